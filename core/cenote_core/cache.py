@@ -1,0 +1,119 @@
+"""A disposable cache for derived arrays, keyed by content hashes: least recently used in memory, all on disk.
+
+Everything in it can be computed again from what was authored, so deleting the folder costs time only.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import os
+import pickle
+import tempfile
+import threading
+from collections import OrderedDict
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any, TypeVar
+
+import numpy as np
+
+T = TypeVar("T")
+
+
+def _size(value: Any) -> int:
+    if isinstance(value, np.ndarray):
+        return int(value.nbytes)
+    if isinstance(value, bytes):
+        return len(value)
+    if isinstance(value, dict):
+        return sum(_size(v) for v in value.values())
+    if isinstance(value, list | tuple):
+        return sum(_size(v) for v in value)
+    if hasattr(value, "__dataclass_fields__"):
+        return sum(_size(getattr(value, name)) for name in value.__dataclass_fields__)
+    return 64
+
+
+class Cache:
+    """Maps content hashes to derived values.
+
+    Parameters
+    ----------
+    folder : Path or None
+        Where values are kept between runs; None keeps them in memory only.
+    memory_bytes : int
+        Least recently used values are dropped from memory past this.
+    """
+
+    def __init__(self, folder: Path | None = None, memory_bytes: int = 1_500_000_000) -> None:
+        self.folder = folder
+        self.memory_bytes = memory_bytes
+        self._values: OrderedDict[str, tuple[Any, int]] = OrderedDict()
+        self._used = 0
+        self._lock = threading.Lock()
+        self._making: dict[str, threading.Lock] = {}
+
+    def get(self, key: str, make: Callable[[], T], on_disk: bool = False) -> T:
+        """The value under `key`, made by `make` if nobody has it. Two askers at once make it once."""
+        found, value = self._from_memory(key)
+        if found:
+            return value
+        with self._lock:
+            making = self._making.setdefault(key, threading.Lock())
+        with making:
+            found, value = self._from_memory(key)
+            if not found:
+                found, value = self._from_disk(key) if on_disk else (False, None)
+                if not found:
+                    value = make()
+                    if on_disk:
+                        self._to_disk(key, value)
+                self._remember(key, value)
+        with self._lock:
+            self._making.pop(key, None)
+        return value
+
+    def _from_memory(self, key: str) -> tuple[bool, Any]:
+        with self._lock:
+            if key not in self._values:
+                return False, None
+            self._values.move_to_end(key)
+            return True, self._values[key][0]
+
+    def _remember(self, key: str, value: Any) -> None:
+        size = _size(value)
+        with self._lock:
+            self._values[key] = (value, size)
+            self._used += size
+            while self._used > self.memory_bytes and len(self._values) > 1:
+                _, (_, freed) = self._values.popitem(last=False)
+                self._used -= freed
+
+    def _path(self, key: str) -> Path | None:
+        if self.folder is None:
+            return None
+        return self.folder / key[:2] / f"{key}.pickle"
+
+    def _from_disk(self, key: str) -> tuple[bool, Any]:
+        path = self._path(key)
+        if path is None or not path.exists():
+            return False, None
+        try:
+            with path.open("rb") as file:
+                return True, pickle.load(file)
+        except Exception:
+            # A half-written or outdated entry is worth no more than a missing one.
+            path.unlink(missing_ok=True)
+            return False, None
+
+    def _to_disk(self, key: str, value: Any) -> None:
+        path = self._path(key)
+        if path is None:
+            return
+        # A full disk must not stop the work: the cache is only a convenience.
+        with contextlib.suppress(OSError):
+            path.parent.mkdir(parents=True, exist_ok=True)
+            handle, name = tempfile.mkstemp(dir=path.parent)
+            with os.fdopen(handle, "wb") as file:
+                pickle.dump(value, file, protocol=pickle.HIGHEST_PROTOCOL)
+            os.replace(name, path)

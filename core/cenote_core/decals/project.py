@@ -1,0 +1,151 @@
+"""Decals: a picture projected through a box onto whatever it meets, as a mesh of its own."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numba import njit
+
+from ..hashing import content_hash
+from ..mesh.mesh import Mesh, make_mesh
+from ..plan import DecalPlan
+from ..scene.scene import Scene
+
+LIFT = 0.0015
+"""Metres a decal lies above its surface for each step of its order, so that depth never fights."""
+
+
+@dataclass(frozen=True)
+class Frame:
+    """The projector: `right`, `up` and `out` are unit vectors; the picture looks along −out."""
+
+    origin: np.ndarray
+    right: np.ndarray
+    up: np.ndarray
+    out: np.ndarray
+
+
+def decal_frame(plan: DecalPlan) -> Frame:
+    """The projector's axes: up is as upright as the facing allows, then turned by `turn`."""
+    out = np.asarray(plan.facing, float)
+    out /= np.linalg.norm(out)
+    reference = np.array([0, 1.0, 0]) if abs(out[1]) < 0.95 else np.array([0, 0, -1.0])
+    right = np.cross(reference, out)
+    right /= np.linalg.norm(right)
+    up = np.cross(out, right)
+    c, s = np.cos(np.radians(plan.turn)), np.sin(np.radians(plan.turn))
+    return Frame(np.asarray(plan.position, float), right * c + up * s, up * c - right * s, out)
+
+
+@njit(cache=True, nogil=True)
+def _clip(corners: np.ndarray, normals: np.ndarray, half: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Sutherland–Hodgman clipping of triangles to a box; (T, 3, 3) in the box's frame → triangle soup."""
+    out = np.empty((len(corners) * 8 + 8, 3, 3), np.float32)
+    out_n = np.empty_like(out)
+    source = np.empty(len(out), np.int32)
+    used = 0
+    poly = np.empty((16, 6))
+    other = np.empty((16, 6))
+    for t in range(len(corners)):
+        count = 3
+        for k in range(3):
+            for c in range(3):
+                poly[k, c] = corners[t, k, c]
+                poly[k, 3 + c] = normals[t, k, c]
+        for plane in range(6):
+            axis, sign = plane // 2, 1.0 if plane % 2 else -1.0
+            made = 0
+            for k in range(count):
+                a, b = poly[k], poly[(k + 1) % count]
+                da, db = half[axis] - sign * a[axis], half[axis] - sign * b[axis]
+                if da >= 0:
+                    other[made] = a
+                    made += 1
+                if (da >= 0) != (db >= 0):
+                    other[made] = a + (b - a) * (da / (da - db))
+                    made += 1
+            count = made
+            poly, other = other, poly
+            if count < 3:
+                break
+        for k in range(1, count - 1):
+            if used == len(out):
+                break
+            for c in range(3):
+                out[used, 0, c], out[used, 1, c], out[used, 2, c] = poly[0, c], poly[k, c], poly[k + 1, c]
+                out_n[used, 0, c], out_n[used, 1, c], out_n[used, 2, c] = poly[0, 3 + c], poly[k, 3 + c], poly[k + 1, 3 + c]
+            source[used] = t
+            used += 1
+    return out[:used], out_n[:used], source[:used]
+
+
+def project(mesh: Mesh, plan: DecalPlan) -> Mesh | None:
+    """The part of `mesh` a decal falls on, with the picture's `uv` 0..1 and its fading in `colour[:, 3]`.
+
+    Faces turned away from the projector by more than `angle` receive nothing; over the last `soft` degrees the
+    picture fades. Back faces never receive it. None if nothing is met.
+    """
+    frame = decal_frame(plan)
+    axes = np.stack([frame.right, frame.up, frame.out])
+    half = np.array([plan.width, plan.height, plan.depth]) / 2
+    local = (mesh.positions - frame.origin) @ axes.T
+    corners = local[mesh.faces]
+    touching = np.all((corners.min(axis=1) <= half) & (corners.max(axis=1) >= -half), axis=1)
+    facing = mesh.face_normals() @ frame.out
+    touching &= facing > np.cos(np.radians(min(plan.angle + 8.0, 89.9)))
+    chosen = np.flatnonzero(touching)
+    if len(chosen) == 0:
+        return None
+    normals = (mesh.normals @ axes.T)[mesh.faces[chosen]]
+    soup, soup_normals, _ = _clip(corners[chosen].astype(np.float64), normals.astype(np.float64), half)
+    if len(soup) == 0:
+        return None
+    points, normal = soup.reshape(-1, 3).astype(np.float64), soup_normals.reshape(-1, 3).astype(np.float64)
+    normal /= np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-9)
+    away = np.degrees(np.arccos(np.clip(normal[:, 2], -1, 1)))
+    t = np.clip((plan.angle - away) / max(plan.soft, 1e-3), 0, 1)
+    # The picture also fades over the last tenth of its depth, so that it never ends in a knife edge.
+    ends = np.clip((1 - np.abs(points[:, 2]) / half[2]) * 10, 0, 1)
+    fade = (t * t * (3 - 2 * t)) * ends * plan.opacity
+    uv = points[:, :2] / (2 * half[:2]) + 0.5
+    # Lifted across the whole soup by a constant, not by order: stacking is kept by the drawing order.
+    world = (points + normal * LIFT) @ axes + frame.origin
+    colour = np.column_stack([np.ones((len(points), 3)), fade])
+    faces = np.arange(len(points), dtype=np.int32).reshape(-1, 3)
+    return make_mesh(world, faces, slot_names=("decal",), uv=uv, normals=normal @ axes, colour=colour)
+
+
+def decal_mesh(scene: Scene, plan: DecalPlan) -> Mesh | None:
+    """The decal on everything that receives it."""
+    parts = []
+    for owner in scene.owners():
+        if plan.receivers and owner not in plan.receivers:
+            continue
+        part = project(scene.mesh(owner), plan)
+        if part is not None:
+            parts.append(part)
+    if not parts:
+        return None
+    offsets = np.cumsum([0, *(len(p.positions) for p in parts[:-1])])
+    return make_mesh(
+        np.concatenate([p.positions for p in parts]),
+        np.concatenate([p.faces + o for p, o in zip(parts, offsets, strict=True)]),
+        slot_names=("decal",),
+        uv=np.concatenate([p.uv for p in parts]),
+        normals=np.concatenate([p.normals for p in parts]),
+        colour=np.concatenate([p.colour for p in parts if p.colour is not None]),
+    )
+
+
+def decal_key(scene: Scene, plan: DecalPlan) -> str:
+    """Hash of everything a decal's mesh depends on."""
+    owners = [o for o in scene.owners() if not plan.receivers or o in plan.receivers]
+    settings = plan.model_dump(exclude={"name", "note", "visible", "locked", "picture", "tint", "order"})
+    return content_hash("decal", settings, [scene.owner_key(o) for o in owners])
+
+
+def stacked(scene: Scene) -> list[tuple[str, DecalPlan]]:
+    """The visible decals, lowest first."""
+    items = [(plan.order, key, plan) for key, plan in scene.site.decals.items() if plan.visible]
+    return [(key, plan) for _, key, plan in sorted(items, key=lambda f: f[:2])]

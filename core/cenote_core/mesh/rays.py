@@ -1,0 +1,135 @@
+"""Ray queries against everything that stands on a site."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+
+from . import engine
+
+_RAYS_AT_ONCE = 24_000_000
+
+
+class RayScene:
+    """A set of triangles that rays can be tested against.
+
+    Parameters
+    ----------
+    positions : (V, 3) float32, metres
+    faces : (F, 3) int32
+    """
+
+    def __init__(self, positions: np.ndarray, faces: np.ndarray) -> None:
+        self.empty = len(faces) == 0
+        self._scene: Any = None if self.empty else engine.run(lambda mi: _build(mi, positions, faces))
+
+    def occlusion(
+        self, points: np.ndarray, normals: np.ndarray, reach: float, rays: int = 128,
+        progress: Callable[[float], None] | None = None,
+    ) -> np.ndarray:
+        """Cosine-weighted share of the hemisphere closed off within a distance.
+
+        The share is ∫ V(ω) cos θ dω / π over the hemisphere about the normal, V = 1 where a ray hits within
+        `reach`. Directions are a Fibonacci lattice mapped by Malley's method (uniform disk lifted to the
+        hemisphere), turned for each point by its own hash, so the result depends on nothing but its input.
+
+        Parameters
+        ----------
+        points, normals : (N, 3) float32
+        reach : float, metres
+        rays : int
+            Rays a point. The standard error is at most 0.5/√rays, in practice about half of that.
+
+        Returns
+        -------
+        (N,) float32 in 0..1
+        """
+        if self.empty or len(points) == 0:
+            return np.zeros(len(points), np.float32)
+        step = max(1, _RAYS_AT_ONCE // rays)
+        parts = []
+        for start in range(0, len(points), step):
+            window = slice(start, start + step)
+            parts.append(
+                engine.run(
+                    lambda mi, w=window, s=start: _occlusion(  # type: ignore[misc]
+                        mi, self._scene, points[w], normals[w], reach, rays, s
+                    )
+                )
+            )
+            if progress:
+                progress(min(1.0, (start + step) / len(points)))
+        return np.concatenate(parts)
+
+    def blocked(self, origins: np.ndarray, directions: np.ndarray, reach: float) -> np.ndarray:
+        """(N,) bool: does a ray from each origin hit anything within `reach` metres?"""
+        if self.empty or len(origins) == 0:
+            return np.zeros(len(origins), bool)
+        return engine.run(lambda mi: _blocked(mi, self._scene, origins, directions, reach))
+
+    def hit(self, origin: np.ndarray, direction: np.ndarray) -> float | None:
+        """Distance to the first hit of one ray, metres, or None."""
+        if self.empty:
+            return None
+
+        def work(mi: Any) -> float:
+            ray = mi.Ray3f(mi.Point3f(*map(float, origin)), mi.Vector3f(*map(float, direction)))
+            return float(self._scene.ray_intersect_preliminary(ray).t[0])
+
+        distance = engine.run(work)
+        return distance if np.isfinite(distance) else None
+
+
+def _build(mi: Any, positions: np.ndarray, faces: np.ndarray) -> Any:
+    mesh = mi.Mesh("standing", len(positions), len(faces))
+    params = mi.traverse(mesh)
+    params["vertex_positions"] = mi.Float(np.ascontiguousarray(positions, np.float32).ravel())
+    params["faces"] = mi.UInt32(np.ascontiguousarray(faces, np.uint32).ravel())
+    params.update()
+    return mi.load_dict({"type": "scene", "mesh": mesh})
+
+
+def _point(mi: Any, array: np.ndarray) -> Any:
+    return mi.Point3f(*(mi.Float(np.ascontiguousarray(array[:, k], np.float32)) for k in range(3)))
+
+
+def _occlusion(
+    mi: Any, scene: Any, points: np.ndarray, normals: np.ndarray, reach: float, rays: int, first: int
+) -> np.ndarray:
+    import drjit as dr
+
+    count = len(points)
+    point, normal = _point(mi, points), mi.Normal3f(_point(mi, normals))
+    frame = mi.Frame3f(normal)
+    # Leave the surface by a little more than float precision at this distance from the origin.
+    offset = 1e-4 + 2e-6 * dr.max(dr.abs(point))
+    origin = point + normal * offset
+    index = dr.arange(mi.UInt32, count) + first
+    turn = mi.Float(mi.sample_tea_32(index, mi.UInt32(1))[0]) * (2.0 ** -32)
+    shift = mi.Float(mi.sample_tea_32(index, mi.UInt32(2))[0]) * (2.0 ** -32)
+    golden = 0.6180339887498949
+
+    def body(i: Any, hits: Any) -> tuple[Any, Any]:
+        u = (mi.Float(i) + shift) / rays
+        v = mi.Float(i) * golden + turn
+        v -= dr.floor(v)
+        radius = dr.sqrt(u)
+        sine, cosine = dr.sincos(2 * dr.pi * v)
+        local = mi.Vector3f(radius * cosine, radius * sine, dr.sqrt(dr.maximum(0.0, 1 - u)))
+        ray = mi.Ray3f(origin, frame.to_world(local))
+        ray.maxt = mi.Float(reach)
+        hits += dr.select(scene.ray_test(ray), mi.UInt32(1), mi.UInt32(0))
+        return i + 1, hits
+
+    _, hits = dr.while_loop(
+        (dr.zeros(mi.UInt32, count), dr.zeros(mi.UInt32, count)), lambda i, hits: i < rays, body
+    )
+    return (np.array(hits, dtype=np.uint32) / np.float32(rays)).astype(np.float32)
+
+
+def _blocked(mi: Any, scene: Any, origins: np.ndarray, directions: np.ndarray, reach: float) -> np.ndarray:
+    ray = mi.Ray3f(_point(mi, origins), mi.Vector3f(_point(mi, directions)))
+    ray.maxt = mi.Float(reach)
+    return np.array(scene.ray_test(ray), dtype=bool)

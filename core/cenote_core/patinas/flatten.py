@@ -1,0 +1,175 @@
+"""Flattened maps: base material and patinas of an owner worked into one set of textures.
+
+The formulas are those of the plate's shader (web/src/plate/surfaceShader.ts); a test holds the two together.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numba import njit, prange
+
+from ..hashing import content_hash
+from ..materials.material import Material, linear_to_srgb, srgb_to_linear, to_bytes
+from ..mesh.texels import sample_map
+from ..plan import Finish, PatinaPlan
+from ..scene.scene import Scene
+from .cover import owner_covers, stack
+
+MACRO = 7.3
+"""The base material is drifted in brightness by its own relief, enlarged this many times, to hide repeats."""
+
+
+@dataclass(frozen=True)
+class FlatMaps:
+    """Maps over an owner's unwrap, row 0 at v = 0.
+
+    Attributes
+    ----------
+    colour : (R, R, 3) uint8, sRGB
+    roughness, metalness : (R, R) uint8
+    normal : (R, R, 3) uint8, in the tangent frame of the base `uv`
+    """
+
+    colour: np.ndarray
+    roughness: np.ndarray
+    metalness: np.ndarray
+    normal: np.ndarray
+
+
+@njit(cache=True, inline="always")
+def _bilinear(image: np.ndarray, channel: int, u: float, v: float) -> float:
+    """Repeating bilinear reading, row 0 at v = 1 as pictures are stored."""
+    size = image.shape[0]
+    x = (u - np.floor(u)) * size - 0.5
+    y = (1.0 - (v - np.floor(v))) * size - 0.5
+    fx, fy = np.floor(x), np.floor(y)
+    x0, y0 = int(fx) % size, int(fy) % size
+    x1, y1 = (x0 + 1) % size, (y0 + 1) % size
+    fx, fy = x - fx, y - fy
+    top = image[y0, x0, channel] * (1 - fx) + image[y0, x1, channel] * fx
+    low = image[y1, x0, channel] * (1 - fx) + image[y1, x1, channel] * fx
+    return top * (1 - fy) + low * fy
+
+
+@njit(cache=True, parallel=True, nogil=True)
+def _base(uv: np.ndarray, tile: float, macro: float, image: np.ndarray, metal: float, out: np.ndarray) -> None:
+    for n in prange(len(uv)):
+        u, v = uv[n, 0] / tile, uv[n, 1] / tile
+        drift = 0.86 + 0.28 * _bilinear(image, 4, u / macro, v / macro) if macro > 0 else 1.0
+        for c in range(3):
+            out[n, c] = _bilinear(image, c, u, v) * drift
+        out[n, 3] = _bilinear(image, 3, u, v)
+        out[n, 4] = _bilinear(image, 5, u, v)
+        out[n, 5] = _bilinear(image, 6, u, v)
+        out[n, 6] = metal
+
+
+@njit(cache=True, parallel=True, nogil=True)
+def _lay(
+    uv: np.ndarray, cover: np.ndarray, tile: float, image: np.ndarray, tint: np.ndarray, variation: float,
+    variation_tile: float, roughness: float, relief: float, break_up: float, stain: float, out: np.ndarray,
+) -> None:
+    for n in prange(len(uv)):
+        if cover[n] <= 0.0:
+            continue
+        u, v = uv[n, 0] / tile, uv[n, 1] / tile
+        t = cover[n] * (1.0 + break_up) - break_up * (1.0 - _bilinear(image, 4, u, v))
+        t = min(1.0, max(0.0, t * (1.0 + 2.0 * break_up)))
+        m = t * t * (3.0 - 2.0 * t)
+        drift = 1.0 + variation * 2.0 * (_bilinear(image, 4, uv[n, 0] / variation_tile, uv[n, 1] / variation_tile) - 0.5)
+        for c in range(3):
+            laid = min(1.0, _bilinear(image, c, u, v) * tint[c] * drift)
+            stained = out[n, c] * (0.35 + laid)
+            out[n, c] += (laid + (stained - laid) * stain - out[n, c]) * m
+        rough = min(1.0, _bilinear(image, 3, u, v) * roughness)
+        keep = m * (1.0 - 0.5 * stain)
+        out[n, 3] += (rough - out[n, 3]) * keep
+        out[n, 4] += (_bilinear(image, 5, u, v) * relief - out[n, 4]) * keep
+        out[n, 5] += (_bilinear(image, 6, u, v) * relief - out[n, 5]) * keep
+        out[n, 6] *= 1.0 - keep
+
+
+def channels(material: Material) -> np.ndarray:
+    """(N, N, 7) float32: linear colour, roughness, height, normal x and y."""
+    normal = material.normal[..., :2].astype(np.float32) / 127.5 - 1
+    parts = [
+        srgb_to_linear(material.colour.astype(np.float32) / 255),
+        material.roughness[..., None].astype(np.float32) / 255,
+        material.height[..., None].astype(np.float32) / 255,
+        normal,
+    ]
+    return np.ascontiguousarray(np.concatenate(parts, axis=-1))
+
+
+def _channels(scene: Scene, material_id: str) -> tuple[np.ndarray, Material]:
+    material = scene.kit.material(material_id)
+    key = content_hash("channels", material_id, material.colour[::16, ::16])
+    return scene.cache.get(key, lambda: channels(material)), material
+
+
+def _tint(finish: Finish) -> np.ndarray:
+    text = finish.tint
+    return srgb_to_linear(np.array([int(text[k : k + 2], 16) / 255 for k in (1, 3, 5)], np.float32))
+
+
+def flatten_values(
+    scene: Scene, owner: str, uv: np.ndarray, slots: np.ndarray, covers: list[tuple[PatinaPlan, np.ndarray]]
+) -> np.ndarray:
+    """(N, 7) float32 at points: linear colour, roughness, normal x and y, metalness.
+
+    Parameters
+    ----------
+    uv : (N, 2) base coordinates
+    slots : (N,) slot of each point
+    covers : the patinas, lowest first, each with its cover (N,) at the points
+    """
+    out = np.zeros((len(uv), 7), np.float32)
+    own_uv = scene.local_mesh(owner).own_uv
+    for surface in scene.surfaces():
+        if surface.owner != owner:
+            continue
+        on = np.flatnonzero(slots == surface.index)
+        if len(on) == 0:
+            continue
+        image, material = _channels(scene, surface.material)
+        part = np.zeros((len(on), 7), np.float32)
+        unit = own_uv or material.tile <= 0
+        _base(uv[on], 1.0 if unit else material.tile, 0.0 if unit else MACRO, image, material.metalness, part)
+        out[on] = part
+    for plan, amount in covers:
+        finish = plan.finish
+        image, material = _channels(scene, finish.material)
+        tile = max(material.tile, 0.05) * finish.scale
+        _lay(
+            uv, amount, tile, image, _tint(finish), finish.variation, 4.0 * finish.variation_size,
+            finish.roughness, finish.relief, finish.break_up, finish.stain, out,
+        )
+    return out
+
+
+def flatten(scene: Scene, owner: str, resolution: int, cover_limit: int = 1024) -> FlatMaps:
+    """Flattened maps of an owner at `resolution`² texels."""
+    table = scene.table(owner, resolution)
+    mesh = scene.mesh(owner)
+    corner = mesh.faces[table.face]
+    w = np.column_stack([1 - table.bary.sum(axis=1), table.bary[:, 0], table.bary[:, 1]])
+    uv = np.einsum("nk,nkc->nc", w, mesh.uv[corner]).astype(np.float32)
+    maps = owner_covers(scene, owner, cover_limit)
+    covers = [
+        (plan, _resampled(maps[k], table.points.uv2)) for k, (_, plan) in enumerate(stack(scene, owner))
+    ]
+    values = flatten_values(scene, owner, uv, table.points.slots, covers)
+    normal = np.column_stack([values[:, 4:6], np.ones(len(values), np.float32)])
+    normal /= np.linalg.norm(normal, axis=1, keepdims=True)
+    return FlatMaps(
+        table.spread(to_bytes(linear_to_srgb(values[:, :3]))),
+        table.spread(to_bytes(values[:, 3])),
+        table.spread(to_bytes(values[:, 6])),
+        table.spread(to_bytes(normal * 0.5 + 0.5)),
+    )
+
+
+def _resampled(image: np.ndarray, uv: np.ndarray) -> np.ndarray:
+    return np.ascontiguousarray(sample_map(image, uv), np.float32)

@@ -1,0 +1,46 @@
+"""How a setting is declared: once, with unit, range, default and a sentence of help.
+
+The same declaration becomes validation, the API's schema, the generated TypeScript types and the sheet's field.
+"""
+
+from __future__ import annotations
+
+from typing import Annotated, Any
+
+from pydantic import BaseModel, ConfigDict, Field
+
+
+class PlanModel(BaseModel):
+    """Base of all plan models: no unknown fields, no infinities, no NaN."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False, validate_default=True)
+
+
+def quantity(default: float, low: float, high: float, unit: str, help: str, step: float | None = None) -> Any:
+    """A number with a unit, a range and a sentence of help."""
+    extra: dict[str, Any] = {"unit": unit}
+    if step is not None:
+        extra["step"] = step
+    return Field(default=default, ge=low, le=high, description=help, json_schema_extra=extra)
+
+
+def seed_field() -> Any:
+    """The seed of whatever is random in an item."""
+    return Field(default=1, ge=0, le=999_999, description="Another number gives another arrangement.")
+
+
+Name = Annotated[str, Field(min_length=1, max_length=80, description="What this item is called.")]
+Coordinate = Annotated[float, Field(ge=-100_000, le=100_000)]
+Point3 = tuple[Coordinate, Coordinate, Coordinate]
+Point2 = tuple[Coordinate, Coordinate]
+Colour = Annotated[
+    str, Field(pattern=r"^#[0-9a-fA-F]{6}$", description="Colour as written on the web, sRGB.")
+]
+ItemId = Annotated[str, Field(min_length=1, max_length=64, pattern=r"^[A-Za-z0-9_.-]+$")]
+SurfaceRef = Annotated[
+    str,
+    Field(
+        pattern=r"^[A-Za-z0-9_.-]{1,64}/[A-Za-z0-9_. -]{1,64}$",
+        description="A surface: the ground or a piece, and its material slot.",
+    ),
+]

@@ -1,0 +1,73 @@
+"""Measure → gate → amount: the one way in Cenote to say where."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field, model_validator
+
+from .fields import PlanModel, quantity, seed_field
+
+
+class Gate(PlanModel):
+    """Trapezoid response to a measure: nothing below `rise_start`, full from `rise_end` to `fall_start`,
+    nothing past `fall_end`."""
+
+    rise_start: float = Field(ge=-10_000, le=10_000, description="Below this value nothing is let through.")
+    rise_end: float = Field(ge=-10_000, le=10_000, description="From this value on everything is let through.")
+    fall_start: float = Field(ge=-10_000, le=10_000, description="Up to this value everything is let through.")
+    fall_end: float = Field(ge=-10_000, le=10_000, description="Past this value nothing is let through.")
+
+    @model_validator(mode="after")
+    def _ordered(self) -> Gate:
+        if not self.rise_start <= self.rise_end <= self.fall_start <= self.fall_end:
+            raise ValueError("A gate's four values must not decrease from left to right.")
+        return self
+
+
+class _Rule(PlanModel):
+    gate: Gate
+    strength: float = quantity(1.0, 0.0, 1.0, "", "How far this rule counts: 0 is ignored, 1 is strict.", 0.05)
+    active: bool = Field(default=True, description="A rule that is switched off counts for nothing.")
+
+
+class SlopeRule(_Rule):
+    """How steep the surface is: 0° level, 90° upright, 180° facing down."""
+
+    measure: Literal["slope"] = "slope"
+
+
+class HeightRule(_Rule):
+    """How high a point lies, above the site's zero or above the foot of its own piece."""
+
+    measure: Literal["height"] = "height"
+    above: Literal["site", "foot"] = Field(
+        default="site", description="Height above the site's zero, or above the foot of the piece itself."
+    )
+
+
+class ShelterRule(_Rule):
+    """How much of the sky is closed off by what stands near, 0 open to 1 closed."""
+
+    measure: Literal["shelter"] = "shelter"
+    reach: float = quantity(2.0, 0.05, 50.0, "m", "Only what stands within this distance gives shelter.", 0.1)
+
+
+class NoiseRule(_Rule):
+    """Seeded fractal unevenness, for patches; 0 to 1 with its middle at 0.5."""
+
+    measure: Literal["noise"] = "noise"
+    size: float = quantity(1.5, 0.02, 100.0, "m", "Width of a typical patch.", 0.1)
+    detail: int = Field(default=3, ge=1, le=8, description="How many finer layers are added.")
+    seed: int = seed_field()
+
+
+class PaintedRule(_Rule):
+    """Where the item has been painted by hand, 0 to 1."""
+
+    measure: Literal["painted"] = "painted"
+
+
+Rule = Annotated[
+    SlopeRule | HeightRule | ShelterRule | NoiseRule | PaintedRule, Field(discriminator="measure")
+]
