@@ -9,7 +9,7 @@ import numpy as np
 from ..measures.noise import noise
 from ..plan import LightPlan
 
-WIDTH, HEIGHT = 1024, 512
+WIDTH, HEIGHT = 1536, 768
 
 
 @dataclass(frozen=True)
@@ -83,7 +83,7 @@ def make_sky(plan: LightPlan) -> Sky:
     directions = np.stack(
         [np.sin(azimuth) * np.cos(elevation), np.sin(elevation) + 0 * azimuth, -np.cos(azimuth) * np.cos(elevation)], axis=-1
     )
-    clear = _preetham(directions, sun, plan.turbidity) / 30.0
+    clear = _preetham(directions, sun, plan.turbidity) / 16.0 * np.array([0.93, 1.0, 1.10])
     level = float(np.mean(clear[: HEIGHT // 2] @ [0.2126, 0.7152, 0.0722]))
     # Clouds on a plane overhead, read in perspective, lit from the sun's side.
     up = np.maximum(directions[..., 1], 0.03)
@@ -97,14 +97,14 @@ def make_sky(plan: LightPlan) -> Sky:
     body = np.maximum(body, plan.cloud**3) * np.clip(directions[..., 1] * 14, 0, 1)
     glow = np.clip(directions @ sun, 0, 1)
     light = np.clip(0.62 + 2.2 * (field - toward) + 0.25 * glow**4, 0.3, 1.5)
-    tone = np.stack([light * 1.00, light * 0.99, light * 1.0], axis=-1) * level * (1.75 - 0.7 * plan.cloud)
+    tone = np.stack([light * 1.00, light * 0.99, light * 1.0], axis=-1) * level * (2.3 - 1.0 * plan.cloud)
     tone = tone * (1 - 0.1 * (1 - light[..., None]) * np.array([1.0, 0.9, 0.6]))
     image = clear * (1 - body[..., None]) + tone * body[..., None]
     grey = image @ np.array([0.2126, 0.7152, 0.0722])
     image = image * 0.78 + grey[..., None] * 0.22
     horizon = image[HEIGHT // 2 - 12 : HEIGHT // 2 - 4].mean(axis=(0, 1))
     image = _with_land(image, directions, azimuth[0], horizon, plan)
-    strength = 3.4 * (1 - 0.93 * plan.cloud**1.5) * np.clip(np.sin(np.radians(plan.elevation)) * 3.0, 0.15, 1.0) ** 0.35
+    strength = 8.5 * (1 - 0.93 * plan.cloud**1.5) * np.clip(np.sin(np.radians(plan.elevation)) * 3.0, 0.15, 1.0) ** 0.35
     warm = np.exp(-np.array([0.06, 0.13, 0.26]) * (0.6 + 0.18 * plan.turbidity) / max(sun[1], 0.06))
     return Sky(image.astype(np.float32), sun, strength * warm, horizon)
 

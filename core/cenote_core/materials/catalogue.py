@@ -13,7 +13,7 @@ from . import decals, foliage, minerals
 from .material import Material
 
 Maker = Callable[[int, int], Material]
-REVISION = 3
+REVISION = 4
 """Raised whenever a generator changes, so that kept maps are made anew."""
 
 

@@ -144,7 +144,7 @@ def _spray(
 
 def birch_spray(size: int, seed: int) -> Material:
     """A twig of birch leaves, early autumn: green going to yellow."""
-    return _spray(size, seed, "rhomb", (0.085, 0.125), 17, ("#46561f", "#5b6a26", "#6f7a2c", "#8d8a34", "#a99336"), "#4a3a2c")
+    return _spray(size, seed, "rhomb", (0.085, 0.125), 17, ("#5d7030", "#728238", "#889440", "#a9a447", "#c4ab48"), "#4a3a2c")
 
 
 def bramble_spray(size: int, seed: int) -> Material:
@@ -152,7 +152,7 @@ def bramble_spray(size: int, seed: int) -> Material:
     rng = np.random.Generator(np.random.Philox(seed))
     sheet = _Sheet(size)
     sheet.line(np.array([[0.5, 0.0], [0.48, 0.45]]), 0.014, colour("#6b4a3a"))
-    palette = [colour(c) for c in ("#2f401d", "#3b4d22", "#475a29", "#5b5428")]
+    palette = [colour(c) for c in ("#44592b", "#526a31", "#5f783a", "#776c38")]
     for at, angle, length in (((0.48, 0.34), 1.25, 0.42), ((0.48, 0.34), -1.2, 0.42), ((0.48, 0.44), 0.05, 0.52)):
         _leaf(sheet, "oval", np.array(at), angle, length, length * 0.72, palette[rng.integers(0, 4)], rng, 7)
     return sheet.finished(seed, 0.45, 0.4, 0.3)
@@ -179,7 +179,7 @@ def fern_frond(size: int, seed: int) -> Material:
                 for up in (-1, 1):
                     tip = place + across * up * length + direction * length * 0.5
                     w = direction * reach / count * 0.52
-                    rgb = ramp(np.array([[np.clip(tone + rng.normal(0, 0.08), 0, 1.5)]]), (0.2, "#3a4d1c"), (0.7, "#557028"), (1.3, "#83923f"))[0, 0]
+                    rgb = ramp(np.array([[np.clip(tone + rng.normal(0, 0.08), 0, 1.5)]]), (0.2, "#4d6428"), (0.7, "#6d8a38"), (1.3, "#9aa854"))[0, 0]
                     outline = np.array([place - w, place - w * 0.7 + (tip - place) * 0.7, tip, place + w * 0.9 + (tip - place) * 0.6, place + w])
                     sheet.polygon(outline, rgb, 0.4 + 0.2 * (up > 0))
             sheet.line(np.array([base, base + direction * reach]), 0.004, colour("#6c7a35"), level=0.7)

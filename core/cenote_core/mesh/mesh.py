@@ -18,7 +18,9 @@ class Mesh:
     faces : (F, 3) int32
     normals : (V, 3) float32, unit length
     uv : (V, 2) float32
-        Coordinates of the base material. In metres where `own_uv` is False (box mapping), else 0..1.
+        Coordinates materials and patinas are laid in. In metres where `own_uv` is False (box mapping), else 0..1.
+    base_uv : (V, 2) float32 or None
+        Coordinates of the base material's own pictures, where they differ from `uv` (imported models).
     slots : (F,) int32
         Material slot of each face, an index into `slot_names`.
     colour : (V, 4) float32 or None
@@ -36,6 +38,7 @@ class Mesh:
     own_uv: bool = False
     colour: np.ndarray | None = None
     uv2: np.ndarray | None = None
+    base_uv: np.ndarray | None = None
 
     @property
     def triangle_count(self) -> int:
@@ -125,6 +128,7 @@ def merge(meshes: Sequence[Mesh]) -> Mesh:
         faces.append(mesh.faces + offset)
         offset += len(mesh.positions)
     has_colour = any(m.colour is not None for m in meshes)
+    has_base = any(m.base_uv is not None for m in meshes)
     return Mesh(
         positions=np.concatenate([m.positions for m in meshes]),
         faces=np.concatenate(faces).astype(np.int32),
@@ -137,6 +141,11 @@ def merge(meshes: Sequence[Mesh]) -> Mesh:
             [np.ones((len(m.positions), 4), np.float32) if m.colour is None else m.colour for m in meshes]
         )
         if has_colour
+        else None,
+        base_uv=np.concatenate(
+            [np.zeros((len(m.positions), 2), np.float32) if m.base_uv is None else m.base_uv for m in meshes]
+        )
+        if has_base
         else None,
     )
 
@@ -200,6 +209,7 @@ def with_box_uv(mesh: Mesh, crease_degrees: float = 40.0) -> Mesh:
         own_uv=False,
         colour=None if mesh.colour is None else mesh.colour[where],
         uv2=None if mesh.uv2 is None else mesh.uv2[where],
+        base_uv=None if mesh.base_uv is None else mesh.base_uv[where],
     )
 
 
@@ -226,6 +236,7 @@ def cleaned(mesh: Mesh) -> Mesh:
         slots=mesh.slots[index],
         colour=pick(mesh.colour),
         uv2=pick(mesh.uv2),
+        base_uv=pick(mesh.base_uv),
     )
 
 

@@ -54,6 +54,7 @@ def _reindexed(mesh: Mesh, source: np.ndarray, faces: np.ndarray, uv2: np.ndarra
         faces=faces,
         colour=None if mesh.colour is None else mesh.colour[source],
         uv2=uv2,
+        base_uv=None if mesh.base_uv is None else mesh.base_uv[source],
     )
 
 

@@ -12,6 +12,7 @@ from numba import njit, prange
 
 from ..hashing import content_hash
 from ..materials.material import Material, linear_to_srgb, srgb_to_linear, to_bytes
+from ..mesh.mesh import Mesh
 from ..mesh.texels import sample_map
 from ..plan import Finish, PatinaPlan
 from ..scene.scene import Scene
@@ -29,7 +30,7 @@ class FlatMaps:
     ----------
     colour : (R, R, 3) uint8, sRGB
     roughness, metalness : (R, R) uint8
-    normal : (R, R, 3) uint8, in the tangent frame of the base `uv`
+    normal : (R, R, 3) uint8, in the tangent frame of the unwrap `uv2`
     """
 
     colour: np.ndarray
@@ -115,18 +116,19 @@ def _tint(finish: Finish) -> np.ndarray:
 
 
 def flatten_values(
-    scene: Scene, owner: str, uv: np.ndarray, slots: np.ndarray, covers: list[tuple[PatinaPlan, np.ndarray]]
+    scene: Scene, owner: str, uv: np.ndarray, base_uv: np.ndarray, slots: np.ndarray,
+    covers: list[tuple[PatinaPlan, np.ndarray]],
 ) -> np.ndarray:
     """(N, 7) float32 at points: linear colour, roughness, normal x and y, metalness.
 
     Parameters
     ----------
-    uv : (N, 2) base coordinates
+    uv : (N, 2) coordinates in metres, for tiling materials and patinas
+    base_uv : (N, 2) coordinates of materials that do not tile
     slots : (N,) slot of each point
     covers : the patinas, lowest first, each with its cover (N,) at the points
     """
     out = np.zeros((len(uv), 7), np.float32)
-    own_uv = scene.local_mesh(owner).own_uv
     for surface in scene.surfaces():
         if surface.owner != owner:
             continue
@@ -135,8 +137,10 @@ def flatten_values(
             continue
         image, material = _channels(scene, surface.material)
         part = np.zeros((len(on), 7), np.float32)
-        unit = own_uv or material.tile <= 0
-        _base(uv[on], 1.0 if unit else material.tile, 0.0 if unit else MACRO, image, material.metalness, part)
+        if material.tile > 0:
+            _base(uv[on], material.tile, MACRO, image, material.metalness, part)
+        else:
+            _base(base_uv[on], 1.0, 0.0, image, material.metalness, part)
         out[on] = part
     for plan, amount in covers:
         finish = plan.finish
@@ -156,11 +160,13 @@ def flatten(scene: Scene, owner: str, resolution: int, cover_limit: int = 1024) 
     corner = mesh.faces[table.face]
     w = np.column_stack([1 - table.bary.sum(axis=1), table.bary[:, 0], table.bary[:, 1]])
     uv = np.einsum("nk,nkc->nc", w, mesh.uv[corner]).astype(np.float32)
+    base_uv = uv if mesh.base_uv is None else np.einsum("nk,nkc->nc", w, mesh.base_uv[corner]).astype(np.float32)
     maps = owner_covers(scene, owner, cover_limit)
     covers = [
         (plan, _resampled(maps[k], table.points.uv2)) for k, (_, plan) in enumerate(stack(scene, owner))
     ]
-    values = flatten_values(scene, owner, uv, table.points.slots, covers)
+    values = flatten_values(scene, owner, uv, base_uv, table.points.slots, covers)
+    values[:, 4:6] = _turned(values[:, 4:6], _frame_turn(mesh)[table.face])
     normal = np.column_stack([values[:, 4:6], np.ones(len(values), np.float32)])
     normal /= np.linalg.norm(normal, axis=1, keepdims=True)
     return FlatMaps(
@@ -169,6 +175,32 @@ def flatten(scene: Scene, owner: str, resolution: int, cover_limit: int = 1024) 
         table.spread(to_bytes(values[:, 6])),
         table.spread(to_bytes(normal * 0.5 + 0.5)),
     )
+
+
+def _gradient(mesh: Mesh, uv: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """(F, 3) directions in which u and v of a coordinate set grow along each face, unit length."""
+    p, t = mesh.positions[mesh.faces].astype(np.float64), uv[mesh.faces].astype(np.float64)
+    e1, e2 = p[:, 1] - p[:, 0], p[:, 2] - p[:, 0]
+    d1, d2 = t[:, 1] - t[:, 0], t[:, 2] - t[:, 0]
+    det = d1[:, 0] * d2[:, 1] - d1[:, 1] * d2[:, 0]
+    sign = np.where(det < 0, -1.0, 1.0)[:, None]
+    along_u = (e1 * d2[:, 1:2] - e2 * d1[:, 1:2]) * sign
+    along_v = (e2 * d1[:, 0:1] - e1 * d2[:, 0:1]) * sign
+    unit = [g / np.maximum(np.linalg.norm(g, axis=1, keepdims=True), 1e-12) for g in (along_u, along_v)]
+    return unit[0], unit[1]
+
+
+def _frame_turn(mesh: Mesh) -> np.ndarray:
+    """(F, 2, 2) from tangent components in the frame of `uv` to those in the frame of `uv2`."""
+    assert mesh.uv2 is not None
+    u, v = _gradient(mesh, mesh.uv)
+    u2, v2 = _gradient(mesh, mesh.uv2)
+    dot = lambda a, b: np.einsum("ij,ij->i", a, b)  # noqa: E731
+    return np.stack([np.stack([dot(u, u2), dot(v, u2)], -1), np.stack([dot(u, v2), dot(v, v2)], -1)], -2)
+
+
+def _turned(xy: np.ndarray, turn: np.ndarray) -> np.ndarray:
+    return np.einsum("nij,nj->ni", turn, xy).astype(np.float32)
 
 
 def _resampled(image: np.ndarray, uv: np.ndarray) -> np.ndarray:

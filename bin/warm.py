@@ -1,0 +1,28 @@
+"""Run every compiled kernel once on something small, so that nobody waits for a compiler later."""
+
+import sys
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parent.parent
+sys.path[:0] = [str(ROOT / "core"), str(ROOT)]
+
+from cenote_core.cache import Cache  # noqa: E402
+from cenote_core.decals.project import decal_mesh  # noqa: E402
+from cenote_core.drifts.populate import populate  # noqa: E402
+from cenote_core.kit.builtin import BuiltinKit  # noqa: E402
+from cenote_core.patinas.flatten import flatten  # noqa: E402
+from cenote_core.plan.site import SitePlan  # noqa: E402
+from cenote_core.scene.scene import Scene  # noqa: E402
+
+from demo import tarn_halt  # noqa: E402
+
+cache = Cache()
+site = SitePlan.from_items(tarn_halt.items())
+site.ground = site.ground.model_copy(update={"cell": 2.0})
+scene = Scene(site, BuiltinKit(cache), cache)
+for number, (key, plan) in enumerate(site.drifts.items()):
+    populate(scene, key, plan.model_copy(update={"spacing": 1.5 + number}))
+    print(f"  {number + 1} of {len(site.drifts) + 2}", flush=True)
+flatten(scene, "wall", 128, 64)
+for decal in site.decals.values():
+    decal_mesh(scene, decal)

@@ -1,0 +1,134 @@
+"""Checks on files before a loader is let near them: sizes, references, cycles."""
+
+from __future__ import annotations
+
+import base64
+import io
+import json
+import struct
+import zipfile
+from typing import Any
+
+from ..errors import FormatError, TooHeavyError
+
+MOST_NODES = 20_000
+MOST_UNPACKED = 600_000_000
+MOST_RATIO = 200
+_COMPONENTS = {5120: 1, 5121: 1, 5122: 2, 5123: 2, 5125: 4, 5126: 4}
+_WIDTH = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4, "MAT2": 4, "MAT3": 9, "MAT4": 16}
+
+
+def check_zip(data: bytes) -> zipfile.ZipFile:
+    """The archive, if it is whole and does not blow up when unpacked."""
+    try:
+        archive = zipfile.ZipFile(io.BytesIO(data))
+        entries = archive.infolist()
+    except zipfile.BadZipFile as error:
+        raise FormatError("The ZIP file is damaged or cut short. Pack it again.") from error
+    unpacked = sum(e.file_size for e in entries)
+    if unpacked > MOST_UNPACKED or unpacked > MOST_RATIO * max(len(data), 1000):
+        raise TooHeavyError(f"The ZIP would unpack to {unpacked / 1e6:,.0f} MB; at most {MOST_UNPACKED / 1e6:.0f} MB are taken.")
+    if len(entries) > 5000:
+        raise TooHeavyError("The ZIP holds more than 5 000 files. Pack only the model and its pictures.")
+    return archive
+
+
+def check_gltf(data: bytes, kind: str, resolver: Any) -> None:
+    """Structure of a glTF: header, JSON, node tree, accessors within their buffers, buffers present."""
+    document, binary = _parts(data, kind)
+    if not isinstance(document, dict) or not isinstance(document.get("asset"), dict):
+        raise FormatError("This is not a glTF document: it has no 'asset' entry.")
+    if not str(document["asset"].get("version", "")).startswith("2"):
+        raise FormatError("Only glTF version 2 is read. Export it again as version 2.")
+    needs = set(document.get("extensionsRequired") or [])
+    refused = {e for e in needs if "draco" in e.lower() or "meshopt" in e.lower()}
+    if refused:
+        raise FormatError(f"The file needs {', '.join(sorted(refused))}. Export it again without compression of the mesh.")
+    try:
+        _check_nodes(document)
+        _check_buffers(document, binary, resolver)
+    except (TypeError, KeyError, AttributeError, IndexError, ValueError) as error:
+        if isinstance(error, FormatError | TooHeavyError):
+            raise
+        raise FormatError("The glTF document contradicts itself and could not be read. Export it again.") from error
+
+
+def _parts(data: bytes, kind: str) -> tuple[Any, bytes | None]:
+    if kind == "gltf":
+        try:
+            return json.loads(data), None
+        except (ValueError, UnicodeDecodeError, RecursionError) as error:
+            raise FormatError("The glTF file is not valid JSON. Export it again.") from error
+    if len(data) < 20 or data[:4] != b"glTF":
+        raise FormatError("This is not a GLB file, whatever its name says. Export it again.")
+    length = struct.unpack_from("<I", data, 8)[0]
+    if length > len(data):
+        raise FormatError(f"The GLB file is cut short: {len(data):,} of {length:,} bytes are there. Copy or export it again.")
+    size = struct.unpack_from("<I", data, 12)[0]
+    if 20 + size > len(data):
+        raise FormatError("The GLB file is cut short inside its description. Copy or export it again.")
+    try:
+        document = json.loads(data[20 : 20 + size])
+    except (ValueError, UnicodeDecodeError, RecursionError) as error:
+        raise FormatError("The description inside the GLB file is damaged. Export it again.") from error
+    start = 20 + size
+    if len(data) >= start + 8:
+        count = struct.unpack_from("<I", data, start)[0]
+        return document, data[start + 8 : start + 8 + count]
+    return document, None
+
+
+def _check_nodes(document: dict[str, Any]) -> None:
+    nodes = document.get("nodes") or []
+    if len(nodes) > MOST_NODES:
+        raise TooHeavyError(f"The file has {len(nodes):,} nodes; at most {MOST_NODES:,} are taken. Merge parts first.")
+    parents = [0] * len(nodes)
+    for node in nodes:
+        for child in node.get("children") or []:
+            if not 0 <= child < len(nodes):
+                raise FormatError(f"A node refers to a child {child} that does not exist. Export it again.")
+            parents[child] += 1
+    # Kahn's algorithm: what is left over after taking roots away hangs in a ring.
+    waiting = [k for k, count in enumerate(parents) if count == 0]
+    seen = 0
+    while waiting:
+        seen += 1
+        for child in nodes[waiting.pop()].get("children") or []:
+            parents[child] -= 1
+            if parents[child] == 0:
+                waiting.append(child)
+    if seen < len(nodes):
+        raise FormatError("Nodes in the file are their own ancestors (a ring). Put the hierarchy right and export it again.")
+
+
+def _buffer_length(buffer: dict[str, Any], number: int, binary: bytes | None, resolver: Any) -> int:
+    uri = buffer.get("uri")
+    if uri is None:
+        if number != 0 or binary is None:
+            raise FormatError("The file refers to data that is not in it. Export it again as one GLB.")
+        return len(binary)
+    if uri.startswith("data:"):
+        return len(base64.b64decode(uri.partition(",")[2], validate=False))
+    if resolver is None:
+        raise FormatError(f"Its data is in another file, '{uri[:80]}'. Give both in one ZIP, or export a GLB.")
+    try:
+        return len(resolver.get(uri))
+    except FileNotFoundError as error:
+        raise FormatError(f"The file '{uri[:80]}' it refers to is missing from the ZIP.") from error
+
+
+def _check_buffers(document: dict[str, Any], binary: bytes | None, resolver: Any) -> None:
+    lengths = [_buffer_length(b, k, binary, resolver) for k, b in enumerate(document.get("buffers") or [])]
+    views = document.get("bufferViews") or []
+    for view in views:
+        if int(view.get("byteOffset", 0)) + int(view["byteLength"]) > lengths[view["buffer"]]:
+            raise FormatError("The file's data is shorter than its description says. It is cut short; export it again.")
+    for accessor in document.get("accessors") or []:
+        count, width = int(accessor["count"]), _WIDTH[accessor["type"]] * _COMPONENTS[accessor["componentType"]]
+        if count < 0 or count > 200_000_000:
+            raise TooHeavyError("The file describes more data than can be taken.")
+        if "bufferView" in accessor:
+            view = views[accessor["bufferView"]]
+            stride = int(view.get("byteStride") or width)
+            if int(accessor.get("byteOffset", 0)) + stride * max(count - 1, 0) + width > int(view["byteLength"]):
+                raise FormatError("An entry of the file reaches beyond its data. Export it again.")

@@ -1,0 +1,135 @@
+"""Path-traced stills with their passes, denoised with guides."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import OpenEXR
+import pyoidn
+from PIL import Image
+
+from ..errors import CenoteError
+from ..light.sky import make_sky
+from ..mesh import engine
+from ..plan import StationPlan
+from ..scene.scene import Scene
+from .assemble import GOOD, ROUGH, Detail, decal_meshes, drift_meshes, lights, owner_meshes
+from .camera import axes, field_of_view
+from .settings import ProofSettings
+from .tone import to_screen
+
+__all__ = ["ProofSettings", "render_proof"]
+Report = Callable[[str, float], None]
+_PASS = 4
+"""Samples a pixel in one go, so that progress is shown and cancelling is quick."""
+
+
+def render_proof(scene: Scene, settings: ProofSettings, folder: Path, report: Report) -> dict[str, Any]:
+    """Render a station into `folder`: picture.png and passes.exr (beauty, surface colour, normal, depth).
+
+    Returns
+    -------
+    dict with `files` (name → size in bytes), `seconds`, `samples` and `triangles`
+    """
+    station = scene.site.stations.get(settings.station)
+    if station is None:
+        raise CenoteError("That station is gone. Choose another one.")
+    started = time.monotonic()
+    detail = ROUGH if settings.quality == "rough" else GOOD
+    passes, triangles = engine.run(lambda mi: _render(mi, scene, station, settings, detail, report))
+    report("denoising", 0.93)
+    clean = _denoised(passes)
+    clean = _hazed(clean, passes["depth"], scene)
+    report("writing files", 0.97)
+    Image.fromarray(to_screen(clean, scene.site.light.exposure)).save(folder / "picture.png")
+    _write_exr(folder / "passes.exr", clean, passes)
+    files = {name: (folder / name).stat().st_size for name in ("picture.png", "passes.exr")}
+    return {
+        "files": files, "seconds": round(time.monotonic() - started, 1), "samples": detail.samples,
+        "triangles": triangles, "width": settings.width, "height": settings.height,
+    }
+
+
+def _render(
+    mi: Any, scene: Scene, station: StationPlan, settings: ProofSettings, detail: Detail, report: Report
+) -> tuple[dict[str, np.ndarray], int]:
+    report("surfaces", 0.02)
+    parts = owner_meshes(mi, scene, detail)
+    report("drifts", 0.20)
+    parts.update(drift_meshes(mi, scene, station, settings.width / settings.height, detail))
+    parts.update(decal_meshes(mi, scene))
+    triangles = sum(p.face_count() for p in parts.values())
+    parts.update(lights(mi, scene))
+    report("gathering", 0.30)
+    built = mi.load_dict({"type": "scene", **parts, "camera": _camera(mi, station, settings), "integrator": _integrator(detail)})
+    total = None
+    count = max(1, detail.samples // _PASS)
+    for k in range(count):
+        report(f"light, {k * _PASS} of {count * _PASS} samples", 0.35 + 0.58 * k / count)
+        image = np.array(mi.render(built, spp=_PASS, seed=k))
+        # Rare very bright samples would leave spots the denoiser keeps.
+        image[..., :3] = np.minimum(np.nan_to_num(image[..., :3]), 40.0)
+        total = image if total is None else total + image
+    assert total is not None
+    mean = np.nan_to_num(total / count)
+    return {"beauty": mean[..., :3], "colour": mean[..., 4:7], "normal": mean[..., 7:10], "depth": mean[..., 10]}, triangles
+
+
+def _integrator(detail: Detail) -> dict[str, Any]:
+    path = {"type": "path", "max_depth": detail.bounces, "rr_depth": 4}
+    return {"type": "aov", "aovs": "colour:albedo,normal:sh_normal,depth:depth", "image": path}
+
+
+def _camera(mi: Any, station: StationPlan, settings: ProofSettings) -> dict[str, Any]:
+    eye, _, up, forward = axes(station)
+    return {
+        "type": "perspective", "fov": field_of_view(station.lens), "fov_axis": "x", "near_clip": 0.02, "far_clip": 5000.0,
+        "to_world": mi.ScalarTransform4f().look_at(origin=eye.tolist(), target=(eye + forward).tolist(), up=up.tolist()),
+        "film": {
+            "type": "hdrfilm", "width": settings.width, "height": settings.height, "pixel_format": "rgba",
+            "rfilter": {"type": "box"}, "component_format": "float32",
+        },
+        "sampler": {"type": "independent"},
+    }
+
+
+def _denoised(passes: dict[str, np.ndarray]) -> np.ndarray:
+    colour = np.ascontiguousarray(passes["beauty"], np.float32)
+    return np.asarray(pyoidn.denoise(
+        colour,
+        albedo=np.ascontiguousarray(np.clip(passes["colour"], 0, 1), np.float32),
+        normal=np.ascontiguousarray(passes["normal"], np.float32),
+        hdr=True,
+    ))
+
+
+def _hazed(beauty: np.ndarray, depth: np.ndarray, scene: Scene) -> np.ndarray:
+    """Distance pales toward the horizon's colour, exponentially, as in the plate."""
+    light = scene.site.light
+    colour = make_sky(light).haze_colour
+    amount = 1 - np.exp(-depth * haze_density(light.haze))
+    amount = np.where(depth > 0, amount, 0.0)[..., None]
+    return np.asarray(beauty * (1 - amount) + colour * amount, np.float32)
+
+
+def haze_density(haze: float) -> float:
+    """Extinction per metre for the haze setting 0..1."""
+    return 0.012 * haze * haze
+
+
+def _write_exr(path: Path, clean: np.ndarray, passes: dict[str, np.ndarray]) -> None:
+    """One multi-layer EXR; layers by the usual dotted channel names."""
+    channels: dict[str, np.ndarray] = {}
+    for c, name in enumerate("RGB"):
+        channels[name] = np.ascontiguousarray(clean[..., c], np.float32)
+        channels[f"noisy.{name}"] = np.ascontiguousarray(passes["beauty"][..., c], np.float32)
+        channels[f"colour.{name}"] = np.ascontiguousarray(passes["colour"][..., c], np.float32)
+    for c, name in enumerate("XYZ"):
+        channels[f"normal.{name}"] = np.ascontiguousarray(passes["normal"][..., c], np.float32)
+    channels["depth.Z"] = np.ascontiguousarray(passes["depth"], np.float32)
+    header = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}
+    OpenEXR.File(header, channels).write(str(path))

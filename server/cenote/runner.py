@@ -1,0 +1,23 @@
+"""Django's test runner, closing with one line of counts."""
+
+import sys
+
+from django.test.runner import DiscoverRunner
+
+
+class CountingRunner(DiscoverRunner):
+    """Prints 'N passed, N failed' last."""
+
+    def suite_result(self, suite, result, **kwargs):
+        failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
+        skipped = len(result.skipped)
+        self.counts = (result.testsRun - failed - skipped, failed, skipped)
+        return super().suite_result(suite, result, **kwargs)
+
+    def run_tests(self, test_labels, **kwargs):
+        outcome = super().run_tests(test_labels, **kwargs)
+        passed, failed, skipped = self.counts
+        sys.stdout.flush()
+        sys.stderr.flush()
+        print(f"{passed} passed, {failed} failed" + (f", {skipped} skipped" if skipped else ""), flush=True)
+        return outcome

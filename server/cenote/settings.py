@@ -1,0 +1,86 @@
+"""Settings. Everything that differs between machines comes from the environment (see bin/common)."""
+
+import os
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parent.parent.parent
+VAR = Path(os.environ.get("CENOTE_VAR", ROOT / "var"))
+WEB_DIST = ROOT / "web" / "dist"
+
+SECRET_KEY = os.environ.get("CENOTE_SECRET_KEY", "only-for-tests-and-type-checks")
+DEBUG = False
+ALLOWED_HOSTS = os.environ.get("CENOTE_HOSTS", "127.0.0.1,localhost,testserver").split(",")
+CSRF_TRUSTED_ORIGINS = [o for o in os.environ.get("CENOTE_ORIGINS", "").split(",") if o]
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "django.contrib.staticfiles",
+    "procrastinate.contrib.django",
+    "accounts",
+    "sites",
+    "kit",
+    "work",
+]
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "cenote.middleware.PlainErrors",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+]
+ROOT_URLCONF = "cenote.urls"
+ASGI_APPLICATION = "cenote.asgi.application"
+TEMPLATES: list[dict] = []
+
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.postgresql",
+        "HOST": os.environ.get("CENOTE_DB_HOST", "127.0.0.1"),
+        "PORT": os.environ.get("CENOTE_DB_PORT", "5432"),
+        "NAME": os.environ.get("CENOTE_DB_NAME", "cenote"),
+        "USER": os.environ.get("CENOTE_DB_USER", "cenote"),
+        "PASSWORD": os.environ.get("CENOTE_DB_PASSWORD", ""),
+        # A connection is checked before use, so a restarted database costs one reconnect and no error.
+        "CONN_MAX_AGE": 60,
+        "CONN_HEALTH_CHECKS": True,
+    }
+}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+
+AUTH_PASSWORD_VALIDATORS = [{"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"}]
+SESSION_COOKIE_HTTPONLY = True
+SESSION_COOKIE_SAMESITE = "Lax"
+CSRF_COOKIE_SAMESITE = "Lax"
+X_FRAME_OPTIONS = "DENY"
+
+USE_TZ = True
+TIME_ZONE = "UTC"
+LANGUAGE_CODE = "en"
+
+STATIC_URL = "/static/"
+STATICFILES_DIRS = [WEB_DIST / "assets"] if (WEB_DIST / "assets").exists() else []
+WHITENOISE_ROOT = WEB_DIST if WEB_DIST.exists() else None
+WHITENOISE_INDEX_FILE = False
+WHITENOISE_USE_FINDERS = False
+
+MEDIA_ROOT = VAR / "files"
+STORAGES = {
+    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
+}
+CACHE_FOLDER = VAR / "cache"
+UPLOAD_LIMIT = 200 * 1024 * 1024
+DATA_UPLOAD_MAX_MEMORY_SIZE = 12 * 1024 * 1024
+FILE_UPLOAD_MAX_MEMORY_SIZE = 4 * 1024 * 1024
+JOB_SECONDS = 15 * 60
+
+TEST_RUNNER = "cenote.runner.CountingRunner"
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "root": {"handlers": ["console"], "level": "WARNING"},
+}

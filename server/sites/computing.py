@@ -1,0 +1,29 @@
+"""From database rows to the core's scene, with the process's one cache."""
+
+from functools import lru_cache
+
+from cenote_core.cache import Cache
+from cenote_core.plan.site import SitePlan, item_adapter
+from cenote_core.scene.scene import Scene
+from django.conf import settings
+
+from kit.assets import SiteKit
+
+from .models import Item, Site
+
+
+@lru_cache(maxsize=1)
+def cache() -> Cache:
+    """Derived arrays of this process; shared on disk with the worker."""
+    return Cache(settings.CACHE_FOLDER)
+
+
+def site_plan(site: Site) -> SitePlan:
+    """The site's items as the core's plan."""
+    rows = Item.objects.filter(site=site, deleted=False).values_list("key", "plan")
+    return SitePlan.from_items((key, item_adapter.validate_python(plan)) for key, plan in rows)
+
+
+def scene_of(site: Site) -> Scene:
+    """The site made ready for computing."""
+    return Scene(site_plan(site), SiteKit(site, cache()), cache())

@@ -1,0 +1,171 @@
+"""What the plate draws, worked out by the core and packed for the browser."""
+
+from typing import Any
+
+import numpy as np
+from cenote_core.decals.project import decal_key, decal_mesh, stacked
+from cenote_core.drifts.populate import Instances, base_key, populate
+from cenote_core.drifts.sampling import full_density
+from cenote_core.formats.packet import pack
+from cenote_core.hashing import content_hash
+from cenote_core.light.sky import make_sky
+from cenote_core.materials.catalogue import CATALOGUE as MATERIALS
+from cenote_core.materials.catalogue import REVISION as MATERIALS_REVISION
+from cenote_core.mesh.mesh import Mesh
+from cenote_core.patinas.cover import owner_cover_key, owner_covers, stack
+from cenote_core.plan import DecalPlan, DriftPlan, GroundPlan, LightPlan, PatinaPlan
+from cenote_core.rules import histogram
+from cenote_core.scene.scene import PREVIEW_LIMIT, VIEW_LIMIT, Scene
+
+SPANS = {"slope": (0.0, 90.0), "shelter": (0.0, 1.0), "noise": (0.0, 1.0), "painted": (0.0, 1.0)}
+
+
+def mesh_packet(mesh: Mesh | None, info: dict[str, Any] | None = None) -> bytes:
+    """A mesh with its faces sorted by slot, so that each slot is one run of indices."""
+    if mesh is None:
+        return pack({}, {"empty": True, **(info or {})})
+    order = np.argsort(mesh.slots, kind="stable")
+    counts = np.bincount(mesh.slots, minlength=len(mesh.slot_names))
+    arrays = {
+        "position": mesh.positions, "normal": mesh.normals, "uv": mesh.uv,
+        "index": mesh.faces[order].astype(np.uint32).ravel(),
+    }
+    if mesh.uv2 is not None:
+        arrays["uv1"] = mesh.uv2
+    if mesh.colour is not None:
+        arrays["color"] = mesh.colour
+    return pack(arrays, {"slots": list(mesh.slot_names), "counts": counts.tolist(), "ownUv": mesh.own_uv, **(info or {})})
+
+
+def instances_packet(instances: Instances, plan: DriftPlan) -> bytes:
+    """Instances in progressive order: every beginning is evenly spread."""
+    return pack(
+        {
+            "position": instances.position, "rotation": instances.rotation, "scale": instances.scale,
+            "tint": instances.tint, "asset": instances.asset.astype(np.int32),
+            "identity": instances.identity.view(np.uint32).reshape(-1, 2),
+        },
+        {"assets": [share.asset for share in plan.assets], "count": len(instances), "places": instances.places,
+         "fullDensity": full_density(plan.spacing)},
+    )
+
+
+def drift_key(scene: Scene, key: str, plan: DriftPlan) -> str:
+    """Hash of everything a drift's instances depend on."""
+    settings = plan.model_dump(exclude={"name", "note", "visible", "locked", "tier"})
+    touches = [t.model_dump() for t in scene.site.touches_of(key)]
+    standing = [scene.owner_key(o) for o in scene.owners()]
+    return content_hash("instances", base_key(scene, plan), settings, touches, standing)
+
+
+def covers_packet(scene: Scene, owners: list[str], limit: int) -> bytes:
+    """Covers of several owners as bytes, one array an owner: (patinas, R, R), row 0 at v = 0."""
+    arrays, order = {}, {}
+    for owner in owners:
+        values = owner_covers(scene, owner, limit)
+        arrays[owner] = np.clip(values * 255 + 0.5, 0, 255).astype(np.uint8)
+        order[owner] = [key for key, _ in stack(scene, owner)]
+    return pack(arrays, {"patinas": order})
+
+
+def sky_packet(plan: LightPlan) -> bytes:
+    sky = make_sky(plan)
+    return pack(
+        {"image": np.ascontiguousarray(sky.image[::-1])},
+        {"sun": sky.sun_direction.tolist(), "sunColour": sky.sun_colour.tolist(), "haze": sky.haze_colour.tolist()},
+    )
+
+
+def sky_key(plan: LightPlan) -> str:
+    return content_hash("sky 2", plan.model_dump(exclude={"name", "note", "exposure", "visible", "locked"}))
+
+
+def manifest(scene: Scene, site_id: str) -> dict[str, Any]:
+    """Addresses of everything drawn; each carries a hash, so the browser fetches only what changed."""
+    root = f"/api/sites/{site_id}/derived"
+    owners = []
+    by_owner: dict[str, list[dict[str, str]]] = {}
+    for surface in scene.surfaces():
+        entry = {"ref": surface.ref, "slot": surface.slot, "material": surface.material, "label": surface.label}
+        by_owner.setdefault(surface.owner, []).append(entry)
+    for owner in scene.owners():
+        asset = None if owner == "ground" else scene.site.pieces[owner].asset
+        mesh = scene.ground_key() if asset is None else scene.kit.asset_key(asset)
+        patinas = [key for key, _ in stack(scene, owner)]
+        cover = f"{root}/covers/{owner}?v={owner_cover_key(scene, owner, VIEW_LIMIT)}" if patinas else ""
+        owners.append(
+            {"owner": owner, "mesh": f"{root}/mesh/{owner}?v={mesh}", "cover": cover, "surfaces": by_owner[owner], "patinas": patinas}
+        )
+    drifts, assets = [], set()
+    for key, drift in sorted(scene.site.drifts.items()):
+        if drift.visible:
+            drifts.append({"key": key, "url": f"{root}/instances/{key}?v={drift_key(scene, key, drift)}"})
+            assets.update(share.asset for share in drift.assets)
+    decals = [
+        {"key": key, "url": f"{root}/decal/{key}?v={decal_key(scene, plan)}", "picture": plan.picture, "tint": plan.tint}
+        for key, plan in stacked(scene)
+    ]
+    return {
+        "owners": owners, "drifts": drifts, "decals": decals,
+        "sky": f"{root}/sky?v={sky_key(scene.site.light)}",
+        "materials": materials_info(),
+    }
+
+
+def materials_info() -> dict[str, dict[str, Any]]:
+    """Titles and addresses of all materials. Tile sizes travel with the pictures' own description."""
+    return {
+        key: {"title": recipe.title, "kind": recipe.kind, "url": f"/api/kit/materials/{key}", "v": str(MATERIALS_REVISION)}
+        for key, recipe in MATERIALS.items()
+    }
+
+
+def preview(scene: Scene, key: str, plan: Any) -> bytes:
+    """What the plate needs while an item is being changed: coarse where that saves time."""
+    changed = Scene(scene.site.with_item(key, plan), scene.kit, scene.cache)
+    if isinstance(plan, DriftPlan):
+        return instances_packet(populate(changed, key, plan), plan)
+    if isinstance(plan, PatinaPlan):
+        before = scene.site.patinas.get(key)
+        uses = [*plan.uses, *(before.uses if before else [])]
+        touched = {use.surface.split("/")[0] for use in uses} & set(changed.owners())
+        return covers_packet(changed, sorted(touched), PREVIEW_LIMIT)
+    if isinstance(plan, DecalPlan):
+        return mesh_packet(decal_mesh(changed, plan))
+    if isinstance(plan, GroundPlan):
+        return mesh_packet(changed.mesh("ground"))
+    if isinstance(plan, LightPlan):
+        return sky_packet(plan)
+    return pack({}, {})
+
+
+def rule_histograms(scene: Scene, key: str, plan: DriftPlan | PatinaPlan) -> list[dict[str, Any]]:
+    """For each rule: the area-weighted histogram of its measure over the item's surfaces and the share let through."""
+    refs = plan.surfaces if isinstance(plan, DriftPlan) else [use.surface for use in plan.uses]
+    surfaces = [s for s in scene.surfaces() if s.ref in refs]
+    touches = scene.site.touches_of(key)
+    out = []
+    for rule in plan.rules:
+        values, areas = [], []
+        for owner in sorted({s.owner for s in surfaces}):
+            table = scene.table(owner, scene.resolution(owner, 256))
+            points_key = content_hash("texel points", scene.owner_key(owner), table.resolution)
+            measured = scene.measure(owner, table.points, rule, touches, points_key)
+            on = np.isin(table.points.slots, [s.index for s in surfaces if s.owner == owner])
+            values.append(measured[on])
+            areas.append(table.points.areas[on])
+        every = np.concatenate(values) if values else np.zeros(0, np.float32)
+        weight = np.concatenate(areas) if areas else np.zeros(0, np.float32)
+        result = histogram(every, weight, rule.gate, _span(rule.measure, every, rule.gate))
+        out.append(
+            {"edges": result.edges.tolist(), "areas": result.areas.tolist(), "passed": result.passed.tolist(), "share": result.share}
+        )
+    return out
+
+
+def _span(measure: str, values: np.ndarray, gate: Any) -> tuple[float, float]:
+    if measure in SPANS:
+        return SPANS[measure]
+    low = min(float(values.min()) if len(values) else 0.0, 0.0)
+    high = max(float(values.max()) if len(values) else 1.0, low + 0.5)
+    return float(np.floor(low * 2) / 2), float(np.ceil(high * 2) / 2)

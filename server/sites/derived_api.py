@@ -1,0 +1,166 @@
+"""Addresses of what is derived from a site: meshes, instances, covers, sky, previews, explanations."""
+
+from typing import Any
+from uuid import UUID
+
+from cenote_core.decals.project import decal_mesh
+from cenote_core.drifts.populate import populate
+from cenote_core.errors import CenoteError
+from cenote_core.plan import DriftPlan, PatinaPlan
+from cenote_core.plan.items import ItemPlan
+from cenote_core.plan.site import item_adapter
+from cenote_core.scene.scene import VIEW_LIMIT
+from cenote_core.snags.effect import drift_effect, patina_effect
+from django.http import Http404, HttpRequest, HttpResponse
+from ninja import Router, Schema
+from pydantic import Field
+
+from . import derived
+from .access import site_for
+from .computing import scene_of
+
+router = Router(tags=["derived"])
+FOREVER = "private, max-age=31536000, immutable"
+
+
+class SurfaceOut(Schema):
+    ref: str
+    slot: str
+    material: str
+    label: str
+
+
+class OwnerOut(Schema):
+    owner: str
+    mesh: str
+    cover: str
+    surfaces: list[SurfaceOut]
+    patinas: list[str]
+
+
+class DriftOut(Schema):
+    key: str
+    url: str
+
+
+class DecalOut(Schema):
+    key: str
+    url: str
+    picture: str
+    tint: str
+
+
+class MaterialOut(Schema):
+    title: str
+    kind: str
+    url: str
+    v: str
+
+
+class Manifest(Schema):
+    owners: list[OwnerOut]
+    drifts: list[DriftOut]
+    decals: list[DecalOut]
+    sky: str
+    materials: dict[str, MaterialOut]
+
+
+class ItemIn(Schema):
+    key: str = Field(min_length=1, max_length=64)
+    plan: ItemPlan
+
+
+class Histogram(Schema):
+    edges: list[float]
+    areas: list[float]
+    passed: list[float]
+    share: float
+
+
+class EffectOut(Schema):
+    key: str
+    amount: float
+    reason: str
+    cure: str
+    plan: ItemPlan | None
+
+
+def _packet(request: HttpRequest, data: bytes, keep: bool) -> HttpResponse:
+    answer = HttpResponse(data, content_type="application/octet-stream")
+    answer["Cache-Control"] = FOREVER if keep and request.GET.get("v") else "no-store"
+    return answer
+
+
+@router.get("/{uuid:site_id}/scene", response=Manifest)
+def scene(request: HttpRequest, site_id: UUID):
+    """Addresses of everything the plate draws."""
+    site = site_for(request, site_id)
+    return derived.manifest(scene_of(site), str(site.pk))
+
+
+@router.get("/{uuid:site_id}/derived/mesh/{owner}", include_in_schema=False)
+def mesh(request: HttpRequest, site_id: UUID, owner: str):
+    found = scene_of(site_for(request, site_id))
+    if owner not in found.owners():
+        raise Http404
+    return _packet(request, derived.mesh_packet(found.local_mesh(owner)), True)
+
+
+@router.get("/{uuid:site_id}/derived/covers/{owner}", include_in_schema=False)
+def covers(request: HttpRequest, site_id: UUID, owner: str):
+    found = scene_of(site_for(request, site_id))
+    if owner not in found.owners():
+        raise Http404
+    return _packet(request, derived.covers_packet(found, [owner], VIEW_LIMIT), True)
+
+
+@router.get("/{uuid:site_id}/derived/instances/{key}", include_in_schema=False)
+def instances(request: HttpRequest, site_id: UUID, key: str):
+    found = scene_of(site_for(request, site_id))
+    plan = found.site.drifts.get(key)
+    if plan is None:
+        raise Http404
+    return _packet(request, derived.instances_packet(populate(found, key, plan), plan), True)
+
+
+@router.get("/{uuid:site_id}/derived/decal/{key}", include_in_schema=False)
+def decal(request: HttpRequest, site_id: UUID, key: str):
+    found = scene_of(site_for(request, site_id))
+    plan = found.site.decals.get(key)
+    if plan is None:
+        raise Http404
+    return _packet(request, derived.mesh_packet(decal_mesh(found, plan)), True)
+
+
+@router.get("/{uuid:site_id}/derived/sky", include_in_schema=False)
+def sky(request: HttpRequest, site_id: UUID):
+    found = scene_of(site_for(request, site_id))
+    data = found.cache.get(derived.sky_key(found.site.light), lambda: derived.sky_packet(found.site.light), on_disk=True)
+    return _packet(request, data, True)
+
+
+@router.post("/{uuid:site_id}/preview", include_in_schema=False)
+def preview(request: HttpRequest, site_id: UUID, payload: ItemIn):
+    """What the plate needs while an item is being changed; nothing is saved."""
+    return _packet(request, derived.preview(scene_of(site_for(request, site_id)), payload.key, payload.plan), False)
+
+
+@router.post("/{uuid:site_id}/histograms", response=list[Histogram])
+def histograms(request: HttpRequest, site_id: UUID, payload: ItemIn):
+    """Histograms of an item's rules over its surfaces."""
+    if not isinstance(payload.plan, DriftPlan | PatinaPlan):
+        raise CenoteError("Only drifts and patinas have rules.")
+    return derived.rule_histograms(scene_of(site_for(request, site_id)), payload.key, payload.plan)
+
+
+@router.get("/{uuid:site_id}/effects", response=list[EffectOut])
+def effects(request: HttpRequest, site_id: UUID):
+    """For every drift and patina: how much it brings about, and if nothing, why and what cures it."""
+    found = scene_of(site_for(request, site_id))
+    out: list[dict[str, Any]] = []
+    for kind, work in (("drifts", drift_effect), ("patinas", patina_effect)):
+        for key, plan in getattr(found.site, kind).items():
+            effect = work(found, key, plan)
+            cured = None if effect.plan is None else item_adapter.validate_python(effect.plan)
+            out.append({"key": key, "amount": effect.amount, "reason": effect.reason, "cure": effect.cure, "plan": cured})
+    return out

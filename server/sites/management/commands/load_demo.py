@@ -1,0 +1,58 @@
+"""Load the demo: its person and its sites, if they are not there yet."""
+
+import time
+
+from cenote_core.drifts.populate import populate
+from cenote_core.patinas.cover import owner_covers
+from cenote_core.plan.site import item_adapter
+from cenote_core.scene.scene import VIEW_LIMIT
+from django.contrib.auth import get_user_model
+from django.core.management.base import BaseCommand
+from django.db import transaction
+
+from demo import tarn_halt
+from sites.computing import scene_of
+from sites.models import Item, Member, Site
+
+PERSON, PASSWORD = "mira", "limestone"
+
+
+class Command(BaseCommand):
+    help = "Loads the demo site and its person."
+
+    def add_arguments(self, parser):
+        parser.add_argument("--no-warm", action="store_true", help="leave the derived data to be computed when first seen")
+
+    def handle(self, *args, **options):
+        site = load()
+        if not options["no_warm"]:
+            warm(site, self.stdout.write)
+
+
+def load() -> Site:
+    """The demo site, made if need be."""
+    user, made = get_user_model().objects.get_or_create(username=PERSON, defaults={"first_name": "Mira", "last_name": "Kessler"})
+    if made:
+        user.set_password(PASSWORD)
+        user.save()
+    found = Site.objects.filter(name=tarn_halt.NAME, members__user=user).first()
+    if found is not None:
+        return found
+    with transaction.atomic():
+        site = Site.objects.create(name=tarn_halt.NAME, note=tarn_halt.NOTE)
+        Member.objects.create(site=site, user=user, role=Member.OWNER)
+        for key, plan in tarn_halt.items():
+            data = item_adapter.validate_python(plan.model_dump()).model_dump(mode="json")
+            Item.objects.create(site=site, key=key, kind=data["kind"], plan=data)
+    return site
+
+
+def warm(site: Site, say) -> None:
+    """Compute what the plate needs first, so that the first look is quick."""
+    scene = scene_of(site)
+    started = time.monotonic()
+    for owner in scene.owners():
+        owner_covers(scene, owner, VIEW_LIMIT)
+    say(f"  surfaces of {site.name}: {time.monotonic() - started:.1f} s")
+    for key, plan in scene.site.drifts.items():
+        say(f"  {plan.name}: {len(populate(scene, key, plan)):,} placed")

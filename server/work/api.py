@@ -1,0 +1,103 @@
+"""Asking for long work and following it."""
+
+import mimetypes
+from datetime import datetime
+from typing import Any, Literal
+from uuid import UUID
+
+from cenote_core.proofs.settings import ProofSettings
+from django.http import FileResponse, Http404, HttpRequest
+from ninja import Router, Schema
+from ninja.errors import HttpError
+
+from sites.access import site_for
+from sites.models import Member
+
+from .models import Job
+from .running import folder, recover_lost
+from .tasks import ask
+
+router = Router(tags=["work"])
+MOST_WAITING = 20
+
+
+class JobOut(Schema):
+    id: UUID
+    kind: str
+    title: str
+    state: Literal["waiting", "running", "done", "failed", "cancelled"]
+    stage: str
+    share: float
+    message: str
+    params: dict[str, Any]
+    result: dict[str, Any]
+    created: datetime
+    started: datetime | None
+    finished: datetime | None
+
+
+def _start(request: HttpRequest, site_id: UUID, kind: str, title: str, params: dict[str, Any], role: str) -> Job:
+    site = site_for(request, str(site_id), role)
+    if Job.objects.filter(site=site, state__in=(Job.WAITING, Job.RUNNING)).count() >= MOST_WAITING:
+        raise HttpError(429, f"{MOST_WAITING} jobs are waiting already. Cancel some first.")
+    job = Job.objects.create(site=site, user=request.user, kind=kind, title=title, params=params)
+    ask(job)
+    return job
+
+
+@router.post("/sites/{uuid:site_id}/proofs", response=JobOut)
+def ask_proof(request: HttpRequest, site_id: UUID, payload: ProofSettings):
+    """Render a still from a station."""
+    site = site_for(request, str(site_id), Member.EDITOR)
+    station = site.items.filter(key=payload.station, kind="station", deleted=False).first()
+    if station is None:
+        raise HttpError(422, "That station is gone. Choose another one.")
+    title = f"{payload.quality} proof, {station.plan['name']}"
+    return _start(request, site_id, "proof", title, payload.model_dump(), Member.EDITOR)
+
+
+@router.post("/sites/{uuid:site_id}/handovers", response=JobOut)
+def ask_handover(request: HttpRequest, site_id: UUID):
+    """Write the scene as GLB and instance table."""
+    return _start(request, site_id, "handover", "hand over as GLB", {}, Member.EDITOR)
+
+
+@router.get("/sites/{uuid:site_id}/jobs", response=list[JobOut])
+def jobs(request: HttpRequest, site_id: UUID):
+    """The newest jobs of a site."""
+    site = site_for(request, str(site_id))
+    recover_lost(ask)
+    return Job.objects.filter(site=site)[:40]
+
+
+def _job(request: HttpRequest, job_id: UUID, role: str = Member.VIEWER) -> Job:
+    job = Job.objects.filter(pk=job_id).first()
+    if job is None:
+        raise Http404
+    site_for(request, str(job.site_id), role)
+    return job
+
+
+@router.post("/{uuid:job_id}/cancel", response=JobOut)
+def cancel(request: HttpRequest, job_id: UUID):
+    """Stop a job at its next step."""
+    job = _job(request, job_id, Member.EDITOR)
+    Job.objects.filter(pk=job.pk, state=Job.WAITING).update(state=Job.CANCELLED)
+    Job.objects.filter(pk=job.pk, state=Job.RUNNING).update(cancel=True)
+    job.refresh_from_db()
+    return job
+
+
+@router.get("/{uuid:job_id}/files/{name}", include_in_schema=False)
+def file(request: HttpRequest, job_id: UUID, name: str):
+    """A file a job made."""
+    job = _job(request, job_id)
+    if name not in job.result.get("files", {}):
+        raise Http404
+    path = folder(job.pk) / name
+    if not path.exists():
+        raise HttpError(410, "The file is no longer kept. Ask for it again.")
+    kind = {".glb": "model/gltf-binary", ".exr": "image/x-exr"}.get(path.suffix) or mimetypes.guess_type(name)[0]
+    answer = FileResponse(path.open("rb"), content_type=kind or "application/octet-stream", as_attachment=path.suffix in (".glb", ".csv", ".exr", ".zip"))
+    answer["Cache-Control"] = "private, max-age=31536000, immutable"
+    return answer

@@ -1,0 +1,33 @@
+"""Long work: what was asked for, how far it is, what came of it."""
+
+import uuid
+
+from django.conf import settings
+from django.db import models
+
+
+class Job(models.Model):
+    """One proof or hand-over."""
+
+    WAITING, RUNNING, DONE, FAILED, CANCELLED = "waiting", "running", "done", "failed", "cancelled"
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    site = models.ForeignKey("sites.Site", on_delete=models.CASCADE, related_name="jobs")
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
+    kind = models.CharField(max_length=16)
+    title = models.CharField(max_length=120)
+    params = models.JSONField(default=dict)
+    state = models.CharField(max_length=10, default=WAITING)
+    stage = models.CharField(max_length=120, default="", blank=True)
+    share = models.FloatField(default=0.0)
+    message = models.TextField(default="", blank=True)
+    result = models.JSONField(default=dict)
+    cancel = models.BooleanField(default=False)
+    attempts = models.PositiveSmallIntegerField(default=0)
+    created = models.DateTimeField(auto_now_add=True)
+    started = models.DateTimeField(null=True)
+    beat = models.DateTimeField(null=True)
+    finished = models.DateTimeField(null=True)
+
+    class Meta:
+        indexes = [models.Index(fields=["site", "state"])]
+        ordering = ["-created"]
