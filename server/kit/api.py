@@ -6,6 +6,7 @@ from typing import Any, Literal
 from uuid import UUID
 
 import numpy as np
+from cenote_core.formats.packet import pack
 from cenote_core.formats.model import proposed_settings
 from cenote_core.hashing import content_hash
 from cenote_core.kit.builtin import BuiltinKit
@@ -122,6 +123,25 @@ def material_info(request: HttpRequest, material_id: str):
     return {
         "tile": m.tile, "metalness": m.metalness, "translucency": m.translucency, "alpha": m.alpha is not None, "size": m.size,
     }
+
+
+@router.get("/materials/{material_id}/raw", include_in_schema=False)
+def material_raw(request: HttpRequest, material_id: str, side: int = 512):
+    """The pictures as bytes, row 0 at v = 0, exact: for patinas, whose edge depends on their relief."""
+    if not 16 <= side <= 2048:
+        raise HttpError(422, "A side of 16 to 2048 texels can be asked for.")
+    m = _material(request, material_id)
+
+    def resized(planes: np.ndarray) -> np.ndarray:
+        image = Image.fromarray(np.ascontiguousarray(planes))
+        return np.asarray(image if image.width == side else image.resize((side, side), Image.Resampling.BOX))[::-1]
+
+    alpha = np.full_like(m.height, 255)
+    planes = {"colour": np.dstack([m.colour, alpha]), "relief": np.dstack([m.normal[..., :2], m.roughness, m.height])}
+    data = pack({name: np.ascontiguousarray(resized(value)) for name, value in planes.items()}, {"tile": m.tile, "side": side})
+    answer = HttpResponse(data, content_type="application/octet-stream")
+    answer["Cache-Control"] = FOREVER
+    return answer
 
 
 @router.get("/materials/{material_id}/{which}.webp", include_in_schema=False)

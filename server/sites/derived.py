@@ -32,6 +32,8 @@ def mesh_packet(mesh: Mesh | None, info: dict[str, Any] | None = None) -> bytes:
     }
     if mesh.uv2 is not None:
         arrays["uv1"] = mesh.uv2
+    if mesh.base_uv is not None:
+        arrays["baseUv"] = mesh.base_uv
     if mesh.colour is not None:
         arrays["color"] = mesh.colour
     return pack(arrays, {"slots": list(mesh.slot_names), "counts": counts.tolist(), "ownUv": mesh.own_uv, **(info or {})})
@@ -71,13 +73,22 @@ def covers_packet(scene: Scene, owners: list[str], limit: int) -> bytes:
 def sky_packet(plan: LightPlan) -> bytes:
     sky = make_sky(plan)
     return pack(
-        {"image": np.ascontiguousarray(sky.image[::-1])},
+        {"image": shared_exponent(sky.image[::-1])},
         {"sun": sky.sun_direction.tolist(), "sunColour": sky.sun_colour.tolist(), "haze": sky.haze_colour.tolist()},
     )
 
 
+def shared_exponent(image: np.ndarray) -> np.ndarray:
+    """(H, W, 3) radiance → (H, W, 4) bytes: mantissas and a common exponent (after Ward, *Real Pixels*, 1991)."""
+    largest = np.maximum(image.max(axis=-1), 1e-30)
+    _, exponent = np.frexp(largest)
+    scale = np.ldexp(1.0, -exponent + 8)
+    rgb = np.clip(image * scale[..., None], 0, 255)
+    return np.dstack([rgb, exponent + 128]).astype(np.uint8)
+
+
 def sky_key(plan: LightPlan) -> str:
-    return content_hash("sky 2", plan.model_dump(exclude={"name", "note", "exposure", "visible", "locked"}))
+    return content_hash("sky 3", plan.model_dump(exclude={"name", "note", "exposure", "visible", "locked"}))
 
 
 def manifest(scene: Scene, site_id: str) -> dict[str, Any]:

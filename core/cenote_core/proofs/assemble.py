@@ -200,11 +200,9 @@ def decal_meshes(mi: Any, scene: Scene) -> dict[str, Any]:
 def lights(mi: Any, scene: Scene) -> dict[str, Any]:
     """Sky picture and sun."""
     sky = make_sky(scene.site.light)
-    # Mitsuba's environment looks along +z at the middle of the picture; ours looks north (−z) at column 0.
-    image = np.ascontiguousarray(np.roll(sky.image, sky.image.shape[1] // 2, axis=1)[:, ::-1])
-    turn = mi.ScalarTransform4f().rotate([0, 1, 0], 0)
+    # Mitsuba's environment starts at −z and goes toward +x, as our picture does.
     return {
-        "sky": {"type": "envmap", "bitmap": mi.Bitmap(image), "to_world": turn},
+        "sky": {"type": "envmap", "bitmap": mi.Bitmap(np.ascontiguousarray(sky.image))},
         "sun": {
             "type": "directional", "direction": (-sky.sun_direction).tolist(),
             "irradiance": {"type": "rgb", "value": sky.sun_colour.tolist()},

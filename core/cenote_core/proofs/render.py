@@ -80,7 +80,7 @@ def _render(
 
 
 def _integrator(detail: Detail) -> dict[str, Any]:
-    path = {"type": "path", "max_depth": detail.bounces, "rr_depth": 4}
+    path = {"type": "volpath", "max_depth": detail.bounces, "rr_depth": 4}
     return {"type": "aov", "aovs": "colour:albedo,normal:sh_normal,depth:depth", "image": path}
 
 

@@ -1,0 +1,61 @@
+import { Box, Button, Typography } from '@mui/material';
+import { useEffect, useState } from 'react';
+import { useParams } from 'react-router';
+import type { Schemas } from '../api/client';
+import { Plate } from '../plate/Plate';
+import { useBench } from '../state/bench';
+import { useSite } from '../state/site';
+import { ink } from '../theme';
+import { ConflictBar } from './ConflictBar';
+import { Course } from './Course';
+import { ImportDialog } from './ImportDialog';
+import { useKeys } from './keys';
+import { Sheet } from './Sheet';
+import { TopBar } from './TopBar';
+
+/** The main screen: course, sheet, plate. */
+export function Bench({ person }: { person: Schemas['Person'] }) {
+  const { id } = useParams();
+  const [state, setState] = useState<'loading' | 'here' | 'gone'>('loading');
+  const [dropped, setDropped] = useState<File | null>(null);
+  const sheetOpen = useBench((s) => s.sheetOpen);
+  const load = useSite((s) => s.load);
+  useKeys();
+  useEffect(() => {
+    if (id)
+      load(id)
+        .then((found) => setState(found ? 'here' : 'gone'))
+        .catch(() => setState('gone'));
+  }, [id, load]);
+
+  if (state === 'loading') return <Box sx={{ p: 4 }}><Typography>Opening the site…</Typography></Box>;
+  if (state === 'gone')
+    return (
+      <Box sx={{ p: 4 }}>
+        <Typography variant="h1">This site is not here</Typography>
+        <Typography sx={{ my: 1 }}>It was put away, or it is not shared with you.</Typography>
+        <Button href="/" variant="outlined">All sites</Button>
+      </Box>
+    );
+  return (
+    <Box
+      onDragOver={(e) => e.preventDefault()}
+      onDrop={(e) => {
+        e.preventDefault();
+        if (e.dataTransfer.files[0]) setDropped(e.dataTransfer.files[0]);
+      }}
+      sx={{ height: '100vh', display: 'grid', gridTemplateRows: '44px 1fr', overflow: 'hidden' }}
+    >
+      <TopBar person={person} onImport={setDropped} />
+      <Box sx={{ display: 'grid', gridTemplateColumns: sheetOpen ? '172px 316px 1fr' : '172px 0 1fr', minHeight: 0 }}>
+        <Course />
+        <Box component="aside" aria-label="Sheet" sx={{ bgcolor: ink.panel, borderRight: `1px solid ${ink.line}`, overflowY: 'auto', overflowX: 'hidden', minHeight: 0 }}>
+          {sheetOpen && <Sheet />}
+        </Box>
+        <Plate />
+      </Box>
+      <ConflictBar />
+      <ImportDialog file={dropped} onClose={() => setDropped(null)} />
+    </Box>
+  );
+}

@@ -1,0 +1,125 @@
+import { Box, Button, ButtonBase, Tooltip, Typography } from '@mui/material';
+import { type Effect, type ItemPlan, type Kind } from '../api/client';
+import { steps, useBench, type Step } from '../state/bench';
+import { useAssets, useEffects, useJobs } from '../state/derived';
+import { itemsOf, newKey, useSite, type Item } from '../state/site';
+import { figure, ink, mono, serif } from '../theme';
+import { freshPlan } from './fresh';
+import { Swatch } from './Swatch';
+
+const tiers = ['canopy', 'shrub', 'cover', 'litter'];
+
+/** Items as the course lists them: tiers large to small, stacks topmost first, the rest by name. */
+function ordered(items: Record<string, Item>, kind: Kind): Item[] {
+  if (kind === 'drift') return itemsOf(items, 'drift').sort((a, b) => tiers.indexOf(a.plan.tier) - tiers.indexOf(b.plan.tier) || a.plan.name.localeCompare(b.plan.name));
+  if (kind === 'patina' || kind === 'decal') return [...itemsOf(items, 'patina'), ...itemsOf(items, 'decal')].filter((i) => i.plan.kind === kind).sort((a, b) => b.plan.order - a.plan.order);
+  return itemsOf(items, kind).sort((a, b) => a.plan.name.localeCompare(b.plan.name, 'en', { numeric: true }));
+}
+
+function amount(plan: ItemPlan, effect: Effect | undefined): string {
+  if (plan.kind === 'drift') return effect ? figure(effect.amount) : '…';
+  if (plan.kind === 'patina') return String(plan.uses.length);
+  return '';
+}
+
+/** The order of work, down the left side. */
+export function Course() {
+  const { step, set } = useBench();
+  const items = useSite((s) => s.items);
+  const selected = useSite((s) => s.selected);
+  const select = useSite((s) => s.select);
+  const commit = useSite((s) => s.commit);
+  const effects = useEffects();
+  const assets = useAssets();
+  const jobs = useJobs();
+
+  const open = (next: Step, kind: Kind | null) => {
+    set({ step: next, tool: 'look', armed: null });
+    if (kind === 'ground') select('ground');
+    else if (kind === 'light') select('light');
+    else if (selected && items[selected]?.plan.kind !== kind) select(null);
+  };
+  const add = (kind: Kind) => {
+    const key = newKey(kind);
+    const plan = freshPlan(kind, items);
+    if (!plan) return;
+    commit(`new ${kind}`, [{ key, plan }]);
+    select(key);
+  };
+  /** Put a patina or decal one place higher or lower in its stack. */
+  const shift = (list: Item[], at: number, by: number) => {
+    const a = list[at].plan, b = list[at + by]?.plan;
+    if (!b || !('order' in a) || !('order' in b)) return;
+    commit(`order of ${a.name}`, [
+      { key: list[at].key, plan: { ...a, order: b.order === a.order ? a.order - by : b.order } as ItemPlan },
+      { key: list[at + by].key, plan: { ...b, order: a.order } as ItemPlan },
+    ]);
+  };
+
+  return (
+    <Box component="nav" aria-label="Course" sx={{ bgcolor: ink.paper, borderRight: `1px solid ${ink.line}`, overflowY: 'auto', py: 0.5, minHeight: 0 }}>
+      {steps.map(({ step: name, kind, key }) => {
+        const list = kind && kind !== 'ground' && kind !== 'light' ? ordered(items, kind) : [];
+        const isOpen = step === name;
+        return (
+          <Box key={name}>
+            <ButtonBase onClick={() => open(name, kind)} aria-expanded={isOpen} sx={{ width: '100%', px: 1.5, py: 0.4, justifyContent: 'flex-start', gap: 1.25, bgcolor: isOpen && !list.some((i) => i.key === selected) ? ink.waterPale : 'transparent' }}>
+              <Typography sx={{ fontFamily: serif, fontStyle: 'italic', color: 'text.secondary', width: 12, fontSize: 13 }}>{key}</Typography>
+              <Typography sx={{ fontFamily: serif, fontSize: 16, flex: 1, textAlign: 'left' }}>{name}</Typography>
+              <Typography sx={{ fontFamily: mono, fontSize: 11, color: 'text.secondary' }}>{kind === null ? jobs.filter((j) => j.kind === 'proof').length || '' : list.length || ''}</Typography>
+            </ButtonBase>
+            {isOpen && list.map((item, k) => (
+              <Row
+                key={item.key} item={item} effect={effects[item.key]} on={item.key === selected} assets={assets} text={amount(item.plan, effects[item.key])}
+                onSelect={() => { select(item.key); set({ tool: 'look', armed: null, sheetOpen: true }); }}
+                onHide={() => commit(`${item.plan.visible ? 'hide' : 'show'} ${item.plan.name}`, [{ key: item.key, plan: { ...item.plan, visible: !item.plan.visible } }])}
+                onShift={kind === 'patina' || kind === 'decal' ? (by) => shift(list, k, by) : undefined}
+              />
+            ))}
+            {isOpen && (kind === 'drift' || kind === 'patina') && <Button sx={{ ml: 4.5 }} onClick={() => add(kind)}>+ {kind}</Button>}
+            {isOpen && (kind === 'piece' || kind === 'decal') && <Button sx={{ ml: 4.5 }} onClick={() => { select(null); set({ sheetOpen: true }); }}>+ {kind}</Button>}
+          </Box>
+        );
+      })}
+    </Box>
+  );
+}
+
+interface RowProps {
+  item: Item;
+  effect: Effect | undefined;
+  on: boolean;
+  text: string;
+  assets: ReturnType<typeof useAssets>;
+  onSelect: () => void;
+  onHide: () => void;
+  onShift?: (by: number) => void;
+}
+
+function Row({ item, effect, on, text, onSelect, onHide, onShift }: RowProps) {
+  const { plan } = item;
+  const nothing = plan.visible && effect && effect.reason !== '';
+  return (
+    <Box sx={{ bgcolor: on ? ink.water : 'transparent', color: on ? '#fff' : 'inherit', opacity: plan.visible ? 1 : 0.55 }}>
+      <Box sx={{ display: 'flex', alignItems: 'center', pl: 1, '& .more': { opacity: on ? 1 : 0 }, '&:hover .more, &:focus-within .more': { opacity: 1 } }}>
+        <ButtonBase onClick={onSelect} aria-current={on} sx={{ flex: 1, py: 0.4, gap: 0.75, justifyContent: 'flex-start', minWidth: 0 }}>
+          <Swatch plan={plan} />
+          <Typography sx={{ flex: 1, textAlign: 'left', fontSize: 12, lineHeight: 1.2, overflow: 'hidden', textOverflow: 'ellipsis' }}>{plan.name}</Typography>
+          <Typography sx={{ fontFamily: mono, fontSize: 10.5 }}>{text}</Typography>
+        </ButtonBase>
+        {onShift && (
+          <Box className="more" sx={{ display: 'flex', flexDirection: 'column' }}>
+            <ButtonBase aria-label={`${plan.name} higher`} onClick={() => onShift(-1)} sx={{ fontSize: 9, px: 0.25 }}>▲</ButtonBase>
+            <ButtonBase aria-label={`${plan.name} lower`} onClick={() => onShift(1)} sx={{ fontSize: 9, px: 0.25 }}>▼</ButtonBase>
+          </Box>
+        )}
+        <Tooltip title={plan.visible ? 'Hide (H)' : 'Show (H)'}>
+          <ButtonBase className="more" aria-label={`${plan.visible ? 'Hide' : 'Show'} ${plan.name}`} onClick={onHide} sx={{ px: 0.5 }}>
+            <svg width="13" height="13" viewBox="0 0 16 16" fill="none" stroke="currentColor" strokeWidth="1.3"><path d="M1 8c2.500-5 11.500-5 14 0c-2.500 5-11.500 5-14 0z" /><circle cx="8" cy="8" r="2" />{!plan.visible && <path d="M2 14L14 2" />}</svg>
+          </ButtonBase>
+        </Tooltip>
+      </Box>
+      {nothing && <Typography sx={{ px: 1.5, pb: 0.5, fontSize: 10.5, color: on ? '#FBE9C6' : 'warning.main' }}>0: {effect.reason}</Typography>}
+    </Box>
+  );
+}

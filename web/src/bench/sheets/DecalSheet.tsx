@@ -1,0 +1,59 @@
+import { Box, Button, Checkbox, MenuItem, Select, Typography } from '@mui/material';
+import type { PlanOf } from '../../api/client';
+import { useManifest } from '../../state/derived';
+import { useSite } from '../../state/site';
+import { Field } from '../controls/Field';
+import { Section } from '../controls/Section';
+import { useItem } from '../controls/useItem';
+
+export function DecalSheet({ itemKey }: { itemKey: string }) {
+  const { plan, change, keep, remove } = useItem(itemKey, 'decal');
+  const manifest = useManifest().data;
+  const items = useSite((s) => s.items);
+  if (!plan) return null;
+  type Numbers = 'width' | 'height' | 'depth' | 'turn' | 'angle' | 'soft' | 'opacity';
+  const number = (field: Numbers, label: string, slider: { min: number; max: number; curve?: number }) => (
+    <Field model="DecalPlan" field={field} label={label} value={plan[field]} slider={slider} onDraft={(v) => change({ ...plan, [field]: v })} onCommit={(v) => keep(`${label} of ${plan.name}`, { ...plan, [field]: v })} />
+  );
+  const pictures = Object.entries(manifest?.materials ?? {}).filter(([, m]) => m.kind === 'decal');
+  const owners = (manifest?.owners ?? []).map((o) => o.owner);
+  const name = (owner: string) => (owner === 'ground' ? 'ground' : (items[owner]?.plan.name ?? owner));
+  const toggle = (owner: string): PlanOf<'decal'> => ({ ...plan, receivers: plan.receivers.includes(owner) ? plan.receivers.filter((r) => r !== owner) : [...plan.receivers, owner] });
+  return (
+    <>
+      <Section title="Picture">
+        <Box sx={{ display: 'flex', gap: 1, alignItems: 'center' }}>
+          <img alt={`Picture of ${plan.name}`} src={`/api/kit/materials/${plan.picture}/colour.webp?side=128`} style={{ width: 72, height: 72, background: '#bdb8ac', objectFit: 'cover' }} />
+          <Box sx={{ flex: 1 }}>
+            <Select variant="standard" fullWidth value={plan.picture} onChange={(e) => keep(`picture of ${plan.name}`, { ...plan, picture: e.target.value })} inputProps={{ 'aria-label': 'Picture' }} sx={{ fontSize: 13 }}>
+              {pictures.map(([id, m]) => <MenuItem key={id} value={id}>{m.title}</MenuItem>)}
+            </Select>
+            <Button disabled={plan.width === plan.height} onClick={() => keep(`proportions of ${plan.name}`, { ...plan, height: plan.width })}>Keep the picture’s proportions</Button>
+          </Box>
+        </Box>
+      </Section>
+      <Section title="How large" remark="drag the handles in the plate">
+        {number('width', 'width', { min: 0.05, max: 6, curve: 2 })}
+        {number('height', 'height', { min: 0.05, max: 6, curve: 2 })}
+        {number('turn', 'turn', { min: -180, max: 180 })}
+        {number('depth', 'depth', { min: 0.02, max: 3, curve: 2 })}
+      </Section>
+      <Section title="How it lies">
+        {number('opacity', 'opacity', { min: 0, max: 1 })}
+        {number('angle', 'up to an angle of', { min: 5, max: 89 })}
+        {number('soft', 'soft edge', { min: 0, max: 60 })}
+      </Section>
+      <Section title="On" remark={plan.receivers.length ? `${plan.receivers.length} receive it` : 'everything in its box'}>
+        <Box sx={{ maxHeight: 150, overflowY: 'auto' }}>
+          {owners.map((owner) => (
+            <Box key={owner} component="label" sx={{ display: 'flex', alignItems: 'center' }}>
+              <Checkbox size="small" sx={{ p: 0.25 }} checked={plan.receivers.length === 0 || plan.receivers.includes(owner)} onChange={() => keep(`receivers of ${plan.name}`, plan.receivers.length === 0 ? { ...plan, receivers: owners.filter((o) => o !== owner) } : toggle(owner))} />
+              <Typography sx={{ fontSize: 12 }}>{name(owner)}</Typography>
+            </Box>
+          ))}
+        </Box>
+      </Section>
+      <Button color="error" onClick={remove}>Delete this decal</Button>
+    </>
+  );
+}

@@ -1,0 +1,90 @@
+import { Box, Button, InputBase, MenuItem, Select, Typography } from '@mui/material';
+import { useAssets, useManifest } from '../../state/derived';
+import { newKey, useSite } from '../../state/site';
+import { figure, ink, mono } from '../../theme';
+import { AssetPicture } from '../AssetPicture';
+import { Field } from '../controls/Field';
+import { Section } from '../controls/Section';
+import { useItem } from '../controls/useItem';
+import { freeName } from '../fresh';
+
+export function PieceSheet({ itemKey }: { itemKey: string }) {
+  const { plan, change, keep, remove } = useItem(itemKey, 'piece');
+  const assets = useAssets();
+  const manifest = useManifest().data;
+  const commit = useSite((s) => s.commit);
+  const items = useSite((s) => s.items);
+  const select = useSite((s) => s.select);
+  if (!plan) return null;
+  const asset = assets.find((a) => a.id === plan.asset);
+  const duplicate = () => {
+    const key = newKey('piece');
+    const [x, y, z] = plan.position;
+    commit(`duplicate ${plan.name}`, [{ key, plan: { ...plan, name: freeName(items, plan.name), position: [x + (asset?.size[0] ?? 1) * plan.size * 1.1, y, z] } }]);
+    select(key);
+  };
+  const number = (field: 'turn' | 'tilt' | 'roll' | 'size', label: string, slider: { min: number; max: number; curve?: number }) => (
+    <Field model="PiecePlan" field={field} label={label} value={plan[field]} slider={slider} onDraft={(v) => change({ ...plan, [field]: v })} onCommit={(v) => keep(`${label} of ${plan.name}`, { ...plan, [field]: v })} />
+  );
+  const surfaces = manifest?.owners.find((o) => o.owner === itemKey)?.surfaces ?? [];
+  const materials = Object.entries(manifest?.materials ?? {}).filter(([, m]) => m.kind === 'surface' || m.kind === 'finish');
+  return (
+    <>
+      <Box sx={{ display: 'flex', gap: 1.5, alignItems: 'flex-end', mb: 1.5 }}>
+        {asset ? <Box sx={{ border: `1px solid ${ink.line}`, p: 0.5 }}><AssetPicture asset={asset} size={64} /></Box> : null}
+        <Box>
+          <Typography>{asset?.title ?? <span style={{ color: ink.brick }}>Its asset is no longer in the kit. Bring the model in again, or delete the piece.</span>}</Typography>
+          {asset && <Typography sx={{ fontFamily: mono, fontSize: 11 }}>{asset.size.map((s) => (s * plan.size).toFixed(2)).join(' × ')} m</Typography>}
+          {asset && <Typography sx={{ fontFamily: mono, fontSize: 11, color: 'text.secondary' }}>{figure(asset.triangles[0])} triangles</Typography>}
+        </Box>
+      </Box>
+      <Section title="Where" remark="drag the handles in the plate">
+        <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr 1fr', gap: 1 }}>
+          {(['east', 'up', 'south'] as const).map((word, k) => (
+            <Coordinate key={word} word={word} value={plan.position[k]} onCommit={(v) => keep(`move ${plan.name}`, { ...plan, position: plan.position.map((p, n) => (n === k ? v : p)) as [number, number, number] })} />
+          ))}
+        </Box>
+        {number('turn', 'turn', { min: -180, max: 180 })}
+        {number('size', 'size', { min: 0.1, max: 5, curve: 1.8 })}
+        {number('tilt', 'tilt', { min: -90, max: 90 })}
+        {number('roll', 'roll', { min: -90, max: 90 })}
+      </Section>
+      {surfaces.length > 0 && (
+        <Section title="Surfaces" remark={`${surfaces.length}`}>
+          {surfaces.map((s) => (
+            <Box key={s.ref} sx={{ display: 'flex', alignItems: 'center', gap: 1 }}>
+              <img alt="" src={`/api/kit/materials/${s.material}/colour.webp?side=64`} style={{ width: 20, height: 20 }} />
+              <Typography sx={{ flex: 1, fontSize: 12.5 }}>{s.slot}</Typography>
+              <Select variant="standard" value={s.material} onChange={(e) => keep(`material of ${s.label}`, { ...plan, materials: { ...plan.materials, [s.slot]: e.target.value } })} inputProps={{ 'aria-label': `Material of ${s.slot}` }} sx={{ fontSize: 12, width: 140 }}>
+                {s.material.startsWith('import-') && <MenuItem value={s.material}>as brought in</MenuItem>}
+                {materials.map(([id, m]) => <MenuItem key={id} value={id}>{m.title}</MenuItem>)}
+              </Select>
+            </Box>
+          ))}
+        </Section>
+      )}
+      <Section title="Group">
+        <InputBase key={plan.group} defaultValue={plan.group} placeholder="none" onBlur={(e) => e.target.value !== plan.group && keep(`group of ${plan.name}`, { ...plan, group: e.target.value.slice(0, 80) })} inputProps={{ 'aria-label': 'Group' }} sx={{ borderBottom: `1px solid ${ink.line}`, width: '100%' }} />
+      </Section>
+      <Button onClick={duplicate}>Duplicate (D)</Button>
+      <Button color="error" onClick={remove}>Delete this piece</Button>
+    </>
+  );
+}
+
+function Coordinate({ word, value, onCommit }: { word: string; value: number; onCommit: (v: number) => void }) {
+  return (
+    <Box>
+      <Typography sx={{ fontSize: 10.5, color: 'text.secondary' }}>{word}, m</Typography>
+      <InputBase
+        key={value} defaultValue={Number(value.toFixed(3))} onKeyDown={(e) => e.key === 'Enter' && (e.target as HTMLInputElement).blur()}
+        onBlur={(e) => {
+          const v = Number(e.target.value.replace(',', '.'));
+          if (Number.isFinite(v) && Math.abs(v) <= 100000 && v !== value) onCommit(v);
+          else e.target.value = String(Number(value.toFixed(3)));
+        }}
+        inputProps={{ 'aria-label': `Position ${word}, m`, style: { fontFamily: mono, fontSize: 12, borderBottom: `1px solid ${ink.line}` } }}
+      />
+    </Box>
+  );
+}

@@ -1,0 +1,158 @@
+import { Box } from '@mui/material';
+import { useEffect, useReducer, useRef, type PointerEvent } from 'react';
+import * as THREE from 'three';
+import type { ItemPlan, PlanOf } from '../api/client';
+import { useBench } from '../state/bench';
+import { useSite } from '../state/site';
+import { ink, mono } from '../theme';
+import type { PlateScene } from './PlateScene';
+
+type Held = PlanOf<'piece'> | PlanOf<'decal'>;
+type Grip = 'move' | 'turn' | 'size';
+
+const V = (p: readonly number[]) => new THREE.Vector3(p[0], p[1], p[2]);
+const tidy = (v: number, digits = 3) => Number(v.toFixed(digits));
+
+/** Axes of a decal's picture; the same as the core's decal_frame. */
+function frameOf(plan: PlanOf<'decal'>) {
+  const out = V(plan.facing).normalize();
+  const reference = Math.abs(out.y) < 0.95 ? new THREE.Vector3(0, 1, 0) : new THREE.Vector3(0, 0, -1);
+  const right = new THREE.Vector3().crossVectors(reference, out).normalize();
+  const up = new THREE.Vector3().crossVectors(out, right);
+  const t = THREE.MathUtils.degToRad(plan.turn);
+  return {
+    out, plainRight: right.clone(), plainUp: up.clone(),
+    right: right.clone().multiplyScalar(Math.cos(t)).addScaledVector(up, Math.sin(t)),
+    up: up.clone().multiplyScalar(Math.cos(t)).addScaledVector(right, -Math.sin(t)),
+  };
+}
+
+/** Survey marks on the selected piece or decal: one to move, one to turn, one to size. */
+export function Handles({ scene }: { scene: PlateScene }) {
+  const [, redraw] = useReducer((n: number) => n + 1, 0);
+  const key = useSite((s) => s.selected);
+  const plan = useSite((s) => (s.selected ? (s.drafts[s.selected] ?? s.items[s.selected]?.plan) : undefined));
+  const draft = useSite((s) => s.draft);
+  const commit = useSite((s) => s.commit);
+  const tool = useBench((s) => s.tool);
+  const view = useBench((s) => s.view);
+  const held = useRef<{ grip: Grip; start: Held; last: Held; radius: number } | null>(null);
+  useEffect(() => {
+    scene.onMoved = redraw;
+    return () => {
+      scene.onMoved = () => undefined;
+    };
+  }, [scene]);
+  if (!key || !plan || (plan.kind !== 'piece' && plan.kind !== 'decal') || tool !== 'look' || plan.locked || view === 'mask') return null;
+
+  const middle = V(plan.position);
+  const places: Record<Grip, THREE.Vector3> = plan.kind === 'piece' ? piecePlaces(scene, key, plan) : decalPlaces(plan);
+
+  const grab = (grip: Grip) => (event: PointerEvent<HTMLDivElement>) => {
+    event.preventDefault();
+    event.currentTarget.setPointerCapture(event.pointerId);
+    held.current = { grip, start: plan, last: plan, radius: Math.max(0.05, places.size.distanceTo(middle)) };
+  };
+  const drag = (event: PointerEvent<HTMLDivElement>) => {
+    const now = held.current;
+    if (!now) return;
+    const next = now.start.kind === 'piece' ? dragPiece(scene, key, now.start, now.grip, event, now.radius) : dragDecal(scene, now.start, now.grip, event);
+    if (!next) return;
+    now.last = next;
+    draft(key, next as ItemPlan);
+  };
+  const drop = (event: PointerEvent<HTMLDivElement>) => {
+    const now = held.current;
+    held.current = null;
+    if (!now) return;
+    event.currentTarget.releasePointerCapture(event.pointerId);
+    const word = { move: 'move', turn: 'turn', size: 'size' }[now.grip];
+    if (now.last !== now.start) commit(`${word} ${now.start.name}`, [{ key, plan: now.last as ItemPlan }]);
+  };
+
+  const outline = plan.kind === 'decal' ? decalCorners(plan).map((p) => scene.onScreen(p)) : [];
+  return (
+    <Box sx={{ position: 'absolute', inset: 0, pointerEvents: 'none' }}>
+      {outline.length === 4 && outline.every(Boolean) && (
+        <svg width="100%" height="100%" style={{ position: 'absolute' }}>
+          <polygon points={outline.map((p) => `${p!.x},${p!.y}`).join(' ')} fill="none" stroke="#fff" strokeWidth={1.2} strokeDasharray="5 4" />
+        </svg>
+      )}
+      {(Object.keys(places) as Grip[]).map((grip) => {
+        const at = scene.onScreen(places[grip]);
+        if (!at) return null;
+        return (
+          <Box
+            key={grip} data-grip={grip} role="button" aria-label={`${grip} ${plan.name}`} onPointerDown={grab(grip)} onPointerMove={drag} onPointerUp={drop} onPointerCancel={drop}
+            sx={{ position: 'absolute', left: at.x, top: at.y, transform: 'translate(-50%, -50%)', pointerEvents: 'auto', touchAction: 'none', cursor: 'grab', bgcolor: grip === 'move' ? ink.water : ink.panel, color: grip === 'move' ? '#fff' : ink.ink, border: `1.500px solid ${grip === 'move' ? '#fff' : ink.ink}`, borderRadius: grip === 'turn' ? '50%' : 0, minWidth: 16, height: 16, px: 0.5, display: 'grid', placeItems: 'center', fontFamily: mono, fontSize: 9.5, userSelect: 'none' }}
+          >
+            {grip}
+          </Box>
+        );
+      })}
+    </Box>
+  );
+}
+
+function piecePlaces(scene: PlateScene, key: string, plan: PlanOf<'piece'>): Record<Grip, THREE.Vector3> {
+  const extent = scene.extent(key);
+  const middle = V(plan.position);
+  const reach = Math.min(Math.max((extent?.radius ?? 1) * 0.75, 0.5), 3);
+  const t = THREE.MathUtils.degToRad(plan.turn);
+  const front = new THREE.Vector3(Math.sin(t), 0, Math.cos(t));
+  return {
+    move: middle.clone(),
+    turn: middle.clone().addScaledVector(front, reach),
+    size: middle.clone().add(new THREE.Vector3(0, Math.min((extent?.top ?? middle.y + 1) - middle.y, 4) + 0.15, 0)),
+  };
+}
+
+function dragPiece(scene: PlateScene, key: string, start: PlanOf<'piece'>, grip: Grip, event: PointerEvent, radius: number): Held | null {
+  if (grip === 'move') {
+    const hit = scene.surfaceAt(event.clientX, event.clientY, key);
+    return hit ? { ...start, position: [tidy(hit.point.x), tidy(hit.point.y), tidy(hit.point.z)] } : null;
+  }
+  const middle = V(start.position);
+  const plane = grip === 'turn' ? new THREE.Plane(new THREE.Vector3(0, 1, 0), -middle.y) : facingPlane(scene, middle);
+  const at = onPlane(scene, event, plane);
+  if (!at) return null;
+  if (grip === 'turn') return { ...start, turn: tidy(THREE.MathUtils.radToDeg(Math.atan2(at.x - middle.x, at.z - middle.z)), 1) };
+  const grown = Math.max(0.05, at.y - middle.y) / radius;
+  return { ...start, size: tidy(Math.min(1000, Math.max(0.01, start.size * grown))) };
+}
+
+function decalCorners(plan: PlanOf<'decal'>): THREE.Vector3[] {
+  const { right, up } = frameOf(plan);
+  const at = (x: number, y: number) => V(plan.position).addScaledVector(right, (x * plan.width) / 2).addScaledVector(up, (y * plan.height) / 2);
+  return [at(-1, -1), at(1, -1), at(1, 1), at(-1, 1)];
+}
+
+function decalPlaces(plan: PlanOf<'decal'>): Record<Grip, THREE.Vector3> {
+  const { up } = frameOf(plan);
+  const middle = V(plan.position);
+  return { move: middle, turn: middle.clone().addScaledVector(up, plan.height / 2 + 0.18), size: decalCorners(plan)[1] };
+}
+
+function dragDecal(scene: PlateScene, start: PlanOf<'decal'>, grip: Grip, event: PointerEvent): Held | null {
+  if (grip === 'move') {
+    const hit = scene.surfaceAt(event.clientX, event.clientY);
+    if (!hit) return null;
+    return { ...start, position: [tidy(hit.point.x), tidy(hit.point.y), tidy(hit.point.z)], facing: [tidy(hit.normal.x), tidy(hit.normal.y), tidy(hit.normal.z)] };
+  }
+  const { out, right, up, plainRight, plainUp } = frameOf(start);
+  const middle = V(start.position);
+  const at = onPlane(scene, event, new THREE.Plane().setFromNormalAndCoplanarPoint(out, middle));
+  if (!at) return null;
+  const delta = at.sub(middle);
+  if (grip === 'turn') return { ...start, turn: tidy(THREE.MathUtils.radToDeg(Math.atan2(-delta.dot(plainRight), delta.dot(plainUp))), 1) };
+  return { ...start, width: tidy(Math.min(100, Math.max(0.02, Math.abs(delta.dot(right)) * 2))), height: tidy(Math.min(100, Math.max(0.02, Math.abs(delta.dot(up)) * 2))) };
+}
+
+function facingPlane(scene: PlateScene, through: THREE.Vector3) {
+  const normal = scene.camera.position.clone().sub(through).setY(0).normalize();
+  return new THREE.Plane().setFromNormalAndCoplanarPoint(normal, through);
+}
+
+function onPlane(scene: PlateScene, event: PointerEvent, plane: THREE.Plane): THREE.Vector3 | null {
+  return scene.rayAt(event.clientX, event.clientY).intersectPlane(plane, new THREE.Vector3());
+}

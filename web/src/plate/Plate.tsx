@@ -1,0 +1,125 @@
+import { Box, Button, ButtonBase, Tooltip, Typography } from '@mui/material';
+import { useEffect, useRef, useState } from 'react';
+import { useBench, type View } from '../state/bench';
+import { useAssets, useJobs } from '../state/derived';
+import { itemsOf, newKey, useSite } from '../state/site';
+import { figure, ink, mono } from '../theme';
+import { freshStation } from '../bench/fresh';
+import { Handles } from './Handles';
+import { PlateScene } from './PlateScene';
+import { usePlateContent } from './usePlateContent';
+import { usePointer } from './usePointer';
+
+const views: { view: View; label: string; help: string }[] = [
+  { view: 'lit', label: 'lit', help: 'In the light of the site' },
+  { view: 'colour', label: 'colour', help: 'Surface colour without light' },
+  { view: 'clay', label: 'clay', help: 'Form alone, one grey material' },
+  { view: 'mask', label: 'mask', help: 'Cover of the selected patina, black to white (X)' },
+];
+
+/** The view: the picture of the site inside its frame. */
+export function Plate() {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const frame = useRef<HTMLDivElement>(null);
+  const [scene, setScene] = useState<PlateScene | null>(null);
+  const { counts, hovered, proof, set } = useBench();
+  const jobs = useJobs();
+  const working = jobs.find((j) => j.state === 'running') ?? jobs.find((j) => j.state === 'waiting');
+
+  useEffect(() => {
+    if (!canvas.current || !frame.current) return;
+    let made: PlateScene;
+    try {
+      made = new PlateScene(canvas.current);
+    } catch {
+      useSite.getState().say('This browser cannot draw in 3D (WebGL 2 is missing or switched off).');
+      return;
+    }
+    made.onFrame = (now) => set({ counts: now });
+    const watch = new ResizeObserver(() => made.resize(frame.current!.clientWidth, frame.current!.clientHeight));
+    watch.observe(frame.current);
+    made.resize(frame.current.clientWidth, frame.current.clientHeight);
+    setScene(made);
+    return () => {
+      watch.disconnect();
+      made.dispose();
+      setScene(null);
+    };
+  }, [set]);
+
+  const ready = usePlateContent(scene);
+  usePointer(scene, canvas.current);
+
+  return (
+    <Box component="main" aria-label="Plate" sx={{ bgcolor: ink.grey, p: 1.5, minWidth: 0, minHeight: 0, display: 'flex' }}>
+      <Box ref={frame} sx={{ position: 'relative', flex: 1, minWidth: 0, minHeight: 0, overflow: 'hidden', bgcolor: '#6f6f6f' }}>
+        <canvas ref={canvas} data-ready={ready} tabIndex={0} aria-label="Picture of the site" style={{ display: 'block', width: '100%', height: '100%', outlineOffset: -2 }} />
+        {!ready && <Typography sx={{ position: 'absolute', inset: 0, m: 'auto', height: 24, textAlign: 'center', color: '#fff' }}>Setting out the site…</Typography>}
+        {scene && <Handles scene={scene} />}
+        <Stations scene={scene} />
+        <Views />
+        <Box sx={{ ...slip, left: 10, bottom: 10, display: hovered ? 'block' : 'none' }}>{hovered?.text}</Box>
+        <Box sx={{ ...slip, right: 10, bottom: 10 }} data-counts>
+          {figure(counts.things)} things · {figure(counts.drawn / 1e6, 2)} M tri
+          {working ? ` · ${working.title} ${Math.round(working.share * 100)} %` : ''}
+        </Box>
+        {proof && (
+          <Box sx={{ position: 'absolute', inset: 0, bgcolor: ink.grey, display: 'grid', placeItems: 'center', zIndex: 5 }}>
+            <img src={`/api/work/${proof}/files/picture.png`} alt="Proof" style={{ maxWidth: '100%', maxHeight: '100%' }} />
+            <Button variant="contained" onClick={() => set({ proof: null })} sx={{ position: 'absolute', top: 10, right: 10 }}>Back to the plate</Button>
+          </Box>
+        )}
+      </Box>
+    </Box>
+  );
+}
+
+const slip = { position: 'absolute', bgcolor: ink.panel, border: `1px solid ${ink.line}`, px: 1, py: 0.25, fontFamily: mono, fontSize: 11.5, pointerEvents: 'none' } as const;
+
+function Views() {
+  const { view, set } = useBench();
+  return (
+    <Box role="radiogroup" aria-label="What is shown" sx={{ position: 'absolute', top: 10, right: 10, display: 'flex', bgcolor: ink.panel, border: `1px solid ${ink.line}` }}>
+      {views.map((v) => (
+        <Tooltip key={v.view} title={v.help}>
+          <ButtonBase role="radio" aria-checked={view === v.view} onClick={() => set({ view: v.view })} sx={{ px: 1, py: 0.4, fontSize: 12, bgcolor: view === v.view ? ink.ink : 'transparent', color: view === v.view ? '#fff' : ink.ink }}>{v.label}</ButtonBase>
+        </Tooltip>
+      ))}
+    </Box>
+  );
+}
+
+function Stations({ scene }: { scene: PlateScene | null }) {
+  const items = useSite((s) => s.items);
+  const commit = useSite((s) => s.commit);
+  const { station, sheetOpen, set } = useBench();
+  const assets = useAssets();
+  const list = itemsOf(items, 'station').sort((a, b) => a.plan.order - b.plan.order);
+  const first = list[0]?.key;
+  useEffect(() => {
+    if (!station && first && scene) {
+      scene.lookFrom(useSite.getState().items[first].plan as Parameters<PlateScene['lookFrom']>[0]);
+      set({ station: first });
+    }
+  }, [station, first, scene, set, assets]);
+  const save = () => {
+    if (!scene) return;
+    const key = newKey('station');
+    const round = (v: number) => Number(v.toFixed(3));
+    commit('new station', [{ key, plan: freshStation(items, scene.camera.position.toArray().map(round), scene.controls.target.toArray().map(round), scene.lensNow) }]);
+    set({ station: key });
+  };
+  return (
+    <Box sx={{ position: 'absolute', top: 10, left: 10, display: 'flex', gap: 0.5, flexWrap: 'wrap', maxWidth: '60%' }}>
+      <Tooltip title={sheetOpen ? 'Fold the sheet away for a larger picture' : 'Show the sheet'}>
+        <ButtonBase aria-label="Fold the sheet" onClick={() => set({ sheetOpen: !sheetOpen })} sx={{ px: 0.75, py: 0.4, bgcolor: ink.panel, border: `1px solid ${ink.line}`, fontSize: 12 }}>{sheetOpen ? '‹' : '›'}</ButtonBase>
+      </Tooltip>
+      {list.map((s, k) => (
+        <ButtonBase key={s.key} aria-pressed={station === s.key} onClick={() => { scene?.lookFrom(s.plan); set({ station: s.key }); }} sx={{ px: 1, py: 0.4, fontSize: 12, bgcolor: station === s.key ? ink.water : ink.panel, color: station === s.key ? '#fff' : ink.ink, border: `1px solid ${station === s.key ? ink.water : ink.line}` }}>
+          {k + 1} · {s.plan.name}
+        </ButtonBase>
+      ))}
+      <Tooltip title="Save the present view as a station"><ButtonBase aria-label="Save station" onClick={save} sx={{ px: 1, py: 0.4, fontSize: 12, bgcolor: ink.panel, border: `1px solid ${ink.line}` }}>+</ButtonBase></Tooltip>
+    </Box>
+  );
+}

@@ -1,0 +1,27 @@
+import * as THREE from 'three';
+import type { Packet } from '../api/packet';
+
+/** A buffer geometry with one group a material slot, from the server's mesh packet; null if it is empty. */
+export function geometryOf(packet: Packet): THREE.BufferGeometry | null {
+  const { arrays, info } = packet;
+  if (!arrays.position) return null;
+  const geometry = new THREE.BufferGeometry();
+  const float = (name: string, size: number) => new THREE.BufferAttribute(arrays[name] as Float32Array, size);
+  geometry.setAttribute('position', float('position', 3));
+  geometry.setAttribute('normal', float('normal', 3));
+  geometry.setAttribute('uv', float('uv', 2));
+  if (arrays.uv1) geometry.setAttribute('unwrapUv', float('uv1', 2));
+  if (arrays.baseUv) geometry.setAttribute('baseUv', float('baseUv', 2));
+  if (arrays.color) geometry.setAttribute('color', float('color', 4));
+  geometry.setIndex(new THREE.BufferAttribute(arrays.index as Uint32Array, 1));
+  let start = 0;
+  ((info.counts as number[] | undefined) ?? []).forEach((faces, slot) => {
+    geometry.addGroup(start, faces * 3, slot);
+    start += faces * 3;
+  });
+  geometry.userData.slots = info.slots ?? [];
+  geometry.userData.ownUv = info.ownUv ?? false;
+  geometry.computeBoundingSphere();
+  geometry.computeBoundingBox();
+  return geometry;
+}

@@ -1,0 +1,35 @@
+import * as THREE from 'three';
+import type { Packet } from '../api/packet';
+
+export interface SkyView {
+  background: THREE.DataTexture;
+  sun: THREE.Vector3;
+  sunColour: THREE.Color;
+  haze: THREE.Color;
+}
+
+/** The server's sky: shared-exponent bytes, row 0 at the nadir, column 0 north, going east. */
+export function skyOf(packet: Packet): SkyView {
+  const bytes = packet.arrays.image as Uint8Array;
+  const [height, width] = packet.shapes.image;
+  const data = new Uint16Array(width * height * 4);
+  const one = THREE.DataUtils.toHalfFloat(1);
+  for (let row = 0; row < height; row++)
+    for (let col = 0; col < width; col++) {
+      const from = (row * width + col) * 4;
+      // Three's equirectangular pictures start at −x and have north (−z) at a quarter of their width.
+      const to = (row * width + ((col + Math.floor(width / 4)) % width)) * 4;
+      const factor = 2 ** (bytes[from + 3] - 136);
+      for (let c = 0; c < 3; c++) data[to + c] = THREE.DataUtils.toHalfFloat(bytes[from + c] * factor);
+      data[to + 3] = one;
+    }
+  const background = new THREE.DataTexture(data, width, height, THREE.RGBAFormat, THREE.HalfFloatType);
+  background.mapping = THREE.EquirectangularReflectionMapping;
+  background.colorSpace = THREE.LinearSRGBColorSpace;
+  background.minFilter = background.magFilter = THREE.LinearFilter;
+  background.wrapS = THREE.RepeatWrapping;
+  background.needsUpdate = true;
+  const info = packet.info as { sun: number[]; sunColour: number[]; haze: number[] };
+  const linear = (c: number[]) => new THREE.Color().setRGB(c[0], c[1], c[2], THREE.LinearSRGBColorSpace);
+  return { background, sun: new THREE.Vector3(...info.sun), sunColour: linear(info.sunColour), haze: linear(info.haze) };
+}

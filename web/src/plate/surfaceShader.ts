@@ -1,0 +1,129 @@
+/**
+ * The shader of surfaces: a tiling base material and up to eight patinas, blended by their covers.
+ *
+ * The formulas are those of core/cenote_core/patinas/flatten.py; a test holds the two together.
+ */
+
+export const MOST_LAYERS = 8;
+export const MACRO = 7.3;
+
+export const vertexHead = /* glsl */ `
+attribute vec2 unwrapUv;
+#ifdef OWN_BASE
+attribute vec2 baseUv;
+varying vec2 vBase;
+#endif
+uniform float uUvScale;
+varying vec2 vMetre;
+varying vec2 vUnwrap;
+`;
+
+export const vertexBody = /* glsl */ `
+vMetre = uv * uUvScale;
+vUnwrap = unwrapUv;
+#ifdef OWN_BASE
+vBase = baseUv;
+#endif
+`;
+
+export const fragmentHead = /* glsl */ `
+#ifdef OWN_BASE
+varying vec2 vBase;
+#endif
+varying vec2 vMetre;
+varying vec2 vUnwrap;
+uniform sampler2D uColour;
+uniform sampler2D uRelief;
+uniform float uTile;
+uniform float uMetal;
+uniform int uView;
+uniform int uMaskLayer;
+#if LAYERS > 0
+uniform mediump sampler2DArray uCovers;
+uniform mediump sampler2DArray uFinishColour;
+uniform mediump sampler2DArray uFinishRelief;
+uniform vec4 uLayer[LAYERS * 3];
+// per layer: (cover index, finish index, tile, variation tile), (tint rgb, variation), (roughness, relief, break up, stain)
+#endif
+vec3 sColour;
+float sRough;
+float sMetal;
+vec2 sNormal;
+float sMask;
+
+float coverAt(int layer) {
+#if LAYERS > 0
+  return texture(uCovers, vec3(vUnwrap, uLayer[layer * 3].x)).r;
+#else
+  return 0.0;
+#endif
+}
+
+void layDown() {
+#ifdef OWN_BASE
+  vec4 c = texture2D(uColour, vBase);
+  vec4 r = texture2D(uRelief, vBase);
+  float drift = 1.0;
+#else
+  vec2 at = vMetre / uTile;
+  vec4 c = texture2D(uColour, at);
+  vec4 r = texture2D(uRelief, at);
+  float drift = 0.86 + 0.28 * texture2D(uRelief, at / MACRO).a;
+#endif
+  sColour = c.rgb * drift;
+  sRough = r.b;
+  sMetal = uMetal;
+  sNormal = r.rg * 2.0 - 1.0;
+  sMask = 0.0;
+#if LAYERS > 0
+  for (int k = 0; k < LAYERS; k++) {
+    vec4 a = uLayer[k * 3], b = uLayer[k * 3 + 1], d = uLayer[k * 3 + 2];
+    float cover = texture(uCovers, vec3(vUnwrap, a.x)).r;
+    if (cover <= 0.0) continue;
+    vec3 place = vec3(vMetre / a.z, a.y);
+    vec4 fc = texture(uFinishColour, place);
+    vec4 fr = texture(uFinishRelief, place);
+    float t = cover * (1.0 + d.z) - d.z * (1.0 - fr.a);
+    t = clamp(t * (1.0 + 2.0 * d.z), 0.0, 1.0);
+    float m = t * t * (3.0 - 2.0 * t);
+    float vary = 1.0 + b.w * 2.0 * (texture(uFinishRelief, vec3(vMetre / a.w, a.y)).a - 0.5);
+    vec3 laid = min(fc.rgb * b.rgb * vary, vec3(1.0));
+    vec3 stained = sColour * (0.35 + laid);
+    sColour = mix(sColour, mix(laid, stained, d.w), m);
+    float keep = m * (1.0 - 0.5 * d.w);
+    sRough = mix(sRough, min(1.0, fr.b * d.x), keep);
+    sNormal = mix(sNormal, (fr.rg * 2.0 - 1.0) * d.y, keep);
+    sMetal *= 1.0 - keep;
+  }
+  if (uMaskLayer >= 0) sMask = coverAt(uMaskLayer);
+#endif
+}
+
+vec3 bent(vec3 n) {
+  vec3 dp1 = dFdx(-vViewPosition), dp2 = dFdy(-vViewPosition);
+#ifdef OWN_BASE
+  vec2 du1 = dFdx(vBase), du2 = dFdy(vBase);
+#else
+  vec2 du1 = dFdx(vMetre), du2 = dFdy(vMetre);
+#endif
+  float det = du1.x * du2.y - du1.y * du2.x;
+  if (abs(det) < 1e-14) return n;
+  vec3 tangent = (dp1 * du2.y - dp2 * du1.y) * sign(det);
+  vec3 other = (dp2 * du1.x - dp1 * du2.x) * sign(det);
+  float s = max(length(tangent), 1e-9), o = max(length(other), 1e-9);
+  return normalize(n + tangent / s * sNormal.x + other / o * sNormal.y);
+}
+`;
+
+/** Greyscale with two thin contours: where a cover starts and where it is full. */
+export const viewEnd = /* glsl */ `
+if (uView == 1) gl_FragColor.rgb = diffuseColor.rgb;
+if (uView == 3) {
+  float w = max(fwidth(sMask), 1e-4);
+  float start = 1.0 - smoothstep(0.0, 1.4, abs(sMask - 0.02) / w);
+  float full = 1.0 - smoothstep(0.0, 1.4, abs(sMask - 0.98) / w);
+  vec3 grey = vec3(0.03 + 0.9 * sMask * sMask);
+  grey = mix(grey, vec3(0.0, 0.25, 0.30), start * 0.9);
+  gl_FragColor.rgb = mix(grey, vec3(0.35, 0.18, 0.0), full * 0.9);
+}
+`;

@@ -1,0 +1,106 @@
+import { useEffect, useRef, useState } from 'react';
+import { fetchBytes, sentence, writeHeaders, type ItemPlan, type PlanOf } from '../api/client';
+import { unpack } from '../api/packet';
+import { useBench } from '../state/bench';
+import { useAssets, useManifest } from '../state/derived';
+import { itemsOf, useSite } from '../state/site';
+import type { PlateScene } from './PlateScene';
+
+const byKey = <P>(list: { key: string; plan: P }[]) => Object.fromEntries(list.map((i) => [i.key, i.plan]));
+
+/** Keeps the picture in step with the site: saved states by their manifest, drafts by previews. */
+export function usePlateContent(scene: PlateScene | null): boolean {
+  const manifest = useManifest().data;
+  const assets = useAssets();
+  const selected = useSite((s) => s.selected);
+  const light = useSite((s) => (s.drafts.light ?? s.items.light?.plan) as PlanOf<'light'> | undefined);
+  const view = useBench((s) => s.view);
+  const [ready, setReady] = useState(false);
+
+  useEffect(() => {
+    if (!scene || !manifest || !assets.length || !light) return;
+    let stale = false;
+    scene.setAssets(assets);
+    const { items } = useSite.getState();
+    const tiers = Object.fromEntries(itemsOf(items, 'drift').map((d) => [d.key, d.plan.tier]));
+    Promise.all([
+      scene.setLight(manifest.sky, items.light.plan as PlanOf<'light'>),
+      scene.sync(manifest, byKey(itemsOf(items, 'piece')), byKey(itemsOf(items, 'patina')), tiers),
+    ])
+      .then(() => !stale && setReady(true))
+      .catch((error) => useSite.getState().say(sentence(error)));
+    return () => {
+      stale = true;
+    };
+    // Light is read when the manifest arrives; its drafts are handled below.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [scene, manifest, assets]);
+
+  useEffect(() => {
+    const patina = selected && useSite.getState().items[selected]?.plan.kind === 'patina' ? selected : null;
+    scene?.setView(view, patina);
+  }, [scene, view, selected, ready]);
+
+  usePreviews(scene);
+  return ready;
+}
+
+/** While a slider or handle is dragged: ask for the newest state only, drop what was overtaken. */
+function usePreviews(scene: PlateScene | null) {
+  const drafts = useSite((s) => s.drafts);
+  const busy = useRef(false);
+  const waiting = useRef<{ key: string; plan: ItemPlan } | null>(null);
+  const drafted = useRef(new Set<string>());
+
+  useEffect(() => {
+    if (!scene) return;
+    const keys = Object.keys(drafts);
+    scene.setDragging(keys.length > 0);
+    const changed = keys.find((k) => drafts[k] !== undefined);
+    for (const key of drafted.current) if (!keys.includes(key)) drafted.current.delete(key);
+    if (!changed) {
+      waiting.current = null;
+      return;
+    }
+    drafted.current.add(changed);
+    const plan = drafts[changed];
+    if (plan.kind === 'piece') return scene.placePiece(changed, plan);
+    if (plan.kind === 'station' || plan.kind === 'touch') return;
+    waiting.current = { key: changed, plan };
+    const next = async () => {
+      const job = waiting.current;
+      if (busy.current || !job) return;
+      busy.current = true;
+      waiting.current = null;
+      const started = performance.now();
+      try {
+        await show(scene, job.key, job.plan);
+        document.body.dataset.preview = String(Math.round(performance.now() - started));
+      } catch (error) {
+        useSite.getState().say(sentence(error));
+      }
+      busy.current = false;
+      void next();
+    };
+    void next();
+  }, [drafts, scene]);
+}
+
+async function show(scene: PlateScene, key: string, plan: ItemPlan) {
+  const { id, items } = useSite.getState();
+  const data = await fetchBytes(`/api/sites/${id}/preview`, {
+    method: 'POST',
+    headers: { 'Content-Type': 'application/json', ...writeHeaders() },
+    body: JSON.stringify({ key, plan }),
+  });
+  const packet = unpack(data);
+  if (plan.kind === 'drift') await scene.takeInstances(key, packet, plan.tier);
+  else if (plan.kind === 'patina') await scene.takeCoverPreview(packet, { ...byKey(itemsOf(items, 'patina')), [key]: plan });
+  else if (plan.kind === 'decal') await scene.takeDecal(key, packet, plan.picture, plan.tint);
+  else if (plan.kind === 'ground') scene.takeMesh('ground', packet);
+  else if (plan.kind === 'light') {
+    scene.takeSky(packet);
+    scene.renderer.toneMappingExposure = 2 ** plan.exposure;
+  }
+  if (plan.kind === 'ground') await scene.dressOwner('ground');
+}

@@ -1,0 +1,51 @@
+import { useQuery } from '@tanstack/react-query';
+import { api, type Effect } from '../api/client';
+import { useSite } from './site';
+
+/** Addresses of everything the plate draws, asked for again after every saved change. */
+export function useManifest() {
+  const id = useSite((s) => s.id);
+  const revision = useSite((s) => s.revision);
+  return useQuery({
+    queryKey: ['scene', id, revision],
+    enabled: Boolean(id),
+    placeholderData: (before) => before,
+    queryFn: async () => (await api.GET('/api/sites/{site_id}/scene', { params: { path: { site_id: id } } })).data ?? null,
+  });
+}
+
+/** How much each drift and patina brings about, and why not where it is nothing. */
+export function useEffects() {
+  const id = useSite((s) => s.id);
+  const revision = useSite((s) => s.revision);
+  const query = useQuery({
+    queryKey: ['effects', id, revision],
+    enabled: Boolean(id),
+    placeholderData: (before) => before,
+    queryFn: async () => (await api.GET('/api/sites/{site_id}/effects', { params: { path: { site_id: id } } })).data ?? [],
+  });
+  return Object.fromEntries(((query.data ?? []) as unknown as Effect[]).map((e) => [e.key, e]));
+}
+
+/** Everything that can be placed or scattered on this site. */
+export function useAssets() {
+  const id = useSite((s) => s.id);
+  const query = useQuery({
+    queryKey: ['assets', id],
+    enabled: Boolean(id),
+    staleTime: Infinity,
+    queryFn: async () => (await api.GET('/api/kit/assets', { params: { query: { site: id } } })).data ?? [],
+  });
+  return query.data ?? [];
+}
+
+export function useJobs() {
+  const id = useSite((s) => s.id);
+  const query = useQuery({
+    queryKey: ['jobs', id],
+    enabled: Boolean(id),
+    refetchInterval: (q) => (q.state.data?.some((j) => j.state === 'running' || j.state === 'waiting') ? 700 : 8000),
+    queryFn: async () => (await api.GET('/api/work/sites/{site_id}/jobs', { params: { path: { site_id: id } } })).data ?? [],
+  });
+  return query.data ?? [];
+}

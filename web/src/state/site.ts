@@ -1,0 +1,222 @@
+import { create } from 'zustand';
+import { api, asItems, sentence, type ItemOut, type ItemPlan, type Kind, type PlanOf } from '../api/client';
+
+export interface Item<P = ItemPlan> {
+  key: string;
+  revision: number;
+  plan: P;
+}
+
+export interface Edit {
+  key: string;
+  plan: ItemPlan | null;
+}
+
+interface Pending {
+  label: string;
+  edits: { key: string; revision: number; plan: ItemPlan | null }[];
+}
+
+export interface Conflict {
+  label: string;
+  mine: Edit[];
+  theirs: ItemOut[];
+}
+
+interface SiteState {
+  id: string;
+  name: string;
+  role: string;
+  revision: number;
+  items: Record<string, Item>;
+  drafts: Record<string, ItemPlan>;
+  undo: string;
+  redo: string;
+  saving: 'saved' | 'saving' | 'waiting';
+  savedAt: string;
+  trouble: string;
+  notice: string;
+  conflict: Conflict | null;
+  selected: string | null;
+  load: (id: string) => Promise<boolean>;
+  commit: (label: string, edits: Edit[]) => void;
+  draft: (key: string, plan: ItemPlan | null) => void;
+  stepBack: () => Promise<void>;
+  stepForward: () => Promise<void>;
+  select: (key: string | null) => void;
+  settle: (take: 'mine' | 'theirs') => void;
+  say: (notice: string) => void;
+  clearTrouble: () => void;
+}
+
+const kept = (id: string) => `cenote.unsent.${id}`;
+let queue: Pending[] = [];
+let sending = false;
+
+/** Everything authored on the open site. Edits show at once, are sent in order, and survive a lost connection. */
+export const useSite = create<SiteState>((set, get) => {
+  const keep = () => {
+    try {
+      if (queue.length) localStorage.setItem(kept(get().id), JSON.stringify(queue));
+      else localStorage.removeItem(kept(get().id));
+    } catch {
+      /* A full or forbidden store only means that closing the page loses what was not yet sent. */
+    }
+  };
+
+  const take = (items: ItemOut[]) => {
+    const next = { ...get().items };
+    const waiting = new Set(queue.flatMap((p) => p.edits.map((e) => e.key)));
+    for (const item of items) {
+      if (item.deleted) delete next[item.key];
+      else if (waiting.has(item.key) && next[item.key]) next[item.key] = { ...next[item.key], revision: item.revision };
+      else next[item.key] = { key: item.key, revision: item.revision, plan: item.plan };
+    }
+    for (const pending of queue)
+      for (const edit of pending.edits) {
+        const fresh = items.find((i) => i.key === edit.key);
+        if (fresh) edit.revision = fresh.revision;
+      }
+    set({ items: next });
+  };
+
+  const send = async () => {
+    if (sending || get().conflict) return;
+    sending = true;
+    while (queue.length && !get().conflict) {
+      set({ saving: 'saving' });
+      const pending = queue[0];
+      try {
+        const { data, error, response } = await api.POST('/api/sites/{site_id}/changes', {
+          params: { path: { site_id: get().id } },
+          body: pending,
+        });
+        if (data) {
+          queue.shift();
+          take(asItems(data.items));
+          set({ revision: data.revision, undo: data.undo, redo: data.redo, savedAt: data.saved, trouble: '' });
+        } else if (response.status === 409 && error && 'theirs' in error) {
+          queue.shift();
+          set({ conflict: { label: pending.label, mine: pending.edits, theirs: asItems(error.theirs) } });
+        } else if (response.status >= 500) {
+          throw error;
+        } else {
+          queue.shift();
+          set({ trouble: sentence(error) });
+          await get().load(get().id);
+        }
+      } catch (error) {
+        set({ saving: 'waiting', trouble: sentence(error) });
+        keep();
+        sending = false;
+        window.setTimeout(send, 2000);
+        return;
+      }
+      keep();
+    }
+    sending = false;
+    set({ saving: 'saved' });
+  };
+
+  const step = async (path: '/api/sites/{site_id}/undo' | '/api/sites/{site_id}/redo', word: string) => {
+    await send();
+    try {
+      const { data, error } = await api.POST(path, { params: { path: { site_id: get().id } } });
+      if (!data) return set({ trouble: sentence(error) });
+      take(asItems(data.items));
+      const selected = get().selected;
+      set({
+        revision: data.revision, undo: data.undo, redo: data.redo, savedAt: data.saved, drafts: {},
+        notice: data.label ? `${word}: ${data.label}` : `Nothing to ${word.toLowerCase()}.`,
+        selected: selected && get().items[selected] ? selected : null,
+      });
+    } catch (error) {
+      set({ trouble: sentence(error) });
+    }
+  };
+
+  return {
+    id: '', name: '', role: 'viewer', revision: 0, items: {}, drafts: {}, undo: '', redo: '', saving: 'saved', savedAt: '',
+    trouble: '', notice: '', conflict: null, selected: null,
+
+    async load(id) {
+      const { data } = await api.GET('/api/sites/{site_id}', { params: { path: { site_id: id } } });
+      if (!data) return false;
+      const items: Record<string, Item> = {};
+      for (const item of asItems(data.items)) items[item.key] = { key: item.key, revision: item.revision, plan: item.plan };
+      const fresh = get().id !== id;
+      set({
+        id, name: data.name, role: data.role, revision: data.revision, items, drafts: {}, undo: data.undo, redo: data.redo,
+        savedAt: data.saved, ...(fresh ? { selected: null, trouble: '', notice: '', conflict: null } : {}),
+      });
+      if (fresh) {
+        queue = [];
+        try {
+          queue = JSON.parse(localStorage.getItem(kept(id)) ?? '[]');
+        } catch {
+          queue = [];
+        }
+        if (queue.length) {
+          set({ notice: `${queue.length} changes made before the connection was lost are sent now.` });
+          void send();
+        }
+      }
+      return true;
+    },
+
+    commit(label, edits) {
+      const { items, drafts } = get();
+      const next = { ...items };
+      const left = { ...drafts };
+      const sent = edits.map(({ key, plan }) => ({ key, plan, revision: items[key]?.revision ?? 0 }));
+      for (const { key, plan } of edits) {
+        delete left[key];
+        if (plan === null) delete next[key];
+        else next[key] = { key, plan, revision: items[key]?.revision ?? 0 };
+      }
+      queue.push({ label, edits: sent });
+      const selected = get().selected;
+      set({ items: next, drafts: left, selected: selected && next[selected] ? selected : null });
+      keep();
+      void send();
+    },
+
+    draft(key, plan) {
+      const drafts = { ...get().drafts };
+      if (plan === null) delete drafts[key];
+      else drafts[key] = plan;
+      set({ drafts });
+    },
+
+    stepBack: () => step('/api/sites/{site_id}/undo', 'Undone'),
+    stepForward: () => step('/api/sites/{site_id}/redo', 'Done again'),
+    select: (selected) => set({ selected }),
+
+    settle(taken) {
+      const conflict = get().conflict;
+      if (!conflict) return;
+      take(conflict.theirs);
+      set({ conflict: null });
+      if (taken === 'mine') get().commit(conflict.label, conflict.mine);
+      else void send();
+    },
+
+    say: (notice) => set({ notice }),
+    clearTrouble: () => set({ trouble: '', notice: '' }),
+  };
+});
+
+/** The plan of an item as it is being edited right now. */
+export function usePlan<K extends Kind>(key: string | null, kind: K): PlanOf<K> | null {
+  return useSite((s) => {
+    const plan = key ? (s.drafts[key] ?? s.items[key]?.plan) : null;
+    return plan && plan.kind === kind ? (plan as PlanOf<K>) : null;
+  });
+}
+
+/** All items of a kind, in the order the course lists them. */
+export function itemsOf<K extends Kind>(items: Record<string, Item>, kind: K): Item<PlanOf<K>>[] {
+  return Object.values(items).filter((i) => i.plan.kind === kind) as unknown as Item<PlanOf<K>>[];
+}
+
+export const newKey = (kind: Kind) => `${kind}-${crypto.randomUUID().replaceAll('-', '').slice(0, 12)}`;
