@@ -43,9 +43,10 @@ DATABASES = {
         "NAME": os.environ.get("CENOTE_DB_NAME", "cenote"),
         "USER": os.environ.get("CENOTE_DB_USER", "cenote"),
         "PASSWORD": os.environ.get("CENOTE_DB_PASSWORD", ""),
-        # A connection is checked before use, so a restarted database costs one reconnect and no error.
-        "CONN_MAX_AGE": 60,
+        # Every request has a thread of its own, so connections are pooled rather than kept by thread. A connection
+        # is checked before use: a restarted database costs one reconnect and no error.
         "CONN_HEALTH_CHECKS": True,
+        "OPTIONS": {"pool": {"min_size": 2, "max_size": 16, "timeout": 10}},
     }
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"

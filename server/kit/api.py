@@ -11,6 +11,7 @@ from cenote_core.formats.model import proposed_settings
 from cenote_core.hashing import content_hash
 from cenote_core.kit.builtin import BuiltinKit
 from cenote_core.kit.catalogue import CATALOGUE, make_asset
+from cenote_core.materials.catalogue import REVISION as MATERIALS_REVISION
 from cenote_core.materials.material import Material
 from django.conf import settings
 from django.http import Http404, HttpRequest, HttpResponse
@@ -116,15 +117,6 @@ def _material(request: HttpRequest, material_id: str) -> Material:
     return BuiltinKit(cache()).material(material_id)
 
 
-@router.get("/materials/{material_id}", include_in_schema=False)
-def material_info(request: HttpRequest, material_id: str):
-    """What the pictures of a material mean."""
-    m = _material(request, material_id)
-    return {
-        "tile": m.tile, "metalness": m.metalness, "translucency": m.translucency, "alpha": m.alpha is not None, "size": m.size,
-    }
-
-
 @router.get("/materials/{material_id}/raw", include_in_schema=False)
 def material_raw(request: HttpRequest, material_id: str, side: int = 512):
     """The pictures as bytes, row 0 at v = 0, exact: for patinas, whose edge depends on their relief."""
@@ -147,13 +139,17 @@ def material_raw(request: HttpRequest, material_id: str, side: int = 512):
 @router.get("/materials/{material_id}/{which}.webp", include_in_schema=False)
 def material_picture(request: HttpRequest, material_id: str, which: Literal["colour", "relief"], side: int = 0):
     """`colour`: base colour with alpha; `relief`: normal x, normal y, roughness, height."""
-    m = _material(request, material_id)
-    if which == "colour":
-        planes = m.colour if m.alpha is None else np.dstack([m.colour, m.alpha])
-    else:
-        planes = np.dstack([m.normal[..., :2], m.roughness, m.height])
+    if side and not 16 <= side <= 2048:
+        raise HttpError(422, "A side of 16 to 2048 texels can be asked for.")
+    if material_id.startswith("import-"):
+        _import_row(request, material_id.rpartition(".")[0])
 
     def make() -> bytes:
+        m = _material(request, material_id)
+        if which == "colour":
+            planes = m.colour if m.alpha is None else np.dstack([m.colour, m.alpha])
+        else:
+            planes = np.dstack([m.normal[..., :2], m.roughness, m.height])
         image = Image.fromarray(planes)
         if 0 < side < image.width:
             image = image.resize((side, side), Image.Resampling.BOX)
@@ -161,7 +157,7 @@ def material_picture(request: HttpRequest, material_id: str, which: Literal["col
         image.save(out, "WEBP", quality=92, method=2, exact=True)
         return out.getvalue()
 
-    key = content_hash("picture", which, side, planes)
+    key = content_hash("picture", which, side, material_id, MATERIALS_REVISION)
     answer = HttpResponse(cache().get(key, make, on_disk=True), content_type="image/webp")
     answer["Cache-Control"] = FOREVER
     return answer

@@ -119,16 +119,32 @@ def manifest(scene: Scene, site_id: str) -> dict[str, Any]:
     return {
         "owners": owners, "drifts": drifts, "decals": decals,
         "sky": f"{root}/sky?v={sky_key(scene.site.light)}",
-        "materials": materials_info(),
+        "materials": materials_info(scene),
     }
 
 
-def materials_info() -> dict[str, dict[str, Any]]:
-    """Titles and addresses of all materials. Tile sizes travel with the pictures' own description."""
-    return {
-        key: {"title": recipe.title, "kind": recipe.kind, "url": f"/api/kit/materials/{key}", "v": str(MATERIALS_REVISION)}
-        for key, recipe in MATERIALS.items()
+def materials_info(scene: Scene) -> dict[str, dict[str, Any]]:
+    """Titles, addresses and properties of all generated materials and of those imported models brought along."""
+    out = {
+        key: {"title": recipe.title, "kind": recipe.kind, **material_properties(scene, key)} for key, recipe in MATERIALS.items()
     }
+    for surface in scene.surfaces():
+        if surface.material not in out:
+            title = f"{surface.slot}, as brought in"
+            out[surface.material] = {"title": title, "kind": "imported", **material_properties(scene, surface.material)}
+    return out
+
+
+def material_properties(scene: Scene, key: str) -> dict[str, Any]:
+    """What the plate has to know beside the pictures; kept, so that the pictures need not be read for it."""
+    def make() -> dict[str, Any]:
+        m = scene.kit.material(key)
+        return {
+            "tile": m.tile, "metalness": m.metalness, "translucency": m.translucency, "alpha": m.alpha is not None, "size": m.size,
+        }
+
+    properties = scene.cache.get(content_hash("material properties", key, MATERIALS_REVISION), make, on_disk=True)
+    return {"url": f"/api/kit/materials/{key}", "v": str(MATERIALS_REVISION), **properties}
 
 
 def preview(scene: Scene, key: str, plan: Any) -> bytes:

@@ -55,6 +55,11 @@ class MaterialOut(Schema):
     kind: str
     url: str
     v: str
+    tile: float
+    metalness: float
+    translucency: float
+    alpha: bool
+    size: int
 
 
 class Manifest(Schema):

@@ -1181,10 +1181,20 @@ export interface components {
         };
         /** MaterialOut */
         MaterialOut: {
+            /** Alpha */
+            alpha: boolean;
             /** Kind */
             kind: string;
+            /** Metalness */
+            metalness: number;
+            /** Size */
+            size: number;
+            /** Tile */
+            tile: number;
             /** Title */
             title: string;
+            /** Translucency */
+            translucency: number;
             /** Url */
             url: string;
             /** V */

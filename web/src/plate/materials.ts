@@ -9,6 +9,7 @@ export interface MaterialInfo {
   translucency: number;
   alpha: boolean;
   size: number;
+  v: string;
 }
 
 export interface Pictures extends MaterialInfo {
@@ -49,7 +50,13 @@ export class MaterialStore {
   private finishes: { ids: string[]; colour: THREE.DataArrayTexture; relief: THREE.DataArrayTexture } | null = null;
   private finishTiles = new Map<string, number>();
 
+  private infos: Record<string, MaterialInfo> = {};
+
   constructor(private side: number) {}
+
+  setInfos(infos: Record<string, MaterialInfo>) {
+    this.infos = infos;
+  }
 
   get(id: string): Promise<Pictures> {
     let found = this.kept.get(id);
@@ -62,9 +69,10 @@ export class MaterialStore {
 
   private async load(id: string): Promise<Pictures> {
     const root = `/api/kit/materials/${id}`;
-    const info = (await (await fetch(root)).json()) as MaterialInfo;
-    const side = this.side < info.size ? `?side=${this.side}` : '';
-    const [colour, relief] = await Promise.all([picture(`${root}/colour.webp${side}`, true), picture(`${root}/relief.webp${side}`, false)]);
+    const info = this.infos[id];
+    if (!info) throw { detail: `The material '${id}' is no longer there. Choose another one.` };
+    const side = this.side < info.size ? `&side=${this.side}` : '';
+    const [colour, relief] = await Promise.all([picture(`${root}/colour.webp?v=${info.v}${side}`, true), picture(`${root}/relief.webp?v=${info.v}${side}`, false)]);
     return { ...info, colour, relief };
   }
 
@@ -150,10 +158,9 @@ export function setLayers(
 }
 
 /** Leaves and blades: cut out by alpha, lit through from behind. */
-export function leafMaterial(base: Pictures, vertexColour: boolean): THREE.MeshStandardMaterial {
-  const material = new THREE.MeshStandardMaterial({
-    map: base.colour, alphaTest: base.alpha ? 0.42 : 0, side: THREE.DoubleSide, roughness: 0.75, metalness: 0, vertexColors: vertexColour,
-  });
+export function leafMaterial(base: Pictures, vertexColour: boolean, plain: boolean): THREE.Material {
+  const shared = { map: base.colour, alphaTest: base.alpha ? 0.42 : 0, side: THREE.DoubleSide, vertexColors: vertexColour };
+  const material = plain ? new THREE.MeshLambertMaterial(shared) : new THREE.MeshStandardMaterial({ ...shared, roughness: 0.75, metalness: 0 });
   const share = base.translucency;
   material.customProgramCacheKey = () => `leaf ${share.toFixed(2)}`;
   material.onBeforeCompile = (program) => {

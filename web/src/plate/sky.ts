@@ -6,6 +6,8 @@ export interface SkyView {
   sun: THREE.Vector3;
   sunColour: THREE.Color;
   haze: THREE.Color;
+  /** The sky's light as nine spherical harmonics, for machines too slow for the picture itself. */
+  ambient: THREE.SphericalHarmonics3;
 }
 
 /** The server's sky: shared-exponent bytes, row 0 at the nadir, column 0 north, going east. */
@@ -14,6 +16,10 @@ export function skyOf(packet: Packet): SkyView {
   const [height, width] = packet.shapes.image;
   const data = new Uint16Array(width * height * 4);
   const one = THREE.DataUtils.toHalfFloat(1);
+  const ambient = new THREE.SphericalHarmonics3();
+  const direction = new THREE.Vector3();
+  const basis = new Array<number>(9);
+  let weight = 0;
   for (let row = 0; row < height; row++)
     for (let col = 0; col < width; col++) {
       const from = (row * width + col) * 4;
@@ -22,7 +28,17 @@ export function skyOf(packet: Packet): SkyView {
       const factor = 2 ** (bytes[from + 3] - 136);
       for (let c = 0; c < 3; c++) data[to + c] = THREE.DataUtils.toHalfFloat(bytes[from + c] * factor);
       data[to + 3] = one;
+      if (row % 8 || col % 8) continue;
+      const high = ((row + 0.5) / height - 0.5) * Math.PI;
+      const around = ((col + 0.5) / width) * 2 * Math.PI;
+      direction.set(Math.sin(around) * Math.cos(high), Math.sin(high), -Math.cos(around) * Math.cos(high));
+      THREE.SphericalHarmonics3.getBasisAt(direction, basis);
+      const area = Math.cos(high);
+      weight += area;
+      for (let k = 0; k < 9; k++)
+        ambient.coefficients[k].add(new THREE.Vector3(bytes[from], bytes[from + 1], bytes[from + 2]).multiplyScalar(factor * basis[k] * area));
     }
+  ambient.scale((4 * Math.PI) / weight);
   const background = new THREE.DataTexture(data, width, height, THREE.RGBAFormat, THREE.HalfFloatType);
   background.mapping = THREE.EquirectangularReflectionMapping;
   background.colorSpace = THREE.LinearSRGBColorSpace;
@@ -31,5 +47,5 @@ export function skyOf(packet: Packet): SkyView {
   background.needsUpdate = true;
   const info = packet.info as { sun: number[]; sunColour: number[]; haze: number[] };
   const linear = (c: number[]) => new THREE.Color().setRGB(c[0], c[1], c[2], THREE.LinearSRGBColorSpace);
-  return { background, sun: new THREE.Vector3(...info.sun), sunColour: linear(info.sunColour), haze: linear(info.haze) };
+  return { background, sun: new THREE.Vector3(...info.sun), sunColour: linear(info.sunColour), haze: linear(info.haze), ambient };
 }
