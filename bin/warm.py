@@ -13,7 +13,6 @@ from cenote_core.kit.builtin import BuiltinKit  # noqa: E402
 from cenote_core.patinas.flatten import flatten  # noqa: E402
 from cenote_core.plan.site import SitePlan  # noqa: E402
 from cenote_core.scene.scene import Scene  # noqa: E402
-
 from demo import tarn_halt  # noqa: E402
 
 cache = Cache()

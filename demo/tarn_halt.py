@@ -45,7 +45,14 @@ def items() -> list[tuple[str, Any]]:
 
 def _ground() -> list[tuple[str, Any]]:
     ground = GroundPlan(
-        name="hillside", width=64, depth=52, cell=0.25, amount=0.9, feature=11, detail=6, seed=7,
+        name="hillside",
+        width=64,
+        depth=52,
+        cell=0.25,
+        amount=0.9,
+        feature=11,
+        detail=6,
+        seed=7,
         forms=[
             Terrace(start=(-40, -7.2), end=(40, -7.2), height=4.6, run=8.5),
             Terrace(start=(40, 5.5), end=(-40, 5.5), height=-1.5, run=9),
@@ -55,12 +62,16 @@ def _ground() -> list[tuple[str, Any]]:
             Cut(line=[(-32, 10.5), (-12, 9.2), (0, 11.5), (12, 9.8), (32, 13.5)], width=0.7, depth=0.55, bank=1.5),
         ],
     )
-    light = LightPlan(name="late afternoon", azimuth=236, elevation=27, turbidity=3.6, cloud=0.42, exposure=0.35, haze=0.45, seed=4)
+    light = LightPlan(
+        name="late afternoon", azimuth=236, elevation=27, turbidity=3.6, cloud=0.42, exposure=0.35, haze=0.45, seed=4
+    )
     return [("ground", ground), ("light", light)]
 
 
 def _pieces() -> list[tuple[str, Any]]:
-    def piece(name: str, asset: str, at: tuple[float, float, float], turn: float = 0, group: str = "", **more: Any) -> PiecePlan:
+    def piece(
+        name: str, asset: str, at: tuple[float, float, float], turn: float = 0, group: str = "", **more: Any
+    ) -> PiecePlan:
         return PiecePlan(name=name, asset=asset, position=at, turn=turn, group=group, **more)
 
     return [
@@ -89,8 +100,14 @@ def _drifts() -> list[tuple[str, Any]]:
     ground = ["ground/ground"]
     mix = lambda *shares: [AssetShare(asset=a, weight=w) for a, w in shares]  # noqa: E731
     birch = DriftPlan(
-        name="birch", tier="canopy", assets=mix(("birch_tall", 4), ("birch_mid", 4), ("birch_young", 3)), surfaces=ground,
-        density=0.16, spacing=1.5, headroom=8, seed=3,
+        name="birch",
+        tier="canopy",
+        assets=mix(("birch_tall", 4), ("birch_mid", 4), ("birch_young", 3)),
+        surfaces=ground,
+        density=0.16,
+        spacing=1.5,
+        headroom=8,
+        seed=3,
         rules=[
             HeightRule(gate=gate(0.9, 2.2, 50, 50)),
             NoiseRule(gate=gate(0.44, 0.58, 1, 1), size=9, detail=2, seed=5),
@@ -99,8 +116,14 @@ def _drifts() -> list[tuple[str, Any]]:
         variety=Variety(size_min=0.75, size_max=1.15, lean=5, sink_min=0.04, sink_max=0.1, follow=0.05, tint=0.2),
     )
     bramble = DriftPlan(
-        name="bramble", tier="shrub", assets=mix(("bramble", 3), ("bramble_low", 2)), surfaces=ground,
-        density=1.0, spacing=0.6, headroom=1.0, seed=8,
+        name="bramble",
+        tier="shrub",
+        assets=mix(("bramble", 3), ("bramble_low", 2)),
+        surfaces=ground,
+        density=1.0,
+        spacing=0.6,
+        headroom=1.0,
+        seed=8,
         rules=[
             SlopeRule(gate=gate(5, 14, 50, 60)),
             NoiseRule(gate=gate(0.52, 0.62, 1, 1), size=4.5, detail=3, seed=12),
@@ -109,8 +132,14 @@ def _drifts() -> list[tuple[str, Any]]:
         variety=Variety(size_min=0.6, size_max=1.2, lean=8, follow=0.5, tint=0.25),
     )
     fern = DriftPlan(
-        name="lady fern", tier="cover", assets=mix(("fern_full", 5), ("fern_young", 4)), surfaces=ground,
-        density=3.0, spacing=0.4, headroom=0.6, seed=9,
+        name="lady fern",
+        tier="cover",
+        assets=mix(("fern_full", 5), ("fern_young", 4)),
+        surfaces=ground,
+        density=3.0,
+        spacing=0.4,
+        headroom=0.6,
+        seed=9,
         rules=[
             SlopeRule(gate=gate(4, 12, 38, 52)),
             NoiseRule(gate=gate(0.42, 0.56, 1, 1), size=3.0, detail=3, seed=31),
@@ -119,8 +148,14 @@ def _drifts() -> list[tuple[str, Any]]:
         variety=Variety(size_min=0.6, size_max=1.25, lean=10, follow=0.45, tint=0.3),
     )
     grass = DriftPlan(
-        name="bank grass", tier="cover", assets=mix(("grass_tall", 4), ("grass_mid", 5), ("grass_low", 2)), surfaces=ground,
-        density=16, spacing=0.14, headroom=0.3, seed=10,
+        name="bank grass",
+        tier="cover",
+        assets=mix(("grass_tall", 4), ("grass_mid", 5), ("grass_low", 2)),
+        surfaces=ground,
+        density=16,
+        spacing=0.14,
+        headroom=0.3,
+        seed=10,
         rules=[
             SlopeRule(gate=gate(0, 0, 38, 54)),
             NoiseRule(gate=gate(0.22, 0.52, 1, 1), size=2.2, detail=4, seed=2),
@@ -128,21 +163,40 @@ def _drifts() -> list[tuple[str, Any]]:
         variety=Variety(size_min=0.65, size_max=1.35, lean=10, follow=0.4, tint=0.35, sink_max=0.03),
     )
     pioneers = DriftPlan(
-        name="grass in the ballast", tier="cover", assets=mix(("grass_low", 5), ("grass_mid", 2), ("fern_young", 0.25)),
-        surfaces=["track/ballast", "track-east/ballast"], density=2.4, spacing=0.16, headroom=0.15, seed=14,
+        name="grass in the ballast",
+        tier="cover",
+        assets=mix(("grass_low", 5), ("grass_mid", 2), ("fern_young", 0.25)),
+        surfaces=["track/ballast", "track-east/ballast"],
+        density=2.4,
+        spacing=0.16,
+        headroom=0.15,
+        seed=14,
         rules=[NoiseRule(gate=gate(0.42, 0.66, 1, 1), size=1.3, detail=3, seed=6)],
         variety=Variety(size_min=0.5, size_max=1.1, lean=14, follow=0.3, tint=0.3),
     )
     stones = DriftPlan(
-        name="loose stones", tier="litter", assets=mix(("stone_round", 3), ("stone_flat", 3), ("stone_small", 8)), surfaces=ground,
-        density=0.7, spacing=0.3, headroom=0.1, seed=15,
+        name="loose stones",
+        tier="litter",
+        assets=mix(("stone_round", 3), ("stone_flat", 3), ("stone_small", 8)),
+        surfaces=ground,
+        density=0.7,
+        spacing=0.3,
+        headroom=0.1,
+        seed=15,
         rules=[NoiseRule(gate=gate(0.45, 0.7, 1, 1), size=3, detail=3, seed=19)],
-        variety=Variety(size_min=0.4, size_max=1.5, size_bias=-0.5, lean=35, sink_min=0.02, sink_max=0.07, follow=0.7, tint=0.2),
+        variety=Variety(
+            size_min=0.4, size_max=1.5, size_bias=-0.5, lean=35, sink_min=0.02, sink_max=0.07, follow=0.7, tint=0.2
+        ),
     )
     leaves = DriftPlan(
-        name="fallen leaves", tier="litter", assets=mix(("leaves", 1), ("leaves_two", 1)),
+        name="fallen leaves",
+        tier="litter",
+        assets=mix(("leaves", 1), ("leaves_two", 1)),
         surfaces=[*ground, "platform/concrete", "platform/coping", "steps/stone", "track/ballast", "track/sleeper"],
-        density=3.0, spacing=0.16, headroom=0.05, seed=16,
+        density=3.0,
+        spacing=0.16,
+        headroom=0.05,
+        seed=16,
         rules=[
             SlopeRule(gate=gate(0, 0, 35, 55)),
             ShelterRule(gate=gate(0.02, 0.25, 0.9, 0.99), reach=1.2, strength=0.75),
@@ -151,14 +205,21 @@ def _drifts() -> list[tuple[str, Any]]:
         variety=Variety(size_min=0.8, size_max=1.3, lean=12, follow=1.0, tint=0.4, sink_min=-0.004, sink_max=0.0),
     )
     return [
-        ("drift-birch", birch), ("drift-bramble", bramble), ("drift-fern", fern), ("drift-grass", grass),
-        ("drift-pioneers", pioneers), ("drift-stones", stones), ("drift-leaves", leaves),
+        ("drift-birch", birch),
+        ("drift-bramble", bramble),
+        ("drift-fern", fern),
+        ("drift-grass", grass),
+        ("drift-pioneers", pioneers),
+        ("drift-stones", stones),
+        ("drift-leaves", leaves),
     ]
 
 
 def _patinas() -> list[tuple[str, Any]]:
     moss = PatinaPlan(
-        name="moss", order=2, amount=0.95,
+        name="moss",
+        order=2,
+        amount=0.95,
         finish=Finish(material="moss", scale=0.8, variation=0.35, variation_size=0.7, break_up=0.6),
         rules=[
             SlopeRule(gate=gate(0, 0, 62, 100), strength=0.85),
@@ -166,15 +227,24 @@ def _patinas() -> list[tuple[str, Any]]:
             NoiseRule(gate=gate(0.40, 0.62, 1, 1), size=0.9, detail=5, seed=41),
         ],
         uses=[
-            PatinaUse(surface="platform/stone"), PatinaUse(surface="platform/coping", amount=0.9),
-            PatinaUse(surface="platform/concrete", amount=0.75), PatinaUse(surface="steps/stone"), PatinaUse(surface="steps/coping"),
-            PatinaUse(surface="wall/stone"), PatinaUse(surface="wall/coping"), PatinaUse(surface="wall-east/stone"),
-            PatinaUse(surface="wall-east/coping"), PatinaUse(surface="track/sleeper", amount=0.7), PatinaUse(surface="boulder/stone"),
+            PatinaUse(surface="platform/stone"),
+            PatinaUse(surface="platform/coping", amount=0.9),
+            PatinaUse(surface="platform/concrete", amount=0.75),
+            PatinaUse(surface="steps/stone"),
+            PatinaUse(surface="steps/coping"),
+            PatinaUse(surface="wall/stone"),
+            PatinaUse(surface="wall/coping"),
+            PatinaUse(surface="wall-east/stone"),
+            PatinaUse(surface="wall-east/coping"),
+            PatinaUse(surface="track/sleeper", amount=0.7),
+            PatinaUse(surface="boulder/stone"),
             PatinaUse(surface="shelter/timber", amount=0.35),
         ],
     )
     grime = PatinaPlan(
-        name="grime", order=1, amount=0.85,
+        name="grime",
+        order=1,
+        amount=0.85,
         finish=Finish(material="grime", scale=1.0, variation=0.3, variation_size=1.2, break_up=0.25, stain=0.75),
         rules=[
             ShelterRule(gate=gate(0.12, 0.62, 1, 1), reach=0.6, strength=0.85),
@@ -183,9 +253,22 @@ def _patinas() -> list[tuple[str, Any]]:
         uses=[
             PatinaUse(surface=ref)
             for ref in (
-                "platform/stone", "platform/concrete", "platform/coping", "steps/stone", "wall/stone", "wall-east/stone",
-                "shelter/boards", "shelter/timber", "shelter/tin", "tank/iron", "crate-1/timber", "crate-2/timber",
-                "crate-3/timber", "churn-1/zinc", "churn-2/zinc", "seat/timber",
+                "platform/stone",
+                "platform/concrete",
+                "platform/coping",
+                "steps/stone",
+                "wall/stone",
+                "wall-east/stone",
+                "shelter/boards",
+                "shelter/timber",
+                "shelter/tin",
+                "tank/iron",
+                "crate-1/timber",
+                "crate-2/timber",
+                "crate-3/timber",
+                "churn-1/zinc",
+                "churn-2/zinc",
+                "seat/timber",
             )
         ],
     )
@@ -194,35 +277,77 @@ def _patinas() -> list[tuple[str, Any]]:
 
 def _decals() -> list[tuple[str, Any]]:
     crack = DecalPlan(
-        name="crack in the platform face", picture="crack", position=(1.2, 0.40, -1.9), facing=(0, 0, 1), width=0.9, height=0.8,
-        depth=0.4, receivers=["platform"], order=1,
+        name="crack in the platform face",
+        picture="crack",
+        position=(1.2, 0.40, -1.9),
+        facing=(0, 0, 1),
+        width=0.9,
+        height=0.8,
+        depth=0.4,
+        receivers=["platform"],
+        order=1,
     )
     leak = DecalPlan(
-        name="leak below the tank plates", picture="leak", position=(10.9, 4.15, -3.6), facing=(0, 0, 1), width=1.3, height=1.2,
-        depth=0.5, receivers=["tank"], order=2, opacity=0.9,
+        name="leak below the tank plates",
+        picture="leak",
+        position=(10.9, 4.15, -3.6),
+        facing=(0, 0, 1),
+        width=1.3,
+        height=1.2,
+        depth=0.5,
+        receivers=["tank"],
+        order=2,
+        opacity=0.9,
     )
     stain = DecalPlan(
-        name="run-off on the west wall", picture="leak", position=(-11.4, 1.0, -5.35), facing=(0, 0.08, 1), turn=0, width=1.4,
-        height=1.5, depth=0.7, receivers=["wall"], order=3, opacity=0.8,
+        name="run-off on the west wall",
+        picture="leak",
+        position=(-11.4, 1.0, -5.35),
+        facing=(0, 0.08, 1),
+        turn=0,
+        width=1.4,
+        height=1.5,
+        depth=0.7,
+        receivers=["wall"],
+        order=3,
+        opacity=0.8,
     )
     return [("decal-crack", crack), ("decal-leak", leak), ("decal-stain", stain)]
 
 
 def _stations() -> list[tuple[str, Any]]:
     return [
-        ("station-1", StationPlan(name="platform end", position=(9.6, 1.75, 3.6), target=(-1.2, 1.35, -4.2), lens=30, order=1)),
-        ("station-2", StationPlan(name="from the bank", position=(-10.5, 4.6, -10.0), target=(1.5, 0.9, -2.6), lens=32, order=2)),
+        (
+            "station-1",
+            StationPlan(name="platform end", position=(9.6, 1.75, 3.6), target=(-1.2, 1.35, -4.2), lens=30, order=1),
+        ),
+        (
+            "station-2",
+            StationPlan(name="from the bank", position=(-10.5, 4.6, -10.0), target=(1.5, 0.9, -2.6), lens=32, order=2),
+        ),
         ("station-3", StationPlan(name="tank", position=(5.6, 1.65, 0.6), target=(11.6, 2.5, -5.2), lens=28, order=3)),
     ]
 
 
 def _touches() -> list[tuple[str, Any]]:
     thin = TouchPlan(
-        name="thinned where the camera stands", target="drift-grass", action="less", radius=1.1, strength=0.9, falloff=0.7,
-        points=[(10.4, 0, 4.4), (9.6, 0, 3.6), (8.6, 0, 2.9)], order=1,
+        name="thinned where the camera stands",
+        target="drift-grass",
+        action="less",
+        radius=1.1,
+        strength=0.9,
+        falloff=0.7,
+        points=[(10.4, 0, 4.4), (9.6, 0, 3.6), (8.6, 0, 2.9)],
+        order=1,
     )
     clear = TouchPlan(
-        name="no birch before the shelter", target="drift-birch", action="less", radius=3.0, strength=1, falloff=0.2,
-        points=[(-5, 0, -7.5), (4, 0, -7.5)], order=2,
+        name="no birch before the shelter",
+        target="drift-birch",
+        action="less",
+        radius=3.0,
+        strength=1,
+        falloff=0.2,
+        points=[(-5, 0, -7.5), (4, 0, -7.5)],
+        order=2,
     )
     return [("touch-1", thin), ("touch-2", clear)]

@@ -67,7 +67,9 @@ class Histogram:
     share: float
 
 
-def histogram(values: np.ndarray, areas: np.ndarray, gate: Gate, span: tuple[float, float], bins: int = 48) -> Histogram:
+def histogram(
+    values: np.ndarray, areas: np.ndarray, gate: Gate, span: tuple[float, float], bins: int = 48
+) -> Histogram:
     """Histogram over `span` (values outside count in the end bins); share from the very same responses."""
     passed = gate_response(gate, values) * areas
     edges = np.linspace(span[0], span[1], bins + 1)

@@ -4,7 +4,7 @@ import json
 import logging
 
 from django.core.exceptions import RequestDataTooBig
-from django.db import InterfaceError, OperationalError
+from django.db import InterfaceError, OperationalError, close_old_connections
 from django.http import HttpRequest, HttpResponse
 
 log = logging.getLogger("cenote")
@@ -35,6 +35,8 @@ class PlainErrors:
 
     def _database_gone(self) -> HttpResponse:
         log.warning("The database cannot be reached.")
+        # The broken connection is let go, so that the next request gets a new one.
+        close_old_connections()
         answer = _answer(503, "The database cannot be reached just now. Your change is kept here and sent again.")
         answer["Retry-After"] = "2"
         return answer

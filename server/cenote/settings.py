@@ -46,7 +46,9 @@ DATABASES = {
         # Every request has a thread of its own, so connections are pooled rather than kept by thread. A connection
         # is checked before use: a restarted database costs one reconnect and no error.
         "CONN_HEALTH_CHECKS": True,
-        "OPTIONS": {"pool": {"min_size": 2, "max_size": 16, "timeout": 10}},
+        "OPTIONS": {"pool": {"min_size": 2, "max_size": 16, "timeout": 10}}
+        if os.environ.get("CENOTE_DB_POOL", "1") == "1"
+        else {},
     }
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"

@@ -1,7 +1,7 @@
 """The API under /api, the front end everywhere else."""
 
-from django.http import FileResponse, HttpRequest, HttpResponse
 from django.conf import settings
+from django.http import FileResponse, HttpRequest, HttpResponse, JsonResponse
 from django.urls import path, re_path
 
 from .api import api
@@ -17,4 +17,9 @@ def front_end(request: HttpRequest, rest: str = "") -> HttpResponse | FileRespon
     return answer
 
 
-urlpatterns = [path("api/", api.urls), re_path(r"^(?P<rest>.*)$", front_end)]
+def no_such_address(request: HttpRequest, rest: str = "") -> JsonResponse:
+    """An address under /api that leads nowhere."""
+    return JsonResponse({"detail": "There is no such address."}, status=404)
+
+
+urlpatterns = [path("api/", api.urls), re_path(r"^api/(?P<rest>.*)$", no_such_address), re_path(r"^(?P<rest>.*)$", front_end)]

@@ -6,13 +6,6 @@ from typing import Any, Literal
 from uuid import UUID
 
 import numpy as np
-from cenote_core.formats.packet import pack
-from cenote_core.formats.model import proposed_settings
-from cenote_core.hashing import content_hash
-from cenote_core.kit.builtin import BuiltinKit
-from cenote_core.kit.catalogue import CATALOGUE, make_asset
-from cenote_core.materials.catalogue import REVISION as MATERIALS_REVISION
-from cenote_core.materials.material import Material
 from django.conf import settings
 from django.http import Http404, HttpRequest, HttpResponse
 from django.utils import timezone
@@ -21,6 +14,13 @@ from ninja.errors import HttpError
 from PIL import Image
 from pydantic import Field
 
+from cenote_core.formats.model import proposed_settings
+from cenote_core.formats.packet import pack
+from cenote_core.hashing import content_hash
+from cenote_core.kit.builtin import BuiltinKit
+from cenote_core.kit.catalogue import CATALOGUE, make_asset
+from cenote_core.materials.catalogue import REVISION as MATERIALS_REVISION
+from cenote_core.materials.material import Material
 from sites.access import site_for
 from sites.computing import cache
 from sites.derived import mesh_packet
@@ -67,9 +67,13 @@ class Settle(Schema):
 def _asset_out(asset_id: str, title: str, kind: str, asset: Any, root: str, version: str) -> dict[str, Any]:
     low, high = asset.lods[0].bounds()
     return {
-        "id": asset_id, "title": title, "kind": kind, "size": (high - low).astype(float).round(3).tolist(),
+        "id": asset_id,
+        "title": title,
+        "kind": kind,
+        "size": (high - low).astype(float).round(3).tolist(),
         "lods": [f"{root}/{n}?v={version}" for n in range(len(asset.lods))],
-        "triangles": [lod.triangle_count for lod in asset.lods], "materials": asset.materials,
+        "triangles": [lod.triangle_count for lod in asset.lods],
+        "materials": asset.materials,
     }
 
 
@@ -77,7 +81,9 @@ def _asset_out(asset_id: str, title: str, kind: str, asset: Any, root: str, vers
 def _generated() -> list[dict[str, Any]]:
     kit = BuiltinKit(cache())
     return [
-        _asset_out(key, r.title, r.kind, make_asset(key, cache()), f"/api/kit/assets/{key}/lod", kit.asset_key(key)[:12])
+        _asset_out(
+            key, r.title, r.kind, make_asset(key, cache()), f"/api/kit/assets/{key}/lod", kit.asset_key(key)[:12]
+        )
         for key, r in CATALOGUE.items()
     ]
 
@@ -130,7 +136,9 @@ def material_raw(request: HttpRequest, material_id: str, side: int = 512):
 
     alpha = np.full_like(m.height, 255)
     planes = {"colour": np.dstack([m.colour, alpha]), "relief": np.dstack([m.normal[..., :2], m.roughness, m.height])}
-    data = pack({name: np.ascontiguousarray(resized(value)) for name, value in planes.items()}, {"tile": m.tile, "side": side})
+    data = pack(
+        {name: np.ascontiguousarray(resized(value)) for name, value in planes.items()}, {"tile": m.tile, "side": side}
+    )
     answer = HttpResponse(data, content_type="application/octet-stream")
     answer["Cache-Control"] = FOREVER
     return answer
@@ -176,7 +184,10 @@ def bring_in(request: HttpRequest, site: UUID, file: UploadedFile = File(...)): 
     """Read a model file and propose its size and upright axis. It is not in the kit until that is settled."""
     found = site_for(request, str(site), Member.EDITOR)
     if file.size > settings.UPLOAD_LIMIT:
-        raise HttpError(413, f"The file has {file.size / 1e6:.0f} MB; at most {settings.UPLOAD_LIMIT / 1e6:.0f} MB are taken. Reduce it first.")
+        raise HttpError(
+            413,
+            f"The file has {file.size / 1e6:.0f} MB; at most {settings.UPLOAD_LIMIT / 1e6:.0f} MB are taken. Reduce it first.",
+        )
     name = (file.name or "model")[-200:]
     title = (name.rsplit("/", 1)[-1].rsplit(".", 1)[0] or "model")[:80]
     row = ImportedAsset(id=ImportedAsset.new_id(), site=found, user=request.user, title=title, filename=name)
@@ -195,9 +206,17 @@ def bring_in(request: HttpRequest, site: UUID, file: UploadedFile = File(...)): 
 def _import_out(row: ImportedAsset, model: Any, reason: str) -> dict[str, Any]:
     low, high = model.mesh.bounds()
     return {
-        "id": row.id, "title": row.title, "filename": row.filename, "size": (high - low).astype(float).tolist(),
-        "triangles": model.mesh.triangle_count, "parts": model.parts, "materials": list(model.mesh.slot_names),
-        "warnings": model.warnings, "scale": row.info["scale"], "up": row.info["up"], "reason": reason,
+        "id": row.id,
+        "title": row.title,
+        "filename": row.filename,
+        "size": (high - low).astype(float).tolist(),
+        "triangles": model.mesh.triangle_count,
+        "parts": model.parts,
+        "materials": list(model.mesh.slot_names),
+        "warnings": model.warnings,
+        "scale": row.info["scale"],
+        "up": row.info["up"],
+        "reason": reason,
         "mesh": f"/api/kit/imports/{row.id}/raw",
     }
 
@@ -217,7 +236,9 @@ def settle(request: HttpRequest, import_id: str, payload: Settle):
     row.info = {**row.info, "scale": payload.scale, "up": payload.up}
     row.save()
     kit = SiteKit(row.site, cache())
-    return _asset_out(row.id, row.title, "imported", kit.asset(row.id), f"/api/kit/imports/{row.id}/lod", kit.asset_key(row.id)[:12])
+    return _asset_out(
+        row.id, row.title, "imported", kit.asset(row.id), f"/api/kit/imports/{row.id}/lod", kit.asset_key(row.id)[:12]
+    )
 
 
 @router.get("/imports/{import_id}/lod/{int:level}", include_in_schema=False)

@@ -47,7 +47,9 @@ class SiteKit(BuiltinKit):
         row = self._row(asset_id)
         key = content_hash("imported asset", self.asset_key(asset_id))
         return self.cache.get(
-            key, lambda: settled_asset(self.model(asset_id), row.id, row.title, row.info["scale"], row.info["up"]), on_disk=True
+            key,
+            lambda: settled_asset(self.model(asset_id), row.id, row.title, row.info["scale"], row.info["up"]),
+            on_disk=True,
         )
 
     def material(self, material_id: str) -> Material:
@@ -62,6 +64,7 @@ class SiteKit(BuiltinKit):
 
 def model_of(row: ImportedAsset, cache: Cache) -> Model:
     """The file of a row, read."""
+
     def make() -> Model:
         with row.original.open("rb") as file:
             return read_model(file.read(), row.filename)

@@ -4,12 +4,12 @@ from datetime import datetime
 from typing import Any
 from uuid import UUID
 
-from cenote_core.plan.items import ItemPlan
 from django.http import HttpRequest
 from django.utils import timezone
 from ninja import Router, Schema
 from pydantic import Field
 
+from cenote_core.plan.items import ItemPlan
 from work.models import Job
 
 from .access import site_for
@@ -90,13 +90,22 @@ def _items(items: list[Item]) -> list[dict[str, Any]]:
 
 def _changed(site: Site, items: list[Item], label: str) -> dict[str, Any]:
     undo, redo = history_state(site)
-    return {"revision": site.revision, "items": _items(items), "label": label, "undo": undo, "redo": redo, "saved": site.updated}
+    return {
+        "revision": site.revision,
+        "items": _items(items),
+        "label": label,
+        "undo": undo,
+        "redo": redo,
+        "saved": site.updated,
+    }
 
 
 @router.get("", response=list[SiteCard])
 def sites(request: HttpRequest):
     """The sites the person belongs to, newest work first."""
-    parts = Member.objects.filter(user=request.user, site__deleted=None).select_related("site").order_by("-site__updated")
+    parts = (
+        Member.objects.filter(user=request.user, site__deleted=None).select_related("site").order_by("-site__updated")
+    )
     return [_card(part) for part in parts]
 
 
@@ -108,9 +117,16 @@ def _card(part: Member) -> dict[str, Any]:
     people = Member.objects.filter(site=site).select_related("user")
     size = f"{ground.plan['width']:g} × {ground.plan['depth']:g} m" if ground else ""
     return {
-        "id": site.id, "name": site.name, "note": site.note, "updated": site.updated, "role": part.role, "size": size,
+        "id": site.id,
+        "name": site.name,
+        "note": site.note,
+        "updated": site.updated,
+        "role": part.role,
+        "size": size,
         "people": [m.user.get_full_name() or m.user.get_username() for m in people],
-        "pieces": kinds.count("piece"), "drifts": kinds.count("drift"), "patinas": kinds.count("patina"),
+        "pieces": kinds.count("piece"),
+        "drifts": kinds.count("drift"),
+        "patinas": kinds.count("patina"),
         "proof": f"/api/work/{proof.id}/files/picture.png" if proof else None,
     }
 
@@ -133,8 +149,15 @@ def site(request: HttpRequest, site_id: UUID):
     role = Member.objects.get(site=found, user=request.user).role
     items = Item.objects.filter(site=found, deleted=False).order_by("id")
     return {
-        "id": found.id, "name": found.name, "note": found.note, "role": role, "revision": found.revision,
-        "items": _items(list(items)), "undo": undo, "redo": redo, "saved": found.updated,
+        "id": found.id,
+        "name": found.name,
+        "note": found.note,
+        "role": role,
+        "revision": found.revision,
+        "items": _items(list(items)),
+        "undo": undo,
+        "redo": redo,
+        "saved": found.updated,
     }
 
 

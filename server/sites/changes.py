@@ -3,10 +3,11 @@
 from dataclasses import dataclass
 from typing import Any
 
-from cenote_core.errors import CenoteError
-from cenote_core.plan.site import item_adapter
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
+
+from cenote_core.errors import CenoteError
+from cenote_core.plan.site import item_adapter
 
 from .models import Change, Item, Site
 
@@ -33,7 +34,9 @@ class Stale(Exception):
 
 def apply_edits(site_id: Any, user: AbstractBaseUser, label: str, edits: list[Edit]) -> tuple[Site, list[Item]]:
     """Make all edits or none. Raises Stale, or pydantic's ValidationError for a bad plan."""
-    plans = {e.key: None if e.plan is None else item_adapter.validate_python(e.plan).model_dump(mode="json") for e in edits}
+    plans = {
+        e.key: None if e.plan is None else item_adapter.validate_python(e.plan).model_dump(mode="json") for e in edits
+    }
     if len(plans) != len(edits):
         raise CenoteError("One change names the same item twice.")
     stale: list[Item] = []
@@ -43,10 +46,14 @@ def apply_edits(site_id: Any, user: AbstractBaseUser, label: str, edits: list[Ed
         for edit in edits:
             item = found.get(edit.key)
             _check_kind(item, edit, plans[edit.key])
-            if (item.revision if item and not (item.deleted and edit.revision == 0) else edit.revision) != edit.revision:
+            if (
+                item.revision if item and not (item.deleted and edit.revision == 0) else edit.revision
+            ) != edit.revision:
                 stale.append(item)
         if stale:
-            kept = _log(site, user, label, [_entry(found.get(e.key), plans[e.key], e.key) for e in edits], Change.REFUSED)
+            kept = _log(
+                site, user, label, [_entry(found.get(e.key), plans[e.key], e.key) for e in edits], Change.REFUSED
+            )
         else:
             entries = [_entry(found.get(e.key), plans[e.key], e.key) for e in edits]
             items = [_write(site, found.get(e["key"]), e["key"], e["after"]) for e in entries]
@@ -87,7 +94,9 @@ def _write(site: Site, item: Item | None, key: str, plan: dict[str, Any] | None)
 def _log(site: Site, user: AbstractBaseUser, label: str, entries: list[dict[str, Any]], state: str) -> Change:
     site.revision += 1
     site.save()
-    return Change.objects.create(site=site, number=site.revision, user=user, label=label[:120], entries=entries, state=state)
+    return Change.objects.create(
+        site=site, number=site.revision, user=user, label=label[:120], entries=entries, state=state
+    )
 
 
 def step_back(site_id: Any) -> tuple[Site, list[Item], str]:

@@ -2,11 +2,11 @@
 
 from functools import lru_cache
 
+from django.conf import settings
+
 from cenote_core.cache import Cache
 from cenote_core.plan.site import SitePlan, item_adapter
 from cenote_core.scene.scene import Scene
-from django.conf import settings
-
 from kit.assets import SiteKit
 
 from .models import Item, Site

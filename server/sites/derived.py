@@ -3,6 +3,7 @@
 from typing import Any
 
 import numpy as np
+
 from cenote_core.decals.project import decal_key, decal_mesh, stacked
 from cenote_core.drifts.populate import Instances, base_key, populate
 from cenote_core.drifts.sampling import full_density
@@ -27,7 +28,9 @@ def mesh_packet(mesh: Mesh | None, info: dict[str, Any] | None = None) -> bytes:
     order = np.argsort(mesh.slots, kind="stable")
     counts = np.bincount(mesh.slots, minlength=len(mesh.slot_names))
     arrays = {
-        "position": mesh.positions, "normal": mesh.normals, "uv": mesh.uv,
+        "position": mesh.positions,
+        "normal": mesh.normals,
+        "uv": mesh.uv,
         "index": mesh.faces[order].astype(np.uint32).ravel(),
     }
     if mesh.uv2 is not None:
@@ -36,19 +39,28 @@ def mesh_packet(mesh: Mesh | None, info: dict[str, Any] | None = None) -> bytes:
         arrays["baseUv"] = mesh.base_uv
     if mesh.colour is not None:
         arrays["color"] = mesh.colour
-    return pack(arrays, {"slots": list(mesh.slot_names), "counts": counts.tolist(), "ownUv": mesh.own_uv, **(info or {})})
+    return pack(
+        arrays, {"slots": list(mesh.slot_names), "counts": counts.tolist(), "ownUv": mesh.own_uv, **(info or {})}
+    )
 
 
 def instances_packet(instances: Instances, plan: DriftPlan) -> bytes:
     """Instances in progressive order: every beginning is evenly spread."""
     return pack(
         {
-            "position": instances.position, "rotation": instances.rotation, "scale": instances.scale,
-            "tint": instances.tint, "asset": instances.asset.astype(np.int32),
+            "position": instances.position,
+            "rotation": instances.rotation,
+            "scale": instances.scale,
+            "tint": instances.tint,
+            "asset": instances.asset.astype(np.int32),
             "identity": instances.identity.view(np.uint32).reshape(-1, 2),
         },
-        {"assets": [share.asset for share in plan.assets], "count": len(instances), "places": instances.places,
-         "fullDensity": full_density(plan.spacing)},
+        {
+            "assets": [share.asset for share in plan.assets],
+            "count": len(instances),
+            "places": instances.places,
+            "fullDensity": full_density(plan.spacing),
+        },
     )
 
 
@@ -105,7 +117,13 @@ def manifest(scene: Scene, site_id: str) -> dict[str, Any]:
         patinas = [key for key, _ in stack(scene, owner)]
         cover = f"{root}/covers/{owner}?v={owner_cover_key(scene, owner, VIEW_LIMIT)}" if patinas else ""
         owners.append(
-            {"owner": owner, "mesh": f"{root}/mesh/{owner}?v={mesh}", "cover": cover, "surfaces": by_owner[owner], "patinas": patinas}
+            {
+                "owner": owner,
+                "mesh": f"{root}/mesh/{owner}?v={mesh}",
+                "cover": cover,
+                "surfaces": by_owner[owner],
+                "patinas": patinas,
+            }
         )
     drifts, assets = [], set()
     for key, drift in sorted(scene.site.drifts.items()):
@@ -113,11 +131,18 @@ def manifest(scene: Scene, site_id: str) -> dict[str, Any]:
             drifts.append({"key": key, "url": f"{root}/instances/{key}?v={drift_key(scene, key, drift)}"})
             assets.update(share.asset for share in drift.assets)
     decals = [
-        {"key": key, "url": f"{root}/decal/{key}?v={decal_key(scene, plan)}", "picture": plan.picture, "tint": plan.tint}
+        {
+            "key": key,
+            "url": f"{root}/decal/{key}?v={decal_key(scene, plan)}",
+            "picture": plan.picture,
+            "tint": plan.tint,
+        }
         for key, plan in stacked(scene)
     ]
     return {
-        "owners": owners, "drifts": drifts, "decals": decals,
+        "owners": owners,
+        "drifts": drifts,
+        "decals": decals,
         "sky": f"{root}/sky?v={sky_key(scene.site.light)}",
         "materials": materials_info(scene),
     }
@@ -126,7 +151,8 @@ def manifest(scene: Scene, site_id: str) -> dict[str, Any]:
 def materials_info(scene: Scene) -> dict[str, dict[str, Any]]:
     """Titles, addresses and properties of all generated materials and of those imported models brought along."""
     out = {
-        key: {"title": recipe.title, "kind": recipe.kind, **material_properties(scene, key)} for key, recipe in MATERIALS.items()
+        key: {"title": recipe.title, "kind": recipe.kind, **material_properties(scene, key)}
+        for key, recipe in MATERIALS.items()
     }
     for surface in scene.surfaces():
         if surface.material not in out:
@@ -137,10 +163,15 @@ def materials_info(scene: Scene) -> dict[str, dict[str, Any]]:
 
 def material_properties(scene: Scene, key: str) -> dict[str, Any]:
     """What the plate has to know beside the pictures; kept, so that the pictures need not be read for it."""
+
     def make() -> dict[str, Any]:
         m = scene.kit.material(key)
         return {
-            "tile": m.tile, "metalness": m.metalness, "translucency": m.translucency, "alpha": m.alpha is not None, "size": m.size,
+            "tile": m.tile,
+            "metalness": m.metalness,
+            "translucency": m.translucency,
+            "alpha": m.alpha is not None,
+            "size": m.size,
         }
 
     properties = scene.cache.get(content_hash("material properties", key, MATERIALS_REVISION), make, on_disk=True)
@@ -185,7 +216,12 @@ def rule_histograms(scene: Scene, key: str, plan: DriftPlan | PatinaPlan) -> lis
         weight = np.concatenate(areas) if areas else np.zeros(0, np.float32)
         result = histogram(every, weight, rule.gate, _span(rule.measure, every, rule.gate))
         out.append(
-            {"edges": result.edges.tolist(), "areas": result.areas.tolist(), "passed": result.passed.tolist(), "share": result.share}
+            {
+                "edges": result.edges.tolist(),
+                "areas": result.areas.tolist(),
+                "passed": result.passed.tolist(),
+                "share": result.share,
+            }
         )
     return out
 

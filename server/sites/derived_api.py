@@ -3,6 +3,10 @@
 from typing import Any
 from uuid import UUID
 
+from django.http import Http404, HttpRequest, HttpResponse
+from ninja import Router, Schema
+from pydantic import Field
+
 from cenote_core.decals.project import decal_mesh
 from cenote_core.drifts.populate import populate
 from cenote_core.errors import CenoteError
@@ -11,9 +15,6 @@ from cenote_core.plan.items import ItemPlan
 from cenote_core.plan.site import item_adapter
 from cenote_core.scene.scene import VIEW_LIMIT
 from cenote_core.snags.effect import drift_effect, patina_effect
-from django.http import Http404, HttpRequest, HttpResponse
-from ninja import Router, Schema
-from pydantic import Field
 
 from . import derived
 from .access import site_for
@@ -140,7 +141,9 @@ def decal(request: HttpRequest, site_id: UUID, key: str):
 @router.get("/{uuid:site_id}/derived/sky", include_in_schema=False)
 def sky(request: HttpRequest, site_id: UUID):
     found = scene_of(site_for(request, site_id))
-    data = found.cache.get(derived.sky_key(found.site.light), lambda: derived.sky_packet(found.site.light), on_disk=True)
+    data = found.cache.get(
+        derived.sky_key(found.site.light), lambda: derived.sky_packet(found.site.light), on_disk=True
+    )
     return _packet(request, data, True)
 
 
@@ -167,5 +170,7 @@ def effects(request: HttpRequest, site_id: UUID):
         for key, plan in getattr(found.site, kind).items():
             effect = work(found, key, plan)
             cured = None if effect.plan is None else item_adapter.validate_python(effect.plan)
-            out.append({"key": key, "amount": effect.amount, "reason": effect.reason, "cure": effect.cure, "plan": cured})
+            out.append(
+                {"key": key, "amount": effect.amount, "reason": effect.reason, "cure": effect.cure, "plan": cured}
+            )
     return out

@@ -5,11 +5,11 @@ from datetime import datetime
 from typing import Any, Literal
 from uuid import UUID
 
-from cenote_core.proofs.settings import ProofSettings
 from django.http import FileResponse, Http404, HttpRequest
 from ninja import Router, Schema
 from ninja.errors import HttpError
 
+from cenote_core.proofs.settings import ProofSettings
 from sites.access import site_for
 from sites.models import Member
 
@@ -98,6 +98,10 @@ def file(request: HttpRequest, job_id: UUID, name: str):
     if not path.exists():
         raise HttpError(410, "The file is no longer kept. Ask for it again.")
     kind = {".glb": "model/gltf-binary", ".exr": "image/x-exr"}.get(path.suffix) or mimetypes.guess_type(name)[0]
-    answer = FileResponse(path.open("rb"), content_type=kind or "application/octet-stream", as_attachment=path.suffix in (".glb", ".csv", ".exr", ".zip"))
+    answer = FileResponse(
+        path.open("rb"),
+        content_type=kind or "application/octet-stream",
+        as_attachment=path.suffix in (".glb", ".csv", ".exr", ".zip"),
+    )
     answer["Cache-Control"] = "private, max-age=31536000, immutable"
     return answer

@@ -7,11 +7,12 @@ from collections.abc import Callable
 from datetime import timedelta
 from pathlib import Path
 
-from cenote_core.errors import CenoteError
 from django.conf import settings
 from django.db import close_old_connections
 from django.db.models import F
 from django.utils import timezone
+
+from cenote_core.errors import CenoteError
 
 from .models import Job
 
@@ -35,7 +36,12 @@ def folder(job_id: object) -> Path:
 def run(job_id: str, work: dict[str, Callable[[Job, Report], dict]]) -> None:
     """Do a job with the function for its kind. Never raises: what went wrong stands in the job."""
     taken = Job.objects.filter(pk=job_id, state=Job.WAITING).update(
-        state=Job.RUNNING, started=timezone.now(), beat=timezone.now(), attempts=F("attempts") + 1, stage="starting", share=0
+        state=Job.RUNNING,
+        started=timezone.now(),
+        beat=timezone.now(),
+        attempts=F("attempts") + 1,
+        stage="starting",
+        share=0,
     )
     if not taken:
         return
@@ -67,7 +73,11 @@ def run(job_id: str, work: dict[str, Callable[[Job, Report], dict]]) -> None:
         _finish(job_id, Job.FAILED, "There was not enough memory. Ask for a smaller picture or a lighter site.")
     except Exception:
         log.exception("Job %s failed", job_id)
-        _finish(job_id, Job.FAILED, "Something unforeseen went wrong; the site is unharmed. Try again; the log has the details.")
+        _finish(
+            job_id,
+            Job.FAILED,
+            "Something unforeseen went wrong; the site is unharmed. Try again; the log has the details.",
+        )
     finally:
         beating.set()
 
@@ -82,7 +92,9 @@ def _beat(job_id: str, over: threading.Event) -> None:
 
 def _finish(job_id: str, state: str, message: str, result: dict | None = None) -> None:
     share = {"share": 1.0} if state == Job.DONE else {}
-    Job.objects.filter(pk=job_id).update(state=state, message=message, result=result or {}, finished=timezone.now(), **share)
+    Job.objects.filter(pk=job_id).update(
+        state=state, message=message, result=result or {}, finished=timezone.now(), **share
+    )
 
 
 def recover_lost(ask: Callable[[Job], None]) -> None:
@@ -93,4 +105,8 @@ def recover_lost(ask: Callable[[Job], None]) -> None:
             if Job.objects.filter(pk=job.pk, state=Job.RUNNING).update(state=Job.WAITING, stage="waiting again"):
                 ask(job)
         else:
-            _finish(str(job.pk), Job.FAILED, "The worker stopped twice in the middle of this. Ask for less at once, or look at its log.")
+            _finish(
+                str(job.pk),
+                Job.FAILED,
+                "The worker stopped twice in the middle of this. Ask for less at once, or look at its log.",
+            )

@@ -74,7 +74,11 @@ def _clip(corners: np.ndarray, normals: np.ndarray, half: np.ndarray) -> tuple[n
                 break
             for c in range(3):
                 out[used, 0, c], out[used, 1, c], out[used, 2, c] = poly[0, c], poly[k, c], poly[k + 1, c]
-                out_n[used, 0, c], out_n[used, 1, c], out_n[used, 2, c] = poly[0, 3 + c], poly[k, 3 + c], poly[k + 1, 3 + c]
+                out_n[used, 0, c], out_n[used, 1, c], out_n[used, 2, c] = (
+                    poly[0, 3 + c],
+                    poly[k, 3 + c],
+                    poly[k + 1, 3 + c],
+                )
             source[used] = t
             used += 1
     return out[:used], out_n[:used], source[:used]

@@ -8,7 +8,6 @@ import numpy as np
 
 from ..hashing import content_hash, text_seed, uniform
 from ..measures.painted import apply_touches
-from ..mesh import engine
 from ..mesh.mesh import Points, points_on
 from ..plan import DriftPlan, PaintedRule
 from ..rules import apply_rule
@@ -87,8 +86,11 @@ def _make_base(scene: Scene, plan: DriftPlan) -> _Base:
         offset += len(mesh.positions)
     if not names:
         nothing = SpacedPoints(
-            np.zeros((0, 3), np.float32), np.zeros(0, np.int32), np.zeros((0, 2), np.float32),
-            np.zeros(0, np.uint64), np.zeros(0, np.float32),
+            np.zeros((0, 3), np.float32),
+            np.zeros(0, np.int32),
+            np.zeros((0, 2), np.float32),
+            np.zeros(0, np.uint64),
+            np.zeros(0, np.float32),
         )
         return _Base(nothing, [], np.zeros(0, np.int32), [], [], [])
     all_positions, all_faces = np.concatenate(positions), np.concatenate(faces).astype(np.int32)
@@ -127,21 +129,9 @@ def open_above(scene: Scene, plan: DriftPlan, base: _Base) -> np.ndarray:
     key = content_hash("headroom", base_key(scene, plan), plan.headroom, owners)
 
     def make() -> np.ndarray:
-        ray_scene = scene.standing()
-        return engine.run(lambda mi: _open(mi, ray_scene._scene, base.points.positions, plan.headroom))
+        return scene.standing().room_above(base.points.positions, plan.headroom)
 
     return scene.cache.get(key, make)
-
-
-def _open(mi: object, rays: object, positions: np.ndarray, headroom: float) -> np.ndarray:
-    origin = mi.Point3f(*(mi.Float(np.ascontiguousarray(positions[:, k]) + (0.02 if k == 1 else 0)) for k in range(3)))  # type: ignore[attr-defined]
-    ray = mi.Ray3f(origin, mi.Vector3f(0, 1, 0))  # type: ignore[attr-defined]
-    hit = rays.ray_intersect(ray)  # type: ignore[attr-defined]
-    # A hit from behind means the point lies inside something; from in front, under it.
-    distance = np.array(hit.t)
-    inside = np.array(hit.n.y) > 0
-    valid = np.array(hit.is_valid())
-    return ~(valid & ((distance < headroom) | (inside & (distance < 30.0))))
 
 
 def populate(scene: Scene, drift_id: str, plan: DriftPlan) -> Instances:

@@ -103,7 +103,11 @@ def spaced_points(
         )
     empty = np.zeros((0, 3), np.float32)
     state = (
-        empty, np.zeros(0, np.int32), np.zeros((0, 2), np.float32), np.zeros(0, np.uint64), np.zeros(0, np.float32)
+        empty,
+        np.zeros(0, np.int32),
+        np.zeros((0, 2), np.float32),
+        np.zeros(0, np.uint64),
+        np.zeros(0, np.float32),
     )
     if areas.sum() <= 0:
         return SpacedPoints(*state)
@@ -124,8 +128,16 @@ _State = tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray, np.ndarray]
 
 
 def _throw(
-    state: _State, positions: np.ndarray, faces: np.ndarray, face_keys: np.ndarray, areas: np.ndarray,
-    corners: np.ndarray, radius: float, below: float, darts: float, seed: int,
+    state: _State,
+    positions: np.ndarray,
+    faces: np.ndarray,
+    face_keys: np.ndarray,
+    areas: np.ndarray,
+    corners: np.ndarray,
+    radius: float,
+    below: float,
+    darts: float,
+    seed: int,
 ) -> _State:
     """One level: throw darts at `radius` between the points already lying."""
     level_seed = np.uint64(combine(np.uint64(seed), np.float64(radius).view(np.uint64)))
@@ -174,8 +186,16 @@ def _dart_counts(areas: np.ndarray, keys: np.ndarray, seed: int, per_area: float
 
 @njit(cache=True, nogil=True, parallel=True)
 def _darts(
-    positions: np.ndarray, faces: np.ndarray, keys: np.ndarray, starts: np.ndarray, seed: int,
-    out: np.ndarray, first: int, face: np.ndarray, bary: np.ndarray, identity: np.ndarray,
+    positions: np.ndarray,
+    faces: np.ndarray,
+    keys: np.ndarray,
+    starts: np.ndarray,
+    seed: int,
+    out: np.ndarray,
+    first: int,
+    face: np.ndarray,
+    bary: np.ndarray,
+    identity: np.ndarray,
 ) -> None:
     for f in prange(len(faces)):
         a, b, c = faces[f, 0], faces[f, 1], faces[f, 2]
@@ -197,7 +217,7 @@ def _darts(
 @njit(cache=True, inline="always")
 def _cell(x: float, inverse: float) -> int:
     """Number of the cell, two radii wide, along one axis."""
-    return np.int64(np.floor(np.float64(x) * inverse))
+    return np.int64(np.floor(np.float64(x) * inverse))  # type: ignore[return-value]
 
 
 @dataclass(frozen=True)
@@ -260,9 +280,7 @@ def _places(used: np.ndarray, low: np.ndarray, shape: np.ndarray) -> np.ndarray:
 
 
 def _steps(shape: np.ndarray) -> list[int]:
-    return [
-        int(((n % 3 - 1) * shape[1] + ((n // 3) % 3 - 1)) * shape[2] + (n // 9 - 1)) for n in range(27)
-    ]
+    return [int(((n % 3 - 1) * shape[1] + ((n // 3) % 3 - 1)) * shape[2] + (n // 9 - 1)) for n in range(27)]
 
 
 def _around_in_grid(used: np.ndarray, grid: np.ndarray, shape: np.ndarray) -> np.ndarray:
@@ -302,7 +320,11 @@ def _by_colour(place: np.ndarray) -> list[np.ndarray]:
 
 @njit(cache=True, nogil=True)
 def _insert(
-    positions: np.ndarray, brick_of: np.ndarray, count: int, inverse: float, heads: np.ndarray,
+    positions: np.ndarray,
+    brick_of: np.ndarray,
+    count: int,
+    inverse: float,
+    heads: np.ndarray,
     following: np.ndarray,
 ) -> None:
     for n in range(count):
@@ -314,8 +336,21 @@ def _insert(
 
 @njit(cache=True, nogil=True)
 def _conflict(
-    x: float, y: float, z: float, brick: int, cx: int, cy: int, cz: int, sx: int, sy: int, sz: int,
-    neighbours: np.ndarray, heads: np.ndarray, following: np.ndarray, positions: np.ndarray, limit: float,
+    x: float,
+    y: float,
+    z: float,
+    brick: int,
+    cx: int,
+    cy: int,
+    cz: int,
+    sx: int,
+    sy: int,
+    sz: int,
+    neighbours: np.ndarray,
+    heads: np.ndarray,
+    following: np.ndarray,
+    positions: np.ndarray,
+    limit: float,
 ) -> bool:
     """Cells are two radii wide, so only the own cell and those on the nearer side of each axis matter."""
     for step in range(8):
@@ -342,8 +377,16 @@ def _conflict(
 
 @njit(cache=True, nogil=True, parallel=True)
 def _settle(
-    bricks: np.ndarray, neighbours: np.ndarray, order: np.ndarray, starts: np.ndarray, positions: np.ndarray,
-    lying: int, radius: float, heads: np.ndarray, following: np.ndarray, accepted: np.ndarray,
+    bricks: np.ndarray,
+    neighbours: np.ndarray,
+    order: np.ndarray,
+    starts: np.ndarray,
+    positions: np.ndarray,
+    lying: int,
+    radius: float,
+    heads: np.ndarray,
+    following: np.ndarray,
+    accepted: np.ndarray,
 ) -> None:
     limit = (radius * _MARGIN) ** 2
     inverse = 0.5 / radius
@@ -360,9 +403,7 @@ def _settle(
             sy = -1 if y * inverse - gy < 0.5 else 1
             sz = -1 if z * inverse - gz < 0.5 else 1
             cx, cy, cz = gx & 3, gy & 3, gz & 3
-            if _conflict(
-                x, y, z, b, cx, cy, cz, sx, sy, sz, neighbours, heads, following, positions, limit
-            ):
+            if _conflict(x, y, z, b, cx, cy, cz, sx, sy, sz, neighbours, heads, following, positions, limit):
                 continue
             at = cx + 4 * cy + 16 * cz
             following[n] = heads[b, at]

@@ -9,11 +9,15 @@ import struct
 import zipfile
 from typing import Any
 
+from PIL import Image
+
 from ..errors import FormatError, TooHeavyError
 
 MOST_NODES = 20_000
 MOST_UNPACKED = 600_000_000
 MOST_RATIO = 200
+MOST_PIXELS = 8192 * 8192
+PICTURES = (".png", ".jpg", ".jpeg", ".tga", ".bmp", ".tif", ".tiff", ".webp", ".exr")
 _COMPONENTS = {5120: 1, 5121: 1, 5122: 2, 5123: 2, 5125: 4, 5126: 4}
 _WIDTH = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4, "MAT2": 4, "MAT3": 9, "MAT4": 16}
 
@@ -27,10 +31,28 @@ def check_zip(data: bytes) -> zipfile.ZipFile:
         raise FormatError("The ZIP file is damaged or cut short. Pack it again.") from error
     unpacked = sum(e.file_size for e in entries)
     if unpacked > MOST_UNPACKED or unpacked > MOST_RATIO * max(len(data), 1000):
-        raise TooHeavyError(f"The ZIP would unpack to {unpacked / 1e6:,.0f} MB; at most {MOST_UNPACKED / 1e6:.0f} MB are taken.")
+        raise TooHeavyError(
+            f"The ZIP would unpack to {unpacked / 1e6:,.0f} MB; at most {MOST_UNPACKED / 1e6:.0f} MB are taken."
+        )
     if len(entries) > 5000:
         raise TooHeavyError("The ZIP holds more than 5 000 files. Pack only the model and its pictures.")
+    for entry in entries:
+        if entry.filename.lower().endswith(PICTURES):
+            check_picture(archive.read(entry))
     return archive
+
+
+def check_picture(data: bytes) -> None:
+    """Refuse a picture of absurd size by its header; one that cannot be read is left for later to replace."""
+    try:
+        with Image.open(io.BytesIO(data)) as image:
+            pixels = image.width * image.height
+    except Image.DecompressionBombError:
+        pixels = MOST_PIXELS + 1
+    except OSError:
+        return
+    if pixels > MOST_PIXELS:
+        raise TooHeavyError("A picture in the file is larger than 8192 × 8192. Reduce it first.")
 
 
 def check_gltf(data: bytes, kind: str, resolver: Any) -> None:
@@ -43,10 +65,13 @@ def check_gltf(data: bytes, kind: str, resolver: Any) -> None:
     needs = set(document.get("extensionsRequired") or [])
     refused = {e for e in needs if "draco" in e.lower() or "meshopt" in e.lower()}
     if refused:
-        raise FormatError(f"The file needs {', '.join(sorted(refused))}. Export it again without compression of the mesh.")
+        raise FormatError(
+            f"The file needs {', '.join(sorted(refused))}. Export it again without compression of the mesh."
+        )
     try:
         _check_nodes(document)
         _check_buffers(document, binary, resolver)
+        _check_pictures(document, binary)
     except (TypeError, KeyError, AttributeError, IndexError, ValueError) as error:
         if isinstance(error, FormatError | TooHeavyError):
             raise
@@ -63,7 +88,9 @@ def _parts(data: bytes, kind: str) -> tuple[Any, bytes | None]:
         raise FormatError("This is not a GLB file, whatever its name says. Export it again.")
     length = struct.unpack_from("<I", data, 8)[0]
     if length > len(data):
-        raise FormatError(f"The GLB file is cut short: {len(data):,} of {length:,} bytes are there. Copy or export it again.")
+        raise FormatError(
+            f"The GLB file is cut short: {len(data):,} of {length:,} bytes are there. Copy or export it again."
+        )
     size = struct.unpack_from("<I", data, 12)[0]
     if 20 + size > len(data):
         raise FormatError("The GLB file is cut short inside its description. Copy or export it again.")
@@ -98,7 +125,9 @@ def _check_nodes(document: dict[str, Any]) -> None:
             if parents[child] == 0:
                 waiting.append(child)
     if seen < len(nodes):
-        raise FormatError("Nodes in the file are their own ancestors (a ring). Put the hierarchy right and export it again.")
+        raise FormatError(
+            "Nodes in the file are their own ancestors (a ring). Put the hierarchy right and export it again."
+        )
 
 
 def _buffer_length(buffer: dict[str, Any], number: int, binary: bytes | None, resolver: Any) -> int:
@@ -132,3 +161,14 @@ def _check_buffers(document: dict[str, Any], binary: bytes | None, resolver: Any
             stride = int(view.get("byteStride") or width)
             if int(accessor.get("byteOffset", 0)) + stride * max(count - 1, 0) + width > int(view["byteLength"]):
                 raise FormatError("An entry of the file reaches beyond its data. Export it again.")
+
+
+def _check_pictures(document: dict[str, Any], binary: bytes | None) -> None:
+    views = document.get("bufferViews") or []
+    for image in document.get("images") or []:
+        if str(image.get("uri", "")).startswith("data:"):
+            check_picture(base64.b64decode(image["uri"].partition(",")[2]))
+        elif "bufferView" in image and binary is not None:
+            view = views[image["bufferView"]]
+            start = int(view.get("byteOffset", 0))
+            check_picture(binary[start : start + int(view["byteLength"])])

@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -38,22 +39,34 @@ class _Writer:
 
     def view(self, data: bytes, target: int | None = None) -> int:
         self.blob += b"\0" * (-len(self.blob) % 4)
-        self.document.bufferViews.append(gl.BufferView(buffer=0, byteOffset=len(self.blob), byteLength=len(data), target=target))
+        self.document.bufferViews.append(
+            gl.BufferView(buffer=0, byteOffset=len(self.blob), byteLength=len(data), target=target)
+        )
         self.blob += data
         return len(self.document.bufferViews) - 1
 
     def accessor(self, array: np.ndarray, kind: str, target: int | None = _ARRAY, bounds: bool = False) -> int:
         component = {"f": _FLOAT, "u": _UINT}[array.dtype.kind]
         data = np.ascontiguousarray(array, np.float32 if component == _FLOAT else np.uint32)
-        limits = {"min": np.atleast_1d(data.min(axis=0)).tolist(), "max": np.atleast_1d(data.max(axis=0)).tolist()} if bounds else {}
+        limits = (
+            {"min": np.atleast_1d(data.min(axis=0)).tolist(), "max": np.atleast_1d(data.max(axis=0)).tolist()}
+            if bounds
+            else {}
+        )
         self.document.accessors.append(
-            gl.Accessor(bufferView=self.view(data.tobytes(), target), componentType=component, count=len(data), type=kind, **limits)
+            gl.Accessor(
+                bufferView=self.view(data.tobytes(), target),
+                componentType=component,
+                count=len(data),
+                type=kind,
+                **limits,
+            )
         )
         return len(self.document.accessors) - 1
 
     def texture(self, pixels: np.ndarray, kind: str) -> gl.TextureInfo:
         out = io.BytesIO()
-        Image.fromarray(pixels).save(out, kind, **({"quality": 92} if kind == "JPEG" else {}))
+        Image.fromarray(pixels).save(out, kind, quality=92)
         mime = "image/jpeg" if kind == "JPEG" else "image/png"
         self.document.images.append(gl.Image(bufferView=self.view(out.getvalue()), mimeType=mime))
         self.document.textures.append(gl.Texture(source=len(self.document.images) - 1, sampler=0))
@@ -123,11 +136,20 @@ def _owner(out: _Writer, scene: Scene, owner: str, name: str) -> None:
 
 def _plain_material(out: _Writer, name: str, source: Material, blend: bool) -> gl.Material:
     colour = source.colour if source.alpha is None else np.dstack([source.colour, source.alpha])
-    orm = np.dstack([np.full_like(source.roughness, 255), source.roughness, np.full_like(source.roughness, int(source.metalness * 255))])
+    orm = np.dstack(
+        [
+            np.full_like(source.roughness, 255),
+            source.roughness,
+            np.full_like(source.roughness, int(source.metalness * 255)),
+        ]
+    )
     normal = out.texture(source.normal, "PNG")
     mode = "OPAQUE" if source.alpha is None else ("BLEND" if blend else "MASK")
     return gl.Material(
-        name=name, doubleSided=True, alphaMode=mode, alphaCutoff=0.4 if mode == "MASK" else None,
+        name=name,
+        doubleSided=True,
+        alphaMode=mode,
+        alphaCutoff=0.4 if mode == "MASK" else None,
         pbrMetallicRoughness=gl.PbrMetallicRoughness(
             baseColorTexture=out.texture(colour, "JPEG" if source.alpha is None else "PNG"),
             metallicRoughnessTexture=out.texture(orm, "JPEG"),
@@ -147,7 +169,7 @@ def _asset_mesh(out: _Writer, scene: Scene, asset_id: str, meshes: dict[str, int
                 continue
             material_id = asset.materials.get(slot_name, "concrete")
             source = scene.kit.material(material_id)
-            number = out.material(f"kit {material_id}", lambda m=material_id, s=source: _plain_material(out, m, s, False))  # type: ignore[misc]
+            number = out.material(f"kit {material_id}", partial(_plain_material, out, material_id, source, False))
             uv = mesh.uv / source.tile if source.tile > 0 and not mesh.own_uv else mesh.uv
             primitives.append(_primitive(out, mesh, faces, uv, number, _opaque(mesh.colour)))
         meshes[asset_id] = out.mesh(asset.title, primitives)
@@ -179,15 +201,25 @@ def _drifts(out: _Writer, scene: Scene, rows: list[list[Any]]) -> int:
                 "SCALE": out.accessor(np.repeat(found.scale[chosen, None], 3, axis=1), "VEC3", None),
                 "_TINT": out.accessor(found.tint[chosen], "VEC3", None),
             }
-            out.node(gl.Node(
-                name=f"{plan.name}: {share.asset}", mesh=_asset_mesh(out, scene, share.asset, meshes),
-                extensions={"EXT_mesh_gpu_instancing": {"attributes": instancing}},
-            ))
+            out.node(
+                gl.Node(
+                    name=f"{plan.name}: {share.asset}",
+                    mesh=_asset_mesh(out, scene, share.asset, meshes),
+                    extensions={"EXT_mesh_gpu_instancing": {"attributes": instancing}},
+                )
+            )
             for n in chosen:
-                rows.append([
-                    plan.name, share.asset, f"{found.identity[n]:016x}", *found.position[n].round(4).tolist(),
-                    *found.rotation[n].round(6).tolist(), round(float(found.scale[n]), 4), *found.tint[n].round(4).tolist(),
-                ])
+                rows.append(
+                    [
+                        plan.name,
+                        share.asset,
+                        f"{found.identity[n]:016x}",
+                        *found.position[n].round(4).tolist(),
+                        *found.rotation[n].round(6).tolist(),
+                        round(float(found.scale[n]), 4),
+                        *found.tint[n].round(4).tolist(),
+                    ]
+                )
     if count:
         out.document.extensionsUsed = ["EXT_mesh_gpu_instancing"]
         out.document.extensionsRequired = ["EXT_mesh_gpu_instancing"]
@@ -195,15 +227,19 @@ def _drifts(out: _Writer, scene: Scene, rows: list[list[Any]]) -> int:
 
 
 def _decals(out: _Writer, scene: Scene) -> None:
-    for key, plan in stacked(scene):
+    for _, plan in stacked(scene):
         mesh = decal_mesh(scene, plan)
         if mesh is None or mesh.colour is None:
             continue
         source = scene.kit.material(plan.picture)
         tint = srgb_to_linear(np.array([int(plan.tint[k : k + 2], 16) / 255 for k in (1, 3, 5)], np.float32))
         colour = mesh.colour * np.append(tint, 1.0)
-        number = out.material(f"decal {plan.picture}", lambda s=source, p=plan.picture: _plain_material(out, p, s, True))  # type: ignore[misc]
-        out.node(gl.Node(name=plan.name, mesh=out.mesh(plan.name, [_primitive(out, mesh, mesh.faces, mesh.uv, number, colour)])))
+        number = out.material(f"decal {plan.picture}", partial(_plain_material, out, plan.picture, source, True))
+        out.node(
+            gl.Node(
+                name=plan.name, mesh=out.mesh(plan.name, [_primitive(out, mesh, mesh.faces, mesh.uv, number, colour)])
+            )
+        )
 
 
 def hand_over(scene: Scene, name: str, folder: Path, report: Report) -> dict[str, Any]:
@@ -225,9 +261,9 @@ def hand_over(scene: Scene, name: str, folder: Path, report: Report) -> dict[str
     out.save(folder / "site.glb")
     with (folder / "instances.csv").open("w", newline="") as file:
         writer = csv.writer(file)
-        writer.writerow(["drift", "asset", "identity", "x", "y", "z", "qx", "qy", "qz", "qw", "scale", "tint_r", "tint_g", "tint_b"])
+        writer.writerow(
+            ["drift", "asset", "identity", "x", "y", "z", "qx", "qy", "qz", "qw", "scale", "tint_r", "tint_g", "tint_b"]
+        )
         writer.writerows(rows)
     files = {n: (folder / n).stat().st_size for n in ("site.glb", "instances.csv")}
     return {"files": files, "instances": count, "pieces": len(owners) - 1, "name": name}
-
-

@@ -17,11 +17,10 @@ from ..errors import CenoteError, FormatError, TooHeavyError
 from ..kit.catalogue import Asset, with_coarser
 from ..materials.material import Material, linear_to_srgb, srgb_to_linear, to_bytes
 from ..mesh.mesh import Mesh, cleaned, make_mesh, merge, transformed, with_box_uv
-from .checks import check_gltf, check_zip
+from .checks import MOST_PIXELS, check_gltf, check_zip
 
 KINDS = {"glb", "gltf", "obj", "ply", "stl"}
 MOST_TRIANGLES = 3_000_000
-MOST_PIXELS = 8192 * 8192
 PICTURE_SIDE = 1024
 Image.MAX_IMAGE_PIXELS = MOST_PIXELS
 
@@ -61,7 +60,9 @@ def read_model(data: bytes, filename: str) -> Model:
     if kind == "zip":
         data, kind, resolver = _from_zip(data)
     if kind not in KINDS:
-        raise FormatError(f"Files of type '.{kind}' are not read. Give a GLB, glTF, OBJ, PLY or STL, or a ZIP of one with its pictures.")
+        raise FormatError(
+            f"Files of type '.{kind}' are not read. Give a GLB, glTF, OBJ, PLY or STL, or a ZIP of one with its pictures."
+        )
     if kind in ("glb", "gltf"):
         check_gltf(data, kind, resolver)
     try:
@@ -73,13 +74,19 @@ def read_model(data: bytes, filename: str) -> Model:
     except MemoryError as error:
         raise TooHeavyError("The file asks for more memory than there is. Reduce it first.") from error
     except Exception as error:
-        raise FormatError(f"The {kind.upper()} file is damaged or cut short and could not be read. Export it again.") from error
+        raise FormatError(
+            f"The {kind.upper()} file is damaged or cut short and could not be read. Export it again."
+        ) from error
     return _gathered(loaded, kind)
 
 
 def _from_zip(data: bytes) -> tuple[bytes, str, Any]:
     archive = check_zip(data)
-    models = [n for n in archive.namelist() if PurePosixPath(n.lower()).suffix.lstrip(".") in KINDS and "__macosx" not in n.lower()]
+    models = [
+        n
+        for n in archive.namelist()
+        if PurePosixPath(n.lower()).suffix.lstrip(".") in KINDS and "__macosx" not in n.lower()
+    ]
     if not models:
         raise FormatError("The ZIP holds no GLB, glTF, OBJ, PLY or STL file.")
     name = min(models, key=len)
@@ -100,13 +107,23 @@ class _Files(trimesh.resolvers.Resolver):
 
     def get(self, name: str) -> bytes:
         clean = name.replace("\\", "/").removeprefix("./")
-        found = self.files.get(clean) or next((e for e in self.files.values() if PurePosixPath(e).name == PurePosixPath(clean).name), None)
+        found = self.files.get(clean) or next(
+            (e for e in self.files.values() if PurePosixPath(e).name == PurePosixPath(clean).name), None
+        )
         if found is None:
             raise FileNotFoundError(name)
         return self.archive.read(found)
 
     def keys(self) -> Any:
         return self.files.keys()
+
+    def namespaced(self, namespace: str) -> _Files:
+        """The files of a folder within the ZIP."""
+        start = namespace.rstrip("/") + "/"
+        return _Files(self.archive, {k.removeprefix(start): v for k, v in self.files.items() if k.startswith(start)})
+
+    def write(self, name: str, data: bytes) -> None:
+        raise OSError("A ZIP that was brought in is only read.")
 
 
 def _gathered(loaded: Any, kind: str) -> Model:
@@ -123,7 +140,9 @@ def _gathered(loaded: Any, kind: str) -> Model:
         raise FormatError("The file holds no triangles. Points and lines alone cannot be placed.")
     total = sum(len(g.faces) for g, _ in solid)
     if total > MOST_TRIANGLES:
-        raise TooHeavyError(f"The model has {total:,} triangles; at most {MOST_TRIANGLES:,} are taken. Reduce it first.")
+        raise TooHeavyError(
+            f"The model has {total:,} triangles; at most {MOST_TRIANGLES:,} are taken. Reduce it first."
+        )
     materials: list[Material] = []
     names: list[str] = []
     seen: dict[Any, int] = {}
@@ -140,12 +159,19 @@ def _gathered(loaded: Any, kind: str) -> Model:
     mesh = merge(parts)
     order = [names.index(n) for n in mesh.slot_names]
     if kind in ("obj", "stl", "ply") and not any(m.size > 8 for m in materials):
-        warnings.append("No pictures came with it; its surfaces get plain colours. Patinas and materials can be laid on it all the same.")
+        warnings.append(
+            "No pictures came with it; its surfaces get plain colours. Patinas and materials can be laid on it all the same."
+        )
     return Model(mesh, [materials[k] for k in order], len(solid), warnings, kind)
 
 
 def _part(
-    geometry: trimesh.Trimesh, matrix: np.ndarray, seen: dict[Any, int], names: list[str], materials: list[Material], warnings: list[str]
+    geometry: trimesh.Trimesh,
+    matrix: np.ndarray,
+    seen: dict[Any, int],
+    names: list[str],
+    materials: list[Material],
+    warnings: list[str],
 ) -> tuple[Mesh | None, int]:
     number = _slot(geometry, seen, names, materials, warnings)
     uv = getattr(geometry.visual, "uv", None)
@@ -205,7 +231,8 @@ def _plain(rgb: np.ndarray, roughness: float, metalness: float) -> Material:
         roughness=np.full((size, size), int(np.clip(roughness, 0, 1) * 255), np.uint8),
         height=np.full((size, size), 128, np.uint8),
         normal=np.tile(np.array([128, 128, 255], np.uint8), (size, size, 1)),
-        tile=0.0, metalness=float(np.clip(metalness, 0, 1)),
+        tile=0.0,
+        metalness=float(np.clip(metalness, 0, 1)),
     )
 
 
@@ -224,15 +251,21 @@ def _material(source: Any) -> Material:
     rgba = np.ones(4, np.float32)
     if factor is not None:
         values = np.asarray(factor, np.float32).ravel()
-        values = values / 255 if values.max(initial=0) > 1 else values
-        rgba[: len(values[:4])] = values[:4]
+        rgba[: len(values[:4])] = values[:4] / (255.0 if values.max(initial=0) > 1 else 1.0)
     roughness = getattr(source, "roughnessFactor", None)
     metalness = getattr(source, "metallicFactor", None)
     roughness = (1.0 if pbr else 0.8) if roughness is None else float(roughness)
-    metalness = (1.0 if pbr and getattr(source, "metallicRoughnessTexture", None) is None and picture is None and factor is None else 0.0) if metalness is None else float(metalness)
+    metalness = (
+        (
+            1.0
+            if pbr and getattr(source, "metallicRoughnessTexture", None) is None and picture is None and factor is None
+            else 0.0
+        )
+        if metalness is None
+        else float(metalness)
+    )
     if picture is None:
-        colour = linear_to_srgb(rgba[:3]) if pbr else rgba[:3]
-        return _plain(colour, roughness, metalness)
+        return _plain(linear_to_srgb(rgba[:3]) if pbr else rgba[:3], roughness, metalness)
     side = int(min(PICTURE_SIDE, 2 ** np.ceil(np.log2(max(picture.width, picture.height, 8)))))
     pixels = _picture(picture, side, "RGBA").astype(np.float32) / 255
     linear = srgb_to_linear(pixels[..., :3]) * (rgba[:3] if pbr else 1.0)
@@ -243,11 +276,20 @@ def _material(source: Any) -> Material:
         rough = np.clip(orm[..., 1] * roughness, 0, 255).astype(np.uint8)
         metalness = float(orm[..., 2].mean() / 255 * metalness)
     normals = getattr(source, "normalTexture", None)
-    normal = np.tile(np.array([128, 128, 255], np.uint8), (side, side, 1)) if normals is None else _picture(normals, side, "RGB")
+    normal = (
+        np.tile(np.array([128, 128, 255], np.uint8), (side, side, 1))
+        if normals is None
+        else _picture(normals, side, "RGB")
+    )
     cut = str(getattr(source, "alphaMode", "") or "OPAQUE") != "OPAQUE"
     return Material(
-        colour=to_bytes(linear_to_srgb(linear)), roughness=rough, height=np.full((side, side), 128, np.uint8),
-        normal=np.ascontiguousarray(normal), tile=0.0, metalness=metalness, alpha=to_bytes(pixels[..., 3]) if cut else None,
+        colour=to_bytes(linear_to_srgb(linear)),
+        roughness=rough,
+        height=np.full((side, side), 128, np.uint8),
+        normal=np.ascontiguousarray(normal),
+        tile=0.0,
+        metalness=metalness,
+        alpha=to_bytes(pixels[..., 3]) if cut else None,
     )
 
 

@@ -6,8 +6,8 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from functools import partial
 
-import numpy as np
 import fast_simplification
+import numpy as np
 
 from ..cache import Cache
 from ..errors import CenoteError
@@ -62,21 +62,29 @@ CATALOGUE: dict[str, Recipe] = {
     "platform": Recipe("Platform, 16 m", "structure", partial(_solid, structures.platform, 3), _WALLING),
     "steps": Recipe("Stone steps", "structure", partial(_solid, structures.steps, 4), _WALLING),
     "shelter": Recipe(
-        "Tin-roofed shelter", "structure", partial(_solid, structures.shelter, 5),
+        "Tin-roofed shelter",
+        "structure",
+        partial(_solid, structures.shelter, 5),
         {"timber": "timber", "boards": "painted_wood", "tin": "tin", "pane": "glass"},
     ),
     "track": Recipe(
-        "Track bed, 24 m", "structure", partial(_solid, structures.track, 6),
+        "Track bed, 24 m",
+        "structure",
+        partial(_solid, structures.track, 6),
         {"ballast": "gravel", "sleeper": "timber", "rail": "iron"},
     ),
     "wall": Recipe("Retaining wall, 10 m", "structure", partial(_solid, structures.wall, 7), _WALLING),
-    "tank": Recipe("Water tank", "structure", partial(_solid, structures.tank, 8), {"iron": "iron", "footing": "concrete"}),
+    "tank": Recipe(
+        "Water tank", "structure", partial(_solid, structures.tank, 8), {"iron": "iron", "footing": "concrete"}
+    ),
     "lamp": Recipe("Lamp post", "prop", partial(_solid, structures.lamp, 9), {"iron": "iron", "pane": "glass"}),
     "seat": Recipe("Bench", "prop", partial(_solid, structures.seat, 10), {"timber": "timber", "iron": "iron"}),
     "crate": Recipe("Crate", "prop", partial(_solid, structures.crate, 11), {"timber": "timber"}),
     "churn": Recipe("Milk churn", "prop", partial(_solid, structures.churn, 12), {"zinc": "tin"}),
     "pole": Recipe(
-        "Telegraph pole", "prop", partial(_solid, structures.pole, 13),
+        "Telegraph pole",
+        "prop",
+        partial(_solid, structures.pole, 13),
         {"timber": "timber", "iron": "iron", "concrete": "concrete"},
     ),
     "figure": Recipe("Standing figure, 1.75 m", "prop", partial(_solid, structures.figure, 1), {"body": "concrete"}),
@@ -89,9 +97,13 @@ CATALOGUE: dict[str, Recipe] = {
     "bramble_low": Recipe(
         "Bramble, low", "plant", partial(plants.bramble, 42, 0.8, 7), {"cane": "twig_bark", "leaf": "bramble_spray"}
     ),
-    "grass_tall": Recipe("Bank grass, tall", "plant", partial(plants.grass_tuft, 51, 0.55, 0.2, 46, 0.3), {"blade": "blade"}),
+    "grass_tall": Recipe(
+        "Bank grass, tall", "plant", partial(plants.grass_tuft, 51, 0.55, 0.2, 46, 0.3), {"blade": "blade"}
+    ),
     "grass_mid": Recipe("Bank grass", "plant", partial(plants.grass_tuft, 52, 0.36, 0.2, 50, 0.2), {"blade": "blade"}),
-    "grass_low": Recipe("Short grass", "plant", partial(plants.grass_tuft, 53, 0.18, 0.2, 48, 0.15), {"blade": "blade"}),
+    "grass_low": Recipe(
+        "Short grass", "plant", partial(plants.grass_tuft, 53, 0.18, 0.2, 48, 0.15), {"blade": "blade"}
+    ),
     "stone_round": Recipe("Field stone", "stone", partial(stones.stone, 61), _STONES),
     "stone_flat": Recipe("Flat stone", "stone", partial(stones.stone, 62, (0.46, 0.15, 0.34)), _STONES),
     "stone_small": Recipe("Pebble", "stone", partial(stones.stone, 63, (0.09, 0.06, 0.08), 7), _STONES),
@@ -109,7 +121,12 @@ def make_asset(asset_id: str, cache: Cache) -> Asset:
 
     def make() -> Asset:
         lods = recipe.make()
-        return Asset(with_coarser(lods) if recipe.kind in ("structure", "prop") else lods, recipe.materials, recipe.title, recipe.kind)
+        return Asset(
+            with_coarser(lods) if recipe.kind in ("structure", "prop") else lods,
+            recipe.materials,
+            recipe.title,
+            recipe.kind,
+        )
 
     return cache.get(content_hash("asset", asset_id, REVISION), make, on_disk=True)
 

@@ -26,7 +26,9 @@ def _tinted(mesh: Mesh, tint: np.ndarray) -> Mesh:
 # Grass ------------------------------------------------------------------------------------------------------
 
 
-def grass_tuft(seed: int, height: float = 0.42, spread: float = 0.16, blades: int = 44, dry: float = 0.25) -> list[Mesh]:
+def grass_tuft(
+    seed: int, height: float = 0.42, spread: float = 0.16, blades: int = 44, dry: float = 0.25
+) -> list[Mesh]:
     """A tuft of curved, tapering blades; colour from root to tip in the vertices, some blades dry."""
     rng = _rng(seed)
     items = []
@@ -34,8 +36,18 @@ def grass_tuft(seed: int, height: float = 0.42, spread: float = 0.16, blades: in
         angle = rng.uniform(0, 2 * np.pi)
         root = spread * 0.55 * np.sqrt(rng.random()) * np.array([np.cos(angle), 0, np.sin(angle)])
         heading = angle + rng.normal(0, 0.8)
-        items.append((root, heading, height * rng.uniform(0.45, 1.05), rng.uniform(0.15, 0.95), rng.random() < dry,
-                      rng.uniform(0.0035, 0.0075), rng.uniform(-0.6, 0.6), rng.random()))
+        items.append(
+            (
+                root,
+                heading,
+                height * rng.uniform(0.45, 1.05),
+                rng.uniform(0.15, 0.95),
+                rng.random() < dry,
+                rng.uniform(0.0035, 0.0075),
+                rng.uniform(-0.6, 0.6),
+                rng.random(),
+            )
+        )
 
     def level(share: float, segments: int, wide: float) -> Mesh:
         count = max(3, int(len(items) * share))
@@ -45,8 +57,16 @@ def grass_tuft(seed: int, height: float = 0.42, spread: float = 0.16, blades: in
 
 
 def _blade(
-    root: np.ndarray, heading: float, length: float, bend: float, dead: bool, width: float, twist: float,
-    tone: float, segments: int, wide: float,
+    root: np.ndarray,
+    heading: float,
+    length: float,
+    bend: float,
+    dead: bool,
+    width: float,
+    twist: float,
+    tone: float,
+    segments: int,
+    wide: float,
 ) -> Mesh:
     t = np.linspace(0, 1, segments + 1)
     out = np.array([np.cos(heading), 0, np.sin(heading)])
@@ -65,7 +85,10 @@ def _blade(
         colour[-1] = [0.30, 0.26, 0.10]
     colour = np.column_stack([np.concatenate([colour, colour]), np.concatenate([t, t])])
     up = np.array([0, 1.0, 0]) * 0.75 + out * 0.4
-    normals = np.tile(up / np.linalg.norm(up), (2 * n, 1)) + np.concatenate([-np.tile(side, (n, 1)), np.tile(side, (n, 1))]) * 0.35
+    normals = (
+        np.tile(up / np.linalg.norm(up), (2 * n, 1))
+        + np.concatenate([-np.tile(side, (n, 1)), np.tile(side, (n, 1))]) * 0.35
+    )
     normals /= np.linalg.norm(normals, axis=1, keepdims=True)
     uv = np.concatenate([np.column_stack([np.zeros(n), t]), np.column_stack([np.ones(n), t])])
     return make_mesh(np.concatenate([left, right]), faces, slot_names=("blade",), uv=uv, normals=normals, colour=colour)
@@ -81,8 +104,16 @@ def fern(seed: int, height: float = 0.7, fronds: int = 11) -> list[Mesh]:
     for k in range(fronds):
         heading = 2 * np.pi * (k * 0.381966 + rng.uniform(-0.05, 0.05))
         old = rng.random() < 0.18
-        plans.append((heading, height * rng.uniform(0.72, 1.12), rng.uniform(0.5, 1.0) + 0.25 * old, rng.uniform(0.24, 0.32),
-                      np.array([0.62, 0.47, 0.26]) if old else np.array([0.85, 0.95, 0.72]) * rng.uniform(0.7, 1.05), rng.normal(0, 0.25)))
+        plans.append(
+            (
+                heading,
+                height * rng.uniform(0.72, 1.12),
+                rng.uniform(0.5, 1.0) + 0.25 * old,
+                rng.uniform(0.24, 0.32),
+                np.array([0.62, 0.47, 0.26]) if old else np.array([0.85, 0.95, 0.72]) * rng.uniform(0.7, 1.05),
+                rng.normal(0, 0.25),
+            )
+        )
 
     def level(segments: int, share: float, wide: float) -> Mesh:
         parts = []
@@ -115,7 +146,11 @@ def bramble(seed: int, size: float = 1.1, canes: int = 9) -> list[Mesh]:
         t = np.linspace(0, 1, 10)
         out = np.array([np.cos(heading), 0, np.sin(heading)])
         wobble = np.array([-out[2], 0, out[0]]) * rng.normal(0, 0.12)
-        path = np.outer(reach * t, out) + np.outer(top * 4 * t * (1 - t) * (1 - 0.3 * t), [0, 1, 0]) + np.outer(np.sin(3 * t), wobble)
+        path = (
+            np.outer(reach * t, out)
+            + np.outer(top * 4 * t * (1 - t) * (1 - 0.3 * t), [0, 1, 0])
+            + np.outer(np.sin(3 * t), wobble)
+        )
         stems.append(path)
         for s in np.linspace(0.12, 0.97, 15):
             at = np.array([np.interp(s, t, path[:, j]) for j in range(3)])
@@ -124,18 +159,33 @@ def bramble(seed: int, size: float = 1.1, canes: int = 9) -> list[Mesh]:
 
     def level(step: int, sides: int, big: float, stem_step: int) -> Mesh:
         parts = [
-            tube(p[::stem_step] if len(p[::stem_step]) > 1 else p, np.linspace(0.008, 0.003, len(p[::stem_step])), sides, "cane", 0.4)
+            tube(
+                p[::stem_step] if len(p[::stem_step]) > 1 else p,
+                np.linspace(0.008, 0.003, len(p[::stem_step])),
+                sides,
+                "cane",
+                0.4,
+            )
             for p in stems
         ]
         for at, swing, length, pitch, tone in leaves[::step]:
-            parts.append(_leaf_card(at, swing, pitch, length * big, length * big, tone, "leaf", np.array([0, size * 0.2, 0])))
+            parts.append(
+                _leaf_card(at, swing, pitch, length * big, length * big, tone, "leaf", np.array([0, size * 0.2, 0]))
+            )
         return merge(parts)
 
     return [level(1, 5, 1.0, 1), level(2, 3, 1.4, 3), level(5, 3, 2.2, 9)]
 
 
 def _leaf_card(
-    at: np.ndarray, heading: float, pitch: float, length: float, width: float, tone: float, slot: str, centre: np.ndarray
+    at: np.ndarray,
+    heading: float,
+    pitch: float,
+    length: float,
+    width: float,
+    tone: float,
+    slot: str,
+    centre: np.ndarray,
 ) -> Mesh:
     """One picture card hinged at `at`, gently bent, normals leaning away from `centre`."""
     out = np.array([np.cos(heading) * np.cos(pitch), np.sin(pitch), np.sin(heading) * np.cos(pitch)])
@@ -162,11 +212,13 @@ def birch(seed: int, height: float = 9.0) -> list[Mesh]:
     rng = _rng(seed)
     t = np.linspace(0, 1, 16)
     lean = rng.normal(0, 0.05, 2)
-    trunk = np.column_stack([
-        height * (lean[0] * t**1.5 + 0.012 * np.sin(t * 7 + rng.uniform(0, 6))),
-        height * t,
-        height * (lean[1] * t**1.5 + 0.012 * np.sin(t * 6 + rng.uniform(0, 6))),
-    ])
+    trunk = np.column_stack(
+        [
+            height * (lean[0] * t**1.5 + 0.012 * np.sin(t * 7 + rng.uniform(0, 6))),
+            height * t,
+            height * (lean[1] * t**1.5 + 0.012 * np.sin(t * 6 + rng.uniform(0, 6))),
+        ]
+    )
     foot = 0.013 * height + 0.02
     radii = foot * (1 - t) ** 0.85 + 0.006 + 0.35 * foot * np.exp(-t * 40)
     limbs: list[tuple[np.ndarray, np.ndarray]] = []
@@ -187,16 +239,33 @@ def birch(seed: int, height: float = 9.0) -> list[Mesh]:
             f = 0.22 + 0.78 * (j + rng.random()) / twigs
             base = _along(limb, f)
             swing = heading + (1 if j % 2 else -1) * rng.uniform(0.4, 1.3)
-            sprays.append((base, swing, rng.uniform(-0.95, 0.35), rng.uniform(0.42, 0.66) * (height / 9) ** 0.4, rng.uniform(0.75, 1.15)))
+            sprays.append(
+                (
+                    base,
+                    swing,
+                    rng.uniform(-0.95, 0.35),
+                    rng.uniform(0.42, 0.66) * (height / 9) ** 0.4,
+                    rng.uniform(0.75, 1.15),
+                )
+            )
         sprays.append((limb[-1], heading, -0.2, 0.6, 1.0))
     for _ in range(6):
-        sprays.append((trunk[-1] - [0, rng.uniform(0, 0.04) * height, 0], rng.uniform(0, 6.28), rng.uniform(0.2, 1.1), 0.5, 1.05))
+        sprays.append(
+            (trunk[-1] - [0, rng.uniform(0, 0.04) * height, 0], rng.uniform(0, 6.28), rng.uniform(0.2, 1.1), 0.5, 1.05)
+        )
     middle = np.array([trunk[10][0], height * 0.6, trunk[10][2]])
 
     def level(step: int, big: float, sides: int, limb_sides: int, limb_step: int, every_limb: int) -> Mesh:
         parts = [tube(trunk, radii, sides, "trunk", 0.8)]
-        parts += [tube(p[::limb_step], r[::limb_step], limb_sides, "twig", 0.4) for p, r in limbs[::every_limb] if len(p[::limb_step]) > 1]
-        parts += [_leaf_card(a, h, p, size * big, size * big * 0.85, tone, "leaf", middle) for a, h, p, size, tone in sprays[::step]]
+        parts += [
+            tube(p[::limb_step], r[::limb_step], limb_sides, "twig", 0.4)
+            for p, r in limbs[::every_limb]
+            if len(p[::limb_step]) > 1
+        ]
+        parts += [
+            _leaf_card(a, h, p, size * big, size * big * 0.85, tone, "leaf", middle)
+            for a, h, p, size, tone in sprays[::step]
+        ]
         return merge(parts)
 
     return [level(1, 1.0, 12, 5, 1, 1), level(3, 1.55, 7, 3, 2, 1), level(10, 2.7, 5, 3, 5, 3)]
@@ -210,7 +279,9 @@ def _limb(at: np.ndarray, heading: float, rise: float, length: float, rng: np.ra
     for k in range(steps):
         pitch -= rng.uniform(0.02, 0.20) + (0.10 if k > 3 else 0)
         heading += rng.normal(0, 0.12)
-        point = point + length / steps * np.array([np.cos(heading) * np.cos(pitch), np.sin(pitch), np.sin(heading) * np.cos(pitch)])
+        point = point + length / steps * np.array(
+            [np.cos(heading) * np.cos(pitch), np.sin(pitch), np.sin(heading) * np.cos(pitch)]
+        )
         points.append(point.copy())
     return np.array(points)
 
@@ -233,13 +304,31 @@ def fallen_leaf(seed: int) -> list[Mesh]:
         spine = np.outer(t * size, out) + np.outer(0.004 + curl * size * (2 * t) ** 2 * 0.35, [0, 1, 0]) + at
         side = np.array([-np.sin(spin), 0.0, np.cos(spin)])
         column, row = pick % 2, pick // 2
-        card = card_strip(spine, side, np.full(segments + 1, size), 0.25 * curl + 0.08, "leaf", np.ones(3) * rng.uniform(0.75, 1.1), (0.5 * column, 0.5 * column + 0.5))
+        card = card_strip(
+            spine,
+            side,
+            np.full(segments + 1, size),
+            0.25 * curl + 0.08,
+            "leaf",
+            np.ones(3) * rng.uniform(0.75, 1.1),
+            (0.5 * column, 0.5 * column + 0.5),
+        )
         uv = card.uv.copy()
         uv[:, 1] = 0.5 * row + 0.5 * uv[:, 1]
         return replace(card, uv=uv)
 
     plans = [
-        (rng.uniform(0, 6.28), np.append(rng.normal(0, 0.055, 2), 0.0)[[0, 2, 1]], int(rng.integers(0, 4)), rng.uniform(0, 0.9), rng.uniform(0.05, 0.085))
+        (
+            rng.uniform(0, 6.28),
+            np.append(rng.normal(0, 0.055, 2), 0.0)[[0, 2, 1]],
+            int(rng.integers(0, 4)),
+            rng.uniform(0, 0.9),
+            rng.uniform(0.05, 0.085),
+        )
         for _ in range(5)
     ]
-    return [merge([leaf(4, *p) for p in plans]), merge([leaf(2, *p) for p in plans[:4]]), merge([leaf(1, *p) for p in plans[:3]])]
+    return [
+        merge([leaf(4, *p) for p in plans]),
+        merge([leaf(2, *p) for p in plans[:4]]),
+        merge([leaf(1, *p) for p in plans[:3]]),
+    ]

@@ -21,7 +21,8 @@ def block(size: Sequence[float], at: Sequence[float] = (0, 0, 0), slot: str = "b
     """A box of `size` standing on y = at[1], centred in x and z, its edges broken by `bevel` metres."""
     half = np.asarray(size, float) / 2
     b = min(bevel, float(half.min()) * 0.45)
-    points, faces = [], []
+    points: list[np.ndarray] = []
+    faces: list[tuple[int, int, int]] = []
     corner: dict[tuple[int, int], int] = {}
     signs = [(sx, sy, sz) for sx in (-1, 1) for sy in (-1, 1) for sz in (-1, 1)]
     for c, sign in enumerate(signs):
@@ -139,6 +140,7 @@ def bar(start: Sequence[float], end: Sequence[float], width: float, thick: float
 
 def sheet(across: np.ndarray, along: Sequence[float], slot: str = "body", thick: float = 0.0) -> Mesh:
     """A bent sheet: a profile (N, 2) of x and y, drawn out between two z values; two-sided when `thick`."""
+
     def layer(offset: float) -> np.ndarray:
         low = np.column_stack([across[:, 0], across[:, 1] + offset, np.full(len(across), along[0])])
         high = np.column_stack([across[:, 0], across[:, 1] + offset, np.full(len(across), along[1])])
@@ -162,13 +164,44 @@ def sheet(across: np.ndarray, along: Sequence[float], slot: str = "body", thick:
 def sphere(level: int) -> tuple[np.ndarray, np.ndarray]:
     """Directions and faces of an icosahedron divided `level` times."""
     g = (1 + 5**0.5) / 2
-    points = [(-1, g, 0), (1, g, 0), (-1, -g, 0), (1, -g, 0), (0, -1, g), (0, 1, g), (0, -1, -g), (0, 1, -g),
-              (g, 0, -1), (g, 0, 1), (-g, 0, -1), (-g, 0, 1)]
-    faces = np.array([
-        (0, 11, 5), (0, 5, 1), (0, 1, 7), (0, 7, 10), (0, 10, 11), (1, 5, 9), (5, 11, 4), (11, 10, 2), (10, 7, 6),
-        (7, 1, 8), (3, 9, 4), (3, 4, 2), (3, 2, 6), (3, 6, 8), (3, 8, 9), (4, 9, 5), (2, 4, 11), (6, 2, 10),
-        (8, 6, 7), (9, 8, 1),
-    ])
+    points = [
+        (-1, g, 0),
+        (1, g, 0),
+        (-1, -g, 0),
+        (1, -g, 0),
+        (0, -1, g),
+        (0, 1, g),
+        (0, -1, -g),
+        (0, 1, -g),
+        (g, 0, -1),
+        (g, 0, 1),
+        (-g, 0, -1),
+        (-g, 0, 1),
+    ]
+    faces = np.array(
+        [
+            (0, 11, 5),
+            (0, 5, 1),
+            (0, 1, 7),
+            (0, 7, 10),
+            (0, 10, 11),
+            (1, 5, 9),
+            (5, 11, 4),
+            (11, 10, 2),
+            (10, 7, 6),
+            (7, 1, 8),
+            (3, 9, 4),
+            (3, 4, 2),
+            (3, 2, 6),
+            (3, 6, 8),
+            (3, 8, 9),
+            (4, 9, 5),
+            (2, 4, 11),
+            (6, 2, 10),
+            (8, 6, 7),
+            (9, 8, 1),
+        ]
+    )
     p = np.array(points, float)
     p /= np.linalg.norm(p, axis=1, keepdims=True)
     for _ in range(level):
@@ -178,16 +211,25 @@ def sphere(level: int) -> tuple[np.ndarray, np.ndarray]:
         middle /= np.linalg.norm(middle, axis=1, keepdims=True)
         m = inverse.reshape(3, -1).T + len(p)
         p = np.concatenate([p, middle])
-        faces = np.concatenate([
-            np.column_stack([faces[:, 0], m[:, 0], m[:, 2]]), np.column_stack([faces[:, 1], m[:, 1], m[:, 0]]),
-            np.column_stack([faces[:, 2], m[:, 2], m[:, 1]]), m,
-        ])
+        faces = np.concatenate(
+            [
+                np.column_stack([faces[:, 0], m[:, 0], m[:, 2]]),
+                np.column_stack([faces[:, 1], m[:, 1], m[:, 0]]),
+                np.column_stack([faces[:, 2], m[:, 2], m[:, 1]]),
+                m,
+            ]
+        )
     return p, faces
 
 
 def card_strip(
-    spine: np.ndarray, side: np.ndarray, widths: np.ndarray, fold: float, slot: str,
-    tint: np.ndarray | None = None, u_range: tuple[float, float] = (0.0, 1.0),
+    spine: np.ndarray,
+    side: np.ndarray,
+    widths: np.ndarray,
+    fold: float,
+    slot: str,
+    tint: np.ndarray | None = None,
+    u_range: tuple[float, float] = (0.0, 1.0),
 ) -> Mesh:
     """A leaf strip along a spine (N, 3): three points across, the edges lifted by `fold` of the half width.
 
@@ -196,9 +238,10 @@ def card_strip(
     spine = np.asarray(spine, float)
     forward = np.gradient(spine, axis=0)
     forward /= np.maximum(np.linalg.norm(forward, axis=1, keepdims=True), 1e-9)
-    sides = np.broadcast_to(side, spine.shape) - forward * np.einsum(
-        "ij,ij->i", np.broadcast_to(side, spine.shape), forward
-    )[:, None]
+    sides = (
+        np.broadcast_to(side, spine.shape)
+        - forward * np.einsum("ij,ij->i", np.broadcast_to(side, spine.shape), forward)[:, None]
+    )
     sides = sides / np.maximum(np.linalg.norm(sides, axis=1, keepdims=True), 1e-9)
     up = np.cross(sides, forward)
     half = np.asarray(widths, float)[:, None] / 2

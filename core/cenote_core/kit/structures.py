@@ -22,12 +22,22 @@ def platform(seed: int, length: float = 16.0, width: float = 3.6, height: float 
     while x < length / 2 - 0.3:
         size = min(rng.uniform(0.85, 1.25), length / 2 + 0.04 - x)
         parts.append(
-            block((size - 0.012, 0.14, 0.62), (x + size / 2, height - 0.12 + rng.uniform(-0.008, 0.010), width / 2 - 0.23 + rng.uniform(-0.008, 0.008)),
-                  "coping", 0.018)
+            block(
+                (size - 0.012, 0.14, 0.62),
+                (
+                    x + size / 2,
+                    height - 0.12 + rng.uniform(-0.008, 0.010),
+                    width / 2 - 0.23 + rng.uniform(-0.008, 0.008),
+                ),
+                "coping",
+                0.018,
+            )
         )
         x += size
     for side in (-1, 1):
-        parts.append(block((0.46, 0.13, width - 0.62), (side * (length / 2 - 0.2), height - 0.12, -0.30), "coping", 0.018))
+        parts.append(
+            block((0.46, 0.13, width - 0.62), (side * (length / 2 - 0.2), height - 0.12, -0.30), "coping", 0.018)
+        )
     return merge(parts)
 
 
@@ -37,10 +47,23 @@ def steps(seed: int, width: float = 1.5, count: int = 5, rise: float = 0.17, goi
     parts = []
     for k in range(count):
         depth = going * (count - k)
-        parts.append(block((width, rise, depth), (rng.normal(0, 0.006), k * rise, going * k / 2 + rng.normal(0, 0.004)), "stone", 0.022))
+        parts.append(
+            block(
+                (width, rise, depth),
+                (rng.normal(0, 0.006), k * rise, going * k / 2 + rng.normal(0, 0.004)),
+                "stone",
+                0.022,
+            )
+        )
     for side in (-1, 1):
-        parts.append(block((0.26, rise * count * 0.55, going * count), (side * (width / 2 + 0.14), 0, 0), "stone", 0.03))
-        parts.append(block((0.32, 0.09, going * count + 0.06), (side * (width / 2 + 0.14), rise * count * 0.55, 0), "coping", 0.018))
+        parts.append(
+            block((0.26, rise * count * 0.55, going * count), (side * (width / 2 + 0.14), 0, 0), "stone", 0.03)
+        )
+        parts.append(
+            block(
+                (0.32, 0.09, going * count + 0.06), (side * (width / 2 + 0.14), rise * count * 0.55, 0), "coping", 0.018
+            )
+        )
     return merge(parts)
 
 
@@ -61,7 +84,14 @@ def shelter(seed: int, width: float = 4.2, depth: float = 2.1, height: float = 2
     for k in range(boards):
         x = -w + (k + 0.5) * width / boards
         low = rng.uniform(0.03, 0.09) + (0.16 if rng.random() < 0.1 else 0)
-        parts.append(block((width / boards - 0.006, back - 0.12 - low, 0.022), (x, low, -d - 0.07 + rng.normal(0, 0.002)), "boards", 0.003))
+        parts.append(
+            block(
+                (width / boards - 0.006, back - 0.12 - low, 0.022),
+                (x, low, -d - 0.07 + rng.normal(0, 0.002)),
+                "boards",
+                0.003,
+            )
+        )
     side_boards = int(depth / 0.135)
     for side in (-1, 1):
         for k in range(side_boards):
@@ -71,7 +101,9 @@ def shelter(seed: int, width: float = 4.2, depth: float = 2.1, height: float = 2
             window = side == 1 and 0.30 < (k + 0.5) / side_boards < 0.74
             spans = ((low, 1.05), (1.72, top)) if window else ((low, top),)
             for y0, y1 in spans:
-                parts.append(block((0.022, y1 - y0, depth / side_boards - 0.006), (side * (w + 0.07), y0, z), "boards", 0.003))
+                parts.append(
+                    block((0.022, y1 - y0, depth / side_boards - 0.006), (side * (w + 0.07), y0, z), "boards", 0.003)
+                )
     z0, z1 = -d + 0.30 * depth, -d + 0.74 * depth
     parts.append(block((0.006, 0.67, z1 - z0), (w + 0.07, 1.05, (z0 + z1) / 2), "pane", 0.001))
     for y in (1.03, 1.36, 1.70):
@@ -106,14 +138,36 @@ def track(seed: int, length: float = 24.0) -> Mesh:
     gy = np.tile(y, (n, 1)) + rng.normal(0, 0.012, gx.shape)
     gz = gz + rng.normal(0, 0.03, gx.shape)
     a = (np.arange(n - 1)[:, None] * len(z) + np.arange(len(z) - 1)).ravel()
-    faces = np.concatenate([np.column_stack([a, a + 1, a + len(z)]), np.column_stack([a + 1, a + len(z) + 1, a + len(z)])])
+    faces = np.concatenate(
+        [np.column_stack([a, a + 1, a + len(z)]), np.column_stack([a + 1, a + len(z) + 1, a + len(z)])]
+    )
     parts = [make_mesh(np.column_stack([gx.ravel(), gy.ravel(), gz.ravel()]), faces, slot_names=("ballast",))]
     at = -length / 2 + 0.4
     while at < length / 2 - 0.2:
-        parts.append(placed(block((0.24, 0.16, 2.3), (0, 0, 0), "sleeper", 0.012), (at, 0.03 + rng.normal(0, 0.006), rng.normal(0, 0.02)), rng.normal(0, 0.9)))
+        parts.append(
+            placed(
+                block((0.24, 0.16, 2.3), (0, 0, 0), "sleeper", 0.012),
+                (at, 0.03 + rng.normal(0, 0.006), rng.normal(0, 0.02)),
+                rng.normal(0, 0.9),
+            )
+        )
         at += 0.68 + rng.normal(0, 0.015)
-    profile = [(-0.055, 0.0), (-0.055, 0.012), (-0.010, 0.028), (-0.010, 0.085), (-0.032, 0.100), (-0.032, 0.125), (-0.022, 0.132),
-               (0.022, 0.132), (0.032, 0.125), (0.032, 0.100), (0.010, 0.085), (0.010, 0.028), (0.055, 0.012), (0.055, 0.0)]
+    profile = [
+        (-0.055, 0.0),
+        (-0.055, 0.012),
+        (-0.010, 0.028),
+        (-0.010, 0.085),
+        (-0.032, 0.100),
+        (-0.032, 0.125),
+        (-0.022, 0.132),
+        (0.022, 0.132),
+        (0.032, 0.125),
+        (0.032, 0.100),
+        (0.010, 0.085),
+        (0.010, 0.028),
+        (0.055, 0.012),
+        (0.055, 0.0),
+    ]
     rail = placed(sheet(np.array(profile)[::-1], (-length / 2, length / 2), "rail"), (0, 0, 0), 90)
     for side in (-0.60, 0.60):
         parts.append(placed(rail, (0, 0.20, side)))
@@ -130,7 +184,14 @@ def wall(seed: int, length: float = 10.0, height: float = 1.6, thick: float = 0.
     x = -length / 2
     while x < length / 2 - 0.2:
         size = min(rng.uniform(0.5, 0.85), length / 2 - x)
-        parts.append(block((size - 0.014, 0.12 + rng.uniform(0, 0.03), thick + 0.10), (x + size / 2, height, -0.08 * height + rng.normal(0, 0.01)), "coping", 0.02))
+        parts.append(
+            block(
+                (size - 0.014, 0.12 + rng.uniform(0, 0.03), thick + 0.10),
+                (x + size / 2, height, -0.08 * height + rng.normal(0, 0.01)),
+                "coping",
+                0.02,
+            )
+        )
         x += size
     return merge(parts)
 
@@ -161,7 +222,14 @@ def tank(seed: int, height: float = 3.4) -> Mesh:
         parts.append(block((0.02, h, d), (x, base, 0), "iron", 0.004))
         for y in (base + 0.02, base + h / 2, base + h - 0.03):
             parts.append(block((0.075, 0.03, d + 0.06), (x, y, 0), "iron", 0.004))
-    spout = np.array([[0, base + 0.12, d / 2], [0, base + 0.10, d / 2 + 0.5], [0, base - 0.05, d / 2 + 0.85], [0, base - 0.55, d / 2 + 0.95]])
+    spout = np.array(
+        [
+            [0, base + 0.12, d / 2],
+            [0, base + 0.10, d / 2 + 0.5],
+            [0, base - 0.05, d / 2 + 0.85],
+            [0, base - 0.55, d / 2 + 0.95],
+        ]
+    )
     parts.append(tube(_curve(spout, 16), np.full(16, 0.07), 12, "iron", 0.5))
     hoop = np.column_stack([np.full(24, 0.4), base + 0.02 - 0.5 * np.linspace(0, 1, 24), np.full(24, d / 2 + 0.06)])
     parts.append(tube(hoop, np.full(24, 0.008), 5, "iron", 0.2))
@@ -184,10 +252,26 @@ def lamp(seed: int, height: float = 3.2) -> Mesh:
     for k in range(4):
         a = np.radians(45 + 90 * k)
         low, high = 0.11, 0.19
-        parts.append(bar((low * np.cos(a), y, low * np.sin(a)), (high * np.cos(a), y + 0.38, high * np.sin(a)), 0.016, 0.016, "iron"))
+        parts.append(
+            bar(
+                (low * np.cos(a), y, low * np.sin(a)),
+                (high * np.cos(a), y + 0.38, high * np.sin(a)),
+                0.016,
+                0.016,
+                "iron",
+            )
+        )
     parts.append(block((0.17, 0.02, 0.17), (0, y - 0.01, 0), "iron", 0.004))
     parts.append(block((0.29, 0.02, 0.29), (0, y + 0.38, 0), "iron", 0.004))
-    parts.append(tube(np.array([[0, y + 0.39, 0], [0, y + 0.50, 0], [0, y + 0.55, 0]]), np.array([0.19, 0.08, 0.03]), 4, "iron", 1.0))
+    parts.append(
+        tube(
+            np.array([[0, y + 0.39, 0], [0, y + 0.50, 0], [0, y + 0.55, 0]]),
+            np.array([0.19, 0.08, 0.03]),
+            4,
+            "iron",
+            1.0,
+        )
+    )
     parts.append(tube(np.array([[0, y + 0.01, 0], [0, y + 0.37, 0]]), np.array([0.10, 0.17]), 4, "pane", 1.0))
     return merge(parts)
 
@@ -199,7 +283,14 @@ def seat(seed: int, length: float = 1.7) -> Mesh:
     for z in (-0.16, -0.05, 0.06, 0.17):
         parts.append(block((length, 0.03, 0.095), (rng.normal(0, 0.004), 0.43, z), "timber", 0.006))
     for y in (0.58, 0.71, 0.84):
-        parts.append(placed(block((length, 0.095, 0.028), (0, 0, 0), "timber", 0.006), (rng.normal(0, 0.004), y - 0.05, -0.24 - 0.1 * (y - 0.58)), 0, -12))
+        parts.append(
+            placed(
+                block((length, 0.095, 0.028), (0, 0, 0), "timber", 0.006),
+                (rng.normal(0, 0.004), y - 0.05, -0.24 - 0.1 * (y - 0.58)),
+                0,
+                -12,
+            )
+        )
     for x in (-length / 2 + 0.14, length / 2 - 0.14):
         for pts in (
             [[x, 0, 0.22], [x, 0.22, 0.17], [x, 0.42, 0.20], [x, 0.60, 0.22], [x, 0.63, 0.05], [x, 0.60, -0.22]],
@@ -223,21 +314,39 @@ def crate(seed: int, width: float = 0.62, depth: float = 0.46, height: float = 0
         slat = (height - 0.03) / 4 - 0.018
         for z in (-d, d):
             if rng.random() > 0.12:
-                parts.append(placed(block((width, slat, 0.014), (0, 0, 0), "timber", 0.003), (0, y, z), 0, 0, rng.normal(0, 0.8)))
+                parts.append(
+                    placed(block((width, slat, 0.014), (0, 0, 0), "timber", 0.003), (0, y, z), 0, 0, rng.normal(0, 0.8))
+                )
         for x in (-w, w):
             parts.append(block((0.014, slat, depth - 0.02), (x, y, 0), "timber", 0.003))
     for k in range(4):
-        parts.append(block((width / 4 - 0.012, 0.014, depth - 0.03), (-w + (k + 0.5) * width / 4, 0.02, 0), "timber", 0.003))
+        parts.append(
+            block((width / 4 - 0.012, 0.014, depth - 0.03), (-w + (k + 0.5) * width / 4, 0.02, 0), "timber", 0.003)
+        )
     return merge(parts)
 
 
 def churn(seed: int, height: float = 0.72) -> Mesh:
     """A tall conical milk churn with a mushroom lid and two handles."""
-    outline = [(0.0, 0.19), (0.02, 0.195), (0.40, 0.165), (0.46, 0.155), (0.56, 0.10), (0.62, 0.10), (0.63, 0.125), (0.655, 0.125), (0.66, 0.11), (0.69, 0.06), (0.70, 0.01)]
+    outline = [
+        (0.0, 0.19),
+        (0.02, 0.195),
+        (0.40, 0.165),
+        (0.46, 0.155),
+        (0.56, 0.10),
+        (0.62, 0.10),
+        (0.63, 0.125),
+        (0.655, 0.125),
+        (0.66, 0.11),
+        (0.69, 0.06),
+        (0.70, 0.01),
+    ]
     path = np.array([[0, y * height / 0.7, 0] for y, _ in outline])
     parts = [tube(path, np.array([r for _, r in outline]), 28, "zinc", 0.6)]
     for side in (-1, 1):
-        loop = np.array([[side * 0.115, 0.60, 0], [side * 0.19, 0.58, 0], [side * 0.20, 0.50, 0], [side * 0.145, 0.47, 0]]) * [1, height / 0.7, 1]
+        loop = np.array(
+            [[side * 0.115, 0.60, 0], [side * 0.19, 0.58, 0], [side * 0.20, 0.50, 0], [side * 0.145, 0.47, 0]]
+        ) * [1, height / 0.7, 1]
         parts.append(tube(_curve(loop, 12), np.full(12, 0.009), 8, "zinc", 0.3))
     return merge(parts)
 
@@ -255,11 +364,35 @@ def pole(seed: int, height: float = 7.0) -> Mesh:
 
 def figure(seed: int) -> Mesh:
     """A standing person, 1.75 m tall, as a plain drawing figure for scale."""
-    parts = [tube(np.array([[0, 1.48, 0], [0, 1.54, 0], [0, 1.66, 0], [0, 1.73, 0], [0, 1.75, 0]]), np.array([0.05, 0.09, 0.105, 0.07, 0.01]), 14, "body", 1.0)]
+    parts = [
+        tube(
+            np.array([[0, 1.48, 0], [0, 1.54, 0], [0, 1.66, 0], [0, 1.73, 0], [0, 1.75, 0]]),
+            np.array([0.05, 0.09, 0.105, 0.07, 0.01]),
+            14,
+            "body",
+            1.0,
+        )
+    ]
     trunk = np.array([[0, 0.86, 0], [0, 1.05, 0], [0, 1.30, 0], [0, 1.44, 0], [0, 1.50, 0]])
     parts.append(tube(trunk, np.array([0.17, 0.15, 0.20, 0.16, 0.055]), 16, "body", 1.0))
     for side in (-1, 1):
-        parts.append(tube(np.array([[side * 0.09, 0.92, 0], [side * 0.10, 0.5, 0.01], [side * 0.11, 0.06, 0]]), np.array([0.095, 0.065, 0.045]), 12, "body", 1.0))
+        parts.append(
+            tube(
+                np.array([[side * 0.09, 0.92, 0], [side * 0.10, 0.5, 0.01], [side * 0.11, 0.06, 0]]),
+                np.array([0.095, 0.065, 0.045]),
+                12,
+                "body",
+                1.0,
+            )
+        )
         parts.append(block((0.10, 0.07, 0.26), (side * 0.11, 0, 0.05), "body", 0.03))
-        parts.append(tube(np.array([[side * 0.20, 1.40, 0], [side * 0.26, 1.12, 0], [side * 0.25, 0.84, 0.06]]), np.array([0.06, 0.045, 0.035]), 10, "body", 1.0))
+        parts.append(
+            tube(
+                np.array([[side * 0.20, 1.40, 0], [side * 0.26, 1.12, 0], [side * 0.25, 0.84, 0.06]]),
+                np.array([0.06, 0.045, 0.035]),
+                10,
+                "body",
+                1.0,
+            )
+        )
     return merge(parts)

@@ -40,24 +40,48 @@ def sun_direction(plan: LightPlan) -> np.ndarray:
 
 def _perez(cos_theta: np.ndarray, gamma: np.ndarray, k: np.ndarray) -> np.ndarray:
     a, b, c, d, e = k
-    return np.asarray((1 + a * np.exp(b / np.maximum(cos_theta, 0.01))) * (1 + c * np.exp(d * gamma) + e * np.cos(gamma) ** 2))
+    return np.asarray(
+        (1 + a * np.exp(b / np.maximum(cos_theta, 0.01))) * (1 + c * np.exp(d * gamma) + e * np.cos(gamma) ** 2)
+    )
 
 
 def _preetham(directions: np.ndarray, sun: np.ndarray, t: float) -> np.ndarray:
     """Clear-sky colour, linear sRGB, kcd/m² (Preetham, Shirley, Smits, *A Practical Analytic Model for
     Daylight*, 1999): Perez distribution of luminance and chromaticity."""
     coefficients = {
-        "Y": [0.1787 * t - 1.4630, -0.3554 * t + 0.4275, -0.0227 * t + 5.3251, 0.1206 * t - 2.5771, -0.0670 * t + 0.3703],
-        "x": [-0.0193 * t - 0.2592, -0.0665 * t + 0.0008, -0.0004 * t + 0.2125, -0.0641 * t - 0.8989, -0.0033 * t + 0.0452],
-        "y": [-0.0167 * t - 0.2608, -0.0950 * t + 0.0092, -0.0079 * t + 0.2102, -0.0441 * t - 1.6537, -0.0109 * t + 0.0529],
+        "Y": [
+            0.1787 * t - 1.4630,
+            -0.3554 * t + 0.4275,
+            -0.0227 * t + 5.3251,
+            0.1206 * t - 2.5771,
+            -0.0670 * t + 0.3703,
+        ],
+        "x": [
+            -0.0193 * t - 0.2592,
+            -0.0665 * t + 0.0008,
+            -0.0004 * t + 0.2125,
+            -0.0641 * t - 0.8989,
+            -0.0033 * t + 0.0452,
+        ],
+        "y": [
+            -0.0167 * t - 0.2608,
+            -0.0950 * t + 0.0092,
+            -0.0079 * t + 0.2102,
+            -0.0441 * t - 1.6537,
+            -0.0109 * t + 0.0529,
+        ],
     }
     zenith = np.arccos(np.clip(sun[1], 0, 1))
     chi = (4 / 9 - t / 120) * (np.pi - 2 * zenith)
     luminance = (4.0453 * t - 4.9710) * np.tan(chi) - 0.2155 * t + 2.4192
     s = np.array([zenith**3, zenith**2, zenith, 1.0])
     tt = np.array([t * t, t, 1.0])
-    mx = np.array([[0.00166, -0.00375, 0.00209, 0], [-0.02903, 0.06377, -0.03202, 0.00394], [0.11693, -0.21196, 0.06052, 0.25886]])
-    my = np.array([[0.00275, -0.00610, 0.00317, 0], [-0.04214, 0.08970, -0.04153, 0.00516], [0.15346, -0.26756, 0.06670, 0.26688]])
+    mx = np.array(
+        [[0.00166, -0.00375, 0.00209, 0], [-0.02903, 0.06377, -0.03202, 0.00394], [0.11693, -0.21196, 0.06052, 0.25886]]
+    )
+    my = np.array(
+        [[0.00275, -0.00610, 0.00317, 0], [-0.04214, 0.08970, -0.04153, 0.00516], [0.15346, -0.26756, 0.06670, 0.26688]]
+    )
     zenith_value = {"Y": max(luminance, 0.1), "x": float(tt @ mx @ s), "y": float(tt @ my @ s)}
     cos_theta = np.clip(directions[..., 1], 0.0, 1.0)
     gamma = np.arccos(np.clip(directions @ sun, -1, 1))
@@ -81,7 +105,8 @@ def make_sky(plan: LightPlan) -> Sky:
     elevation = (0.5 - v)[:, None] * np.pi
     azimuth = u[None, :] * 2 * np.pi
     directions = np.stack(
-        [np.sin(azimuth) * np.cos(elevation), np.sin(elevation) + 0 * azimuth, -np.cos(azimuth) * np.cos(elevation)], axis=-1
+        [np.sin(azimuth) * np.cos(elevation), np.sin(elevation) + 0 * azimuth, -np.cos(azimuth) * np.cos(elevation)],
+        axis=-1,
     )
     clear = _preetham(directions, sun, plan.turbidity) / 16.0 * np.array([0.93, 1.0, 1.10])
     level = float(np.mean(clear[: HEIGHT // 2] @ [0.2126, 0.7152, 0.0722]))
@@ -123,7 +148,10 @@ def _with_land(
         trees = 0.35 * (noise(circle * 1.0, 0.012, 2, plan.seed + seed + 1) - 0.4) * (1 - pale)
         inside = np.clip((ridge + trees - elevation) / 0.25, 0, 1)[..., None]
         texture = noise(
-            (circle[None] * 1.0 + np.array([0, 1, 0], np.float32) * elevation[:, :, None] * 0.05).reshape(-1, 3), 0.05, 4, seed
+            (circle[None] * 1.0 + np.array([0, 1, 0], np.float32) * elevation[:, :, None] * 0.05).reshape(-1, 3),
+            0.05,
+            4,
+            seed,
         ).reshape(inside.shape[:2])
         level = float(horizon.mean())
         wood = np.array([0.10, 0.135, 0.065]) * level * (0.55 + 0.9 * texture[..., None])

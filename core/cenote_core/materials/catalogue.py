@@ -13,7 +13,7 @@ from . import decals, foliage, minerals
 from .material import Material
 
 Maker = Callable[[int, int], Material]
-REVISION = 4
+REVISION = 5
 """Raised whenever a generator changes, so that kept maps are made anew."""
 
 

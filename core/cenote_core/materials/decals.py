@@ -15,22 +15,24 @@ def crack(size: int, seed: int) -> Material:
     width = np.zeros((size, size), np.float32)
 
     def walk(x: float, y: float, angle: float, steps: int, thick: float, forks: int) -> None:
+        heading = angle
         for k in range(steps):
-            angle += rng.normal(0, 0.16) - 0.02 * np.sin(angle)
-            if rng.random() < 0.06:
-                angle += rng.normal(0, 0.7)
+            # Straight for a while, then a kink, always drawn back to the way it runs.
+            angle += 0.012 * (heading - angle) + rng.normal(0, 0.035)
+            if rng.random() < 0.03:
+                angle = heading + rng.normal(0, 0.55)
             x, y = x + np.cos(angle) / size * 1.0, y + np.sin(angle) / size * 1.0
             if not (0.02 < x < 0.98 and 0.02 < y < 0.98):
                 return
             here = thick * (1 - k / steps) ** 0.6
             col, row = int(x * size), int(y * size)
             width[row, col] = max(width[row, col], here)
-            if forks and rng.random() < 0.008:
+            if forks and rng.random() < 0.007:
                 turn = rng.choice([-1, 1]) * rng.uniform(0.5, 1.1)
                 walk(x, y, angle + turn, int(steps * 0.45), here * 0.6, forks - 1)
 
-    walk(0.12, 0.06, 0.85, int(size * 1.25), 1.0, 3)
-    walk(0.47, 0.45, 2.5, int(size * 0.5), 0.6, 2)
+    walk(0.10, 0.12, 0.75, int(size * 1.2), 1.0, 3)
+    walk(0.47, 0.50, 2.4, int(size * 0.5), 0.6, 2)
     distance, nearest = distance_transform_edt(width == 0, return_indices=True)
     thick = gaussian_filter(width[nearest[0], nearest[1]], 2)
     texel = 512 / size
@@ -70,4 +72,6 @@ def leak(size: int, seed: int) -> Material:
     salt = smooth(0.10, 0.22, stain) * smooth(0.42, 0.26, stain) * smooth(0.45, 0.7, soft)
     rgb = rgb * (1 - 0.6 * salt[..., None]) + 0.6 * salt[..., None] * np.array([0.74, 0.70, 0.63], np.float32)
     alpha = np.clip(smooth(0.04, 0.75, stain) * 0.88 + 0.3 * salt, 0, 0.92)
-    return material(rgb, np.clip(0.85 - 0.35 * stain, 0, 1), np.full((size, size), 0.5, np.float32), 0.0, 0.001, alpha=alpha)
+    return material(
+        rgb, np.clip(0.85 - 0.35 * stain, 0, 1), np.full((size, size), 0.5, np.float32), 0.0, 0.001, alpha=alpha
+    )

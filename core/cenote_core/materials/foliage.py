@@ -11,6 +11,11 @@ from .tile import colour, mix, ramp, spectral
 _OVER = 3  # drawn this many times larger, then reduced
 
 
+def _ink(rgb: np.ndarray) -> tuple[int, int, int]:
+    r, g, b = (int(np.clip(c, 0, 1) * 255) for c in rgb)
+    return r, g, b
+
+
 class _Sheet:
     """A picture being drawn: colour and coverage, coordinates 0..1 with y up."""
 
@@ -20,25 +25,25 @@ class _Sheet:
         self.colour = Image.new("RGB", (self.full, self.full), (70, 84, 40))
         self.alpha = Image.new("L", (self.full, self.full), 0)
         self.height = Image.new("L", (self.full, self.full), 110)
-        self._ink = [ImageDraw.Draw(layer) for layer in (self.colour, self.alpha, self.height)]
+        self._layers = [ImageDraw.Draw(layer) for layer in (self.colour, self.alpha, self.height)]
 
     def polygon(self, points: np.ndarray, rgb: np.ndarray, level: float = 0.5) -> None:
         """Fill a closed outline, (N, 2) in 0..1."""
         xy = [(float(x) * self.full, (1 - float(y)) * self.full) for x, y in points]
-        fill = tuple(int(np.clip(c, 0, 1) * 255) for c in rgb)
-        self._ink[0].polygon(xy, fill=fill)
-        self._ink[1].polygon(xy, fill=255)
-        self._ink[2].polygon(xy, fill=int(np.clip(level, 0, 1) * 255))
+        fill = _ink(rgb)
+        self._layers[0].polygon(xy, fill=fill)
+        self._layers[1].polygon(xy, fill=255)
+        self._layers[2].polygon(xy, fill=int(np.clip(level, 0, 1) * 255))
 
     def line(self, points: np.ndarray, width: float, rgb: np.ndarray, cover: bool = True, level: float = 0.5) -> None:
         """Draw a line of `width` (share of the picture)."""
         xy = [(float(x) * self.full, (1 - float(y)) * self.full) for x, y in points]
         pixels = max(1, round(width * self.full))
-        fill = tuple(int(np.clip(c, 0, 1) * 255) for c in rgb)
-        self._ink[0].line(xy, fill=fill, width=pixels, joint="curve")
-        self._ink[2].line(xy, fill=int(np.clip(level, 0, 1) * 255), width=pixels)
+        fill = _ink(rgb)
+        self._layers[0].line(xy, fill=fill, width=pixels, joint="curve")
+        self._layers[2].line(xy, fill=int(np.clip(level, 0, 1) * 255), width=pixels)
         if cover:
-            self._ink[1].line(xy, fill=255, width=pixels, joint="curve")
+            self._layers[1].line(xy, fill=255, width=pixels, joint="curve")
 
     def finished(self, seed: int, roughness: float, translucency: float, mottle: float = 0.2) -> Material:
         small = (self.size, self.size)
@@ -48,8 +53,13 @@ class _Sheet:
         noise = spectral(self.size, 0.1, 1.1, seed)
         rgb = rgb * (1 - mottle / 2 + mottle * noise)[..., None]
         return material(
-            rgb, np.float32(roughness), np.clip(height + 0.1 * (noise - 0.5), 0, 1), 0.0, 0.03,
-            alpha=alpha, translucency=translucency,
+            rgb,
+            np.float32(roughness),
+            np.clip(height + 0.1 * (noise - 0.5), 0, 1),
+            0.0,
+            0.03,
+            alpha=alpha,
+            translucency=translucency,
         )
 
     def _bled(self) -> Image.Image:
@@ -88,8 +98,15 @@ def _placed(points: np.ndarray, at: np.ndarray, angle: float) -> np.ndarray:
 
 
 def _leaf(
-    sheet: _Sheet, kind: str, at: np.ndarray, angle: float, length: float, width: float, rgb: np.ndarray,
-    rng: np.random.Generator, veins: int = 5,
+    sheet: _Sheet,
+    kind: str,
+    at: np.ndarray,
+    angle: float,
+    length: float,
+    width: float,
+    rgb: np.ndarray,
+    rng: np.random.Generator,
+    veins: int = 5,
 ) -> None:
     outline = _outline(kind, length, width, 11, rng)
     sheet.polygon(_placed(outline, at, angle), rgb, 0.45 + 0.25 * rng.random())
@@ -108,7 +125,13 @@ def _leaf(
 
 
 def _spray(
-    size: int, seed: int, kind: str, leaf: tuple[float, float], count: int, stops: tuple[str, ...], wood: str,
+    size: int,
+    seed: int,
+    kind: str,
+    leaf: tuple[float, float],
+    count: int,
+    stops: tuple[str, ...],
+    wood: str,
 ) -> Material:
     """A twig with alternate side twigs and leaves, filling the picture."""
     rng = np.random.Generator(np.random.Philox(seed))
@@ -144,7 +167,9 @@ def _spray(
 
 def birch_spray(size: int, seed: int) -> Material:
     """A twig of birch leaves, early autumn: green going to yellow."""
-    return _spray(size, seed, "rhomb", (0.085, 0.125), 17, ("#5d7030", "#728238", "#889440", "#a9a447", "#c4ab48"), "#4a3a2c")
+    return _spray(
+        size, seed, "rhomb", (0.085, 0.125), 17, ("#5d7030", "#728238", "#889440", "#a9a447", "#c4ab48"), "#4a3a2c"
+    )
 
 
 def bramble_spray(size: int, seed: int) -> Material:
@@ -179,8 +204,21 @@ def fern_frond(size: int, seed: int) -> Material:
                 for up in (-1, 1):
                     tip = place + across * up * length + direction * length * 0.5
                     w = direction * reach / count * 0.52
-                    rgb = ramp(np.array([[np.clip(tone + rng.normal(0, 0.08), 0, 1.5)]]), (0.2, "#4d6428"), (0.7, "#6d8a38"), (1.3, "#9aa854"))[0, 0]
-                    outline = np.array([place - w, place - w * 0.7 + (tip - place) * 0.7, tip, place + w * 0.9 + (tip - place) * 0.6, place + w])
+                    rgb = ramp(
+                        np.array([[np.clip(tone + rng.normal(0, 0.08), 0, 1.5)]]),
+                        (0.2, "#4d6428"),
+                        (0.7, "#6d8a38"),
+                        (1.3, "#9aa854"),
+                    )[0, 0]
+                    outline = np.array(
+                        [
+                            place - w,
+                            place - w * 0.7 + (tip - place) * 0.7,
+                            tip,
+                            place + w * 0.9 + (tip - place) * 0.6,
+                            place + w,
+                        ]
+                    )
                     sheet.polygon(outline, rgb, 0.4 + 0.2 * (up > 0))
             sheet.line(np.array([base, base + direction * reach]), 0.004, colour("#6c7a35"), level=0.7)
     sheet.line(np.array([[0.5, 0.0], [0.5, 0.97]]), 0.010, colour("#6e6132"), level=0.8)

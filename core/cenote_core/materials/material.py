@@ -69,13 +69,19 @@ def normal_map(height: np.ndarray, depth: float, tile: float, wrap: bool = True)
 
 
 def material(
-    colour: np.ndarray, roughness: np.ndarray, height: np.ndarray, tile: float, depth: float,
-    alpha: np.ndarray | None = None, metalness: float = 0.0, translucency: float = 0.0,
+    colour: np.ndarray,
+    roughness: np.ndarray | float | np.floating,
+    height: np.ndarray,
+    tile: float,
+    depth: float,
+    alpha: np.ndarray | None = None,
+    metalness: float = 0.0,
+    translucency: float = 0.0,
 ) -> Material:
     """A material from float fields; `depth` is the relief in metres from lowest to highest."""
     return Material(
         colour=to_bytes(colour),
-        roughness=to_bytes(np.broadcast_to(roughness, height.shape)),
+        roughness=to_bytes(np.broadcast_to(np.asarray(roughness), height.shape)),
         height=to_bytes(height),
         normal=normal_map(height, depth, tile if tile > 0 else 1.0, wrap=tile > 0),
         tile=tile,

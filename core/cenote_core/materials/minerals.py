@@ -33,7 +33,9 @@ def stone(size: int, seed: int) -> Material:
     chip = spectral(size, 0.2, 1.8, seed + 5)
     height = face * (0.55 + 0.22 * (tone - 0.5) + 0.30 * (chip - 0.5) + 0.09 * (pits - 0.5)) + 0.12 * (1 - face) * fine
     grain = spectral(size, 0.02, 0.3, seed + 6)
-    base = ramp(0.5 * tone + 0.3 * chip + 0.2 * fine, (0.2, "#67655d"), (0.45, "#85817a"), (0.7, "#a39c8f"), (0.9, "#b3ab9b"))
+    base = ramp(
+        0.5 * tone + 0.3 * chip + 0.2 * fine, (0.2, "#67655d"), (0.45, "#85817a"), (0.7, "#a39c8f"), (0.9, "#b3ab9b")
+    )
     base = mix(base, colour("#a38d6c"), 0.35 * smooth(0.6, 1.0, warm))
     base = mix(base, colour("#6a726f"), 0.30 * smooth(0.0, 0.35, 1 - warm) * smooth(0.4, 0.8, chip))
     base = base * (0.86 + 0.28 * grain[..., None])
@@ -119,7 +121,9 @@ def tin(size: int, seed: int) -> Material:
     fine = spectral(size, 0.04, 0.7, seed + 3)
     base = ramp(0.5 * spangle + 0.5 * drift, (0.1, "#828a89"), (0.5, "#979e9b"), (0.9, "#aab0aa"))
     paint = smooth(0.30, 0.40, 0.55 * drift + 0.45 * fine)
-    base = mix(base, mix(colour("#6d4a40")[None, None], colour("#84645a"), streak) * np.ones((size, size, 1)), 0.85 * paint)
+    base = mix(
+        base, mix(colour("#6d4a40")[None, None], colour("#84645a"), streak) * np.ones((size, size, 1)), 0.85 * paint
+    )
     rust = smooth(0.60, 0.76, 0.45 * streak + 0.35 * fine + 0.25 * drift)
     base = mix(base, ramp(fine, (0.2, "#46291c"), (0.5, "#6f4530"), (0.85, "#936344")), rust)
     base *= (0.92 + 0.16 * fine)[..., None]
@@ -176,7 +180,13 @@ def timber(size: int, seed: int) -> Material:
     grain, gap, tone, _ = _boards(size, seed, 5)
     crack = smooth(0.70, 0.82, spectral(size, 0.10, 1.0, seed + 4, 20.0))
     drift = spectral(size, 0.4, 1.5, seed + 5)
-    base = ramp(0.55 * grain + 0.25 * tone + 0.2 * drift, (0.2, "#4f463a"), (0.45, "#6d6355"), (0.7, "#897f70"), (0.9, "#9f9685"))
+    base = ramp(
+        0.55 * grain + 0.25 * tone + 0.2 * drift,
+        (0.2, "#4f463a"),
+        (0.45, "#6d6355"),
+        (0.7, "#897f70"),
+        (0.9, "#9f9685"),
+    )
     base = mix(base, colour("#2c261f"), 0.75 * np.maximum(crack, gap))
     height = 0.6 + 0.25 * (grain - 0.5) - 0.3 * crack - 0.5 * gap
     return material(base, 0.85 + 0.1 * crack, np.clip(height, 0, 1), 1.0, 0.012)
@@ -193,7 +203,11 @@ def moss(size: int, seed: int) -> Material:
     height = 0.45 * cushion + 0.28 * tuft + 0.20 * shoot + 0.1 * fine
     base = ramp(
         0.35 * height + 0.25 * who + 0.2 * who2 + 0.3 * shoot,
-        (0.15, "#1c240f"), (0.4, "#353f18"), (0.6, "#4e5a22"), (0.8, "#6c7632"), (0.95, "#8f914c"),
+        (0.15, "#1c240f"),
+        (0.4, "#353f18"),
+        (0.6, "#4e5a22"),
+        (0.8, "#6c7632"),
+        (0.95, "#8f914c"),
     )
     base = mix(base, colour("#6b5a2c"), 0.35 * smooth(0.7, 0.9, spectral(size, 0.2, 1.3, seed + 5)))
     base *= (0.45 + 0.75 * smooth(0.1, 0.8, height))[..., None]

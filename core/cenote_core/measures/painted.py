@@ -12,8 +12,14 @@ from ..plan import GROUND, TouchPlan
 
 @njit(cache=True, parallel=True, nogil=True)
 def _stroke(
-    amount: np.ndarray, points: np.ndarray, line: np.ndarray, radius: float, strength: float, falloff: float,
-    flat: bool, add: bool,
+    amount: np.ndarray,
+    points: np.ndarray,
+    line: np.ndarray,
+    radius: float,
+    strength: float,
+    falloff: float,
+    flat: bool,
+    add: bool,
 ) -> None:
     low = np.array([line[:, 0].min(), line[:, 1].min(), line[:, 2].min()]) - radius
     high = np.array([line[:, 0].max(), line[:, 1].max(), line[:, 2].max()]) + radius
@@ -65,8 +71,14 @@ def apply_touches(amount: np.ndarray, local_positions: np.ndarray, owner: str, t
             continue
         line = np.asarray(touch.points, np.float64).reshape(-1, 3)
         _stroke(
-            amount, local_positions, line, touch.radius, touch.strength, touch.falloff,
-            owner == GROUND, touch.action == "more",
+            amount,
+            local_positions,
+            line,
+            touch.radius,
+            touch.strength,
+            touch.falloff,
+            owner == GROUND,
+            touch.action == "more",
         )
 
 

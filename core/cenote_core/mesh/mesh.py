@@ -190,9 +190,7 @@ def with_box_uv(mesh: Mesh, crease_degrees: float = 40.0) -> Mesh:
     flat = np.repeat(face_normal, 3, axis=0)
     hard = np.einsum("ij,ij->i", smooth, flat) < np.cos(np.radians(crease_degrees))
     normal = np.where(hard[:, None], flat, smooth)
-    key = np.column_stack(
-        [corners, corner_axis * 2 + corner_sign, np.round(normal * 512).astype(np.int64)]
-    )
+    key = np.column_stack([corners, corner_axis * 2 + corner_sign, np.round(normal * 512).astype(np.int64)])
     _, first, inverse = np.unique(key, axis=0, return_index=True, return_inverse=True)
     where = corners[first]
     p = mesh.positions[where]

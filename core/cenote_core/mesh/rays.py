@@ -26,7 +26,11 @@ class RayScene:
         self._scene: Any = None if self.empty else engine.run(lambda mi: _build(mi, positions, faces))
 
     def occlusion(
-        self, points: np.ndarray, normals: np.ndarray, reach: float, rays: int = 128,
+        self,
+        points: np.ndarray,
+        normals: np.ndarray,
+        reach: float,
+        rays: int = 128,
         progress: Callable[[float], None] | None = None,
     ) -> np.ndarray:
         """Cosine-weighted share of the hemisphere closed off within a distance.
@@ -69,6 +73,16 @@ class RayScene:
             return np.zeros(len(origins), bool)
         return engine.run(lambda mi: _blocked(mi, self._scene, origins, directions, reach))
 
+    def room_above(self, points: np.ndarray, headroom: float) -> np.ndarray:
+        """(N,) bool: is there `headroom` metres of free height, and does the point not lie inside something solid?
+
+        A point counts as inside when most of five rays, up and to four sides, first meet a face from behind;
+        one ray alone would be fooled where two solids touch.
+        """
+        if self.empty or len(points) == 0:
+            return np.ones(len(points), bool)
+        return engine.run(lambda mi: _room_above(mi, self._scene, points, headroom))
+
     def hit(self, origin: np.ndarray, direction: np.ndarray) -> float | None:
         """Distance to the first hit of one ray, metres, or None."""
         if self.empty:
@@ -107,8 +121,8 @@ def _occlusion(
     offset = 1e-4 + 2e-6 * dr.max(dr.abs(point))
     origin = point + normal * offset
     index = dr.arange(mi.UInt32, count) + first
-    turn = mi.Float(mi.sample_tea_32(index, mi.UInt32(1))[0]) * (2.0 ** -32)
-    shift = mi.Float(mi.sample_tea_32(index, mi.UInt32(2))[0]) * (2.0 ** -32)
+    turn = mi.Float(mi.sample_tea_32(index, mi.UInt32(1))[0]) * (2.0**-32)
+    shift = mi.Float(mi.sample_tea_32(index, mi.UInt32(2))[0]) * (2.0**-32)
     golden = 0.6180339887498949
 
     def body(i: Any, hits: Any) -> tuple[Any, Any]:
@@ -123,10 +137,27 @@ def _occlusion(
         hits += dr.select(scene.ray_test(ray), mi.UInt32(1), mi.UInt32(0))
         return i + 1, hits
 
-    _, hits = dr.while_loop(
-        (dr.zeros(mi.UInt32, count), dr.zeros(mi.UInt32, count)), lambda i, hits: i < rays, body
-    )
+    _, hits = dr.while_loop((dr.zeros(mi.UInt32, count), dr.zeros(mi.UInt32, count)), lambda i, hits: i < rays, body)
     return (np.array(hits, dtype=np.uint32) / np.float32(rays)).astype(np.float32)
+
+
+_FEELERS = ((0.0, 1.0, 0.0), (0.96, 0.28, 0.0), (-0.96, 0.28, 0.0), (0.0, 0.28, 0.96), (0.0, 0.28, -0.96))
+
+
+def _room_above(mi: Any, scene: Any, points: np.ndarray, headroom: float) -> np.ndarray:
+    origin = _point(mi, points) + mi.Vector3f(0, 0.02, 0)
+    votes = np.zeros(len(points), np.int8)
+    low = np.zeros(len(points), bool)
+    for number, feeler in enumerate(_FEELERS):
+        ray = mi.Ray3f(origin, mi.Vector3f(*feeler))
+        ray.maxt = mi.Float(30.0)
+        hit = scene.ray_intersect(ray)
+        found = np.array(hit.is_valid())
+        behind = np.array(hit.n.x) * feeler[0] + np.array(hit.n.y) * feeler[1] + np.array(hit.n.z) * feeler[2] > 0
+        votes += found & behind
+        if number == 0:
+            low = found & (np.array(hit.t) < headroom)
+    return ~(low | (votes >= 3))
 
 
 def _blocked(mi: Any, scene: Any, origins: np.ndarray, directions: np.ndarray, reach: float) -> np.ndarray:

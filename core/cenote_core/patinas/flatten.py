@@ -69,8 +69,18 @@ def _base(uv: np.ndarray, tile: float, macro: float, image: np.ndarray, metal: f
 
 @njit(cache=True, parallel=True, nogil=True)
 def _lay(
-    uv: np.ndarray, cover: np.ndarray, tile: float, image: np.ndarray, tint: np.ndarray, variation: float,
-    variation_tile: float, roughness: float, relief: float, break_up: float, stain: float, out: np.ndarray,
+    uv: np.ndarray,
+    cover: np.ndarray,
+    tile: float,
+    image: np.ndarray,
+    tint: np.ndarray,
+    variation: float,
+    variation_tile: float,
+    roughness: float,
+    relief: float,
+    break_up: float,
+    stain: float,
+    out: np.ndarray,
 ) -> None:
     for n in prange(len(uv)):
         if cover[n] <= 0.0:
@@ -79,7 +89,9 @@ def _lay(
         t = cover[n] * (1.0 + break_up) - break_up * (1.0 - _bilinear(image, 4, u, v))
         t = min(1.0, max(0.0, t * (1.0 + 2.0 * break_up)))
         m = t * t * (3.0 - 2.0 * t)
-        drift = 1.0 + variation * 2.0 * (_bilinear(image, 4, uv[n, 0] / variation_tile, uv[n, 1] / variation_tile) - 0.5)
+        drift = 1.0 + variation * 2.0 * (
+            _bilinear(image, 4, uv[n, 0] / variation_tile, uv[n, 1] / variation_tile) - 0.5
+        )
         for c in range(3):
             laid = min(1.0, _bilinear(image, c, u, v) * tint[c] * drift)
             stained = out[n, c] * (0.35 + laid)
@@ -116,7 +128,11 @@ def _tint(finish: Finish) -> np.ndarray:
 
 
 def flatten_values(
-    scene: Scene, owner: str, uv: np.ndarray, base_uv: np.ndarray, slots: np.ndarray,
+    scene: Scene,
+    owner: str,
+    uv: np.ndarray,
+    base_uv: np.ndarray,
+    slots: np.ndarray,
     covers: list[tuple[PatinaPlan, np.ndarray]],
 ) -> np.ndarray:
     """(N, 7) float32 at points: linear colour, roughness, normal x and y, metalness.
@@ -147,8 +163,18 @@ def flatten_values(
         image, material = _channels(scene, finish.material)
         tile = max(material.tile, 0.05) * finish.scale
         _lay(
-            uv, amount, tile, image, _tint(finish), finish.variation, 4.0 * finish.variation_size,
-            finish.roughness, finish.relief, finish.break_up, finish.stain, out,
+            uv,
+            amount,
+            tile,
+            image,
+            _tint(finish),
+            finish.variation,
+            4.0 * finish.variation_size,
+            finish.roughness,
+            finish.relief,
+            finish.break_up,
+            finish.stain,
+            out,
         )
     return out
 
@@ -162,9 +188,7 @@ def flatten(scene: Scene, owner: str, resolution: int, cover_limit: int = 1024) 
     uv = np.einsum("nk,nkc->nc", w, mesh.uv[corner]).astype(np.float32)
     base_uv = uv if mesh.base_uv is None else np.einsum("nk,nkc->nc", w, mesh.base_uv[corner]).astype(np.float32)
     maps = owner_covers(scene, owner, cover_limit)
-    covers = [
-        (plan, _resampled(maps[k], table.points.uv2)) for k, (_, plan) in enumerate(stack(scene, owner))
-    ]
+    covers = [(plan, _resampled(maps[k], table.points.uv2)) for k, (_, plan) in enumerate(stack(scene, owner))]
     values = flatten_values(scene, owner, uv, base_uv, table.points.slots, covers)
     values[:, 4:6] = _turned(values[:, 4:6], _frame_turn(mesh)[table.face])
     normal = np.column_stack([values[:, 4:6], np.ones(len(values), np.float32)])

@@ -33,9 +33,7 @@ Name = Annotated[str, Field(min_length=1, max_length=80, description="What this 
 Coordinate = Annotated[float, Field(ge=-100_000, le=100_000)]
 Point3 = tuple[Coordinate, Coordinate, Coordinate]
 Point2 = tuple[Coordinate, Coordinate]
-Colour = Annotated[
-    str, Field(pattern=r"^#[0-9a-fA-F]{6}$", description="Colour as written on the web, sRGB.")
-]
+Colour = Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$", description="Colour as written on the web, sRGB.")]
 ItemId = Annotated[str, Field(min_length=1, max_length=64, pattern=r"^[A-Za-z0-9_.-]+$")]
 SurfaceRef = Annotated[
     str,

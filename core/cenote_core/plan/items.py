@@ -6,7 +6,18 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from .fields import Colour, Coordinate, ItemId, Name, PlanModel, Point2, Point3, SurfaceRef, quantity, seed_field
+from .fields import (
+    Colour,
+    Coordinate,
+    ItemId,
+    Name,
+    PlanModel,
+    Point2,
+    Point3,
+    SurfaceRef,
+    quantity,
+    seed_field,
+)
 from .rules import Rule
 
 

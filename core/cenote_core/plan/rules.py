@@ -68,6 +68,4 @@ class PaintedRule(_Rule):
     measure: Literal["painted"] = "painted"
 
 
-Rule = Annotated[
-    SlopeRule | HeightRule | ShelterRule | NoiseRule | PaintedRule, Field(discriminator="measure")
-]
+Rule = Annotated[SlopeRule | HeightRule | ShelterRule | NoiseRule | PaintedRule, Field(discriminator="measure")]

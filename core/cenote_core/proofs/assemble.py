@@ -44,10 +44,14 @@ def _bitmap(mi: Any, pixels: np.ndarray, raw: bool, wrap: str = "clamp") -> dict
     return {"type": "bitmap", "bitmap": mi.Bitmap(data), "raw": raw, "wrap_mode": wrap}
 
 
-def _mi_mesh(mi: Any, name: str, mesh: Mesh, uv: np.ndarray, bsdf: dict[str, Any], colour: np.ndarray | None = None) -> Any:
+def _mi_mesh(
+    mi: Any, name: str, mesh: Mesh, uv: np.ndarray, bsdf: dict[str, Any], colour: np.ndarray | None = None
+) -> Any:
     props = mi.Properties()
     props["bsdf"] = mi.load_dict(bsdf)
-    made = mi.Mesh(name, len(mesh.positions), len(mesh.faces), has_vertex_normals=True, has_vertex_texcoords=True, props=props)
+    made = mi.Mesh(
+        name, len(mesh.positions), len(mesh.faces), has_vertex_normals=True, has_vertex_texcoords=True, props=props
+    )
     if colour is not None:
         made.add_attribute("vertex_color", 3, np.ascontiguousarray(colour, np.float32).ravel())
     params = mi.traverse(made)
@@ -59,11 +63,16 @@ def _mi_mesh(mi: Any, name: str, mesh: Mesh, uv: np.ndarray, bsdf: dict[str, Any
     return made
 
 
-def _solid_bsdf(mi: Any, colour: np.ndarray, rough: np.ndarray, metal: np.ndarray, normal: np.ndarray) -> dict[str, Any]:
+def _solid_bsdf(
+    mi: Any, colour: np.ndarray, rough: np.ndarray, metal: np.ndarray, normal: np.ndarray
+) -> dict[str, Any]:
     """Principled surface from flattened maps."""
     inner = {
-        "type": "principled", "base_color": _bitmap(mi, colour, False),
-        "roughness": _bitmap(mi, np.maximum(rough, 20), True), "metallic": _bitmap(mi, metal, True), "specular": 0.4,
+        "type": "principled",
+        "base_color": _bitmap(mi, colour, False),
+        "roughness": _bitmap(mi, np.maximum(rough, 20), True),
+        "metallic": _bitmap(mi, metal, True),
+        "specular": 0.4,
     }
     return {"type": "twosided", "inner": {"type": "normalmap", "normalmap": _bitmap(mi, normal, True), "inner": inner}}
 
@@ -76,9 +85,19 @@ def _leaf_bsdf(mi: Any, material: Material, tint: np.ndarray, by_vertex: bool) -
         base = _bitmap(mi, to_bytes(linear_to_srgb(np.clip(linear, 0, 1)))[::-1], False, "repeat")
     rough = float(material.roughness.mean() / 255)
     if material.translucency > 0:
-        inner = {"type": "principledthin", "base_color": base, "roughness": max(rough, 0.3), "diff_trans": 2 * 0.5 * material.translucency, "spec_trans": 0.0, "eta": 1.35}
+        inner = {
+            "type": "principledthin",
+            "base_color": base,
+            "roughness": max(rough, 0.3),
+            "diff_trans": 2 * 0.5 * material.translucency,
+            "spec_trans": 0.0,
+            "eta": 1.35,
+        }
     else:
-        inner = {"type": "twosided", "inner": {"type": "principled", "base_color": base, "roughness": max(rough, 0.1), "specular": 0.4}}
+        inner = {
+            "type": "twosided",
+            "inner": {"type": "principled", "base_color": base, "roughness": max(rough, 0.1), "specular": 0.4},
+        }
     if material.alpha is not None:
         return {"type": "mask", "opacity": _bitmap(mi, material.alpha[::-1], True, "repeat"), "inner": inner}
     return inner
@@ -92,19 +111,30 @@ def owner_meshes(mi: Any, scene: Scene, detail: Detail) -> dict[str, Any]:
         side = limit if owner == "ground" else min(limit, scene.resolution(owner, 4096) * 2)
         maps = flatten(scene, owner, side)
         mesh = scene.mesh(owner)
+        assert mesh.uv2 is not None
         bsdf = _solid_bsdf(mi, maps.colour, maps.roughness, maps.metalness, maps.normal)
         out[f"owner_{owner}"] = _mi_mesh(mi, owner, mesh, mesh.uv2, bsdf)
     return out
 
 
-def _levels(scene: Scene, station: StationPlan, aspect: float, instances: Instances, heights: np.ndarray, lods: list[int], detail: Detail) -> np.ndarray:
+def _levels(
+    scene: Scene,
+    station: StationPlan,
+    aspect: float,
+    instances: Instances,
+    heights: np.ndarray,
+    lods: list[int],
+    detail: Detail,
+) -> np.ndarray:
     """(N,) level of detail of each instance, −1 for those that neither show nor throw shadow into view."""
     eye = np.asarray(station.position)
     tall = heights[instances.asset] * instances.scale
     distance = np.linalg.norm(instances.position - eye, axis=1)
     relative = distance / np.maximum(tall, 0.05) / detail.lod_scale
     level = (relative > LOD_REACH[0]).astype(int) + (relative > LOD_REACH[1])
-    seen = in_view(station, aspect, instances.position, 1.0) | in_view(station, aspect, instances.position, 0.5 + 1.2 * float(tall.max(initial=0)))
+    seen = in_view(station, aspect, instances.position, 1.0) | in_view(
+        station, aspect, instances.position, 0.5 + 1.2 * float(tall.max(initial=0))
+    )
     shades = (tall > 1.0) & (distance < SHADOW_REACH)
     level = np.minimum(level, np.array(lods)[instances.asset] - 1)
     return np.where(seen | shades, level, -1)
@@ -168,7 +198,13 @@ def _merged(
             colour = None
             if by_vertex and mesh.colour is not None:
                 colour = (mesh.colour[None, used, :3] * instances.tint[members, None, :]).reshape(-1, 3)
-            merged = Mesh(positions.astype(np.float32), indices.astype(np.int32), normals.astype(np.float32), uv, np.zeros(len(indices), np.int32))
+            merged = Mesh(
+                positions.astype(np.float32),
+                indices.astype(np.int32),
+                normals.astype(np.float32),
+                uv,
+                np.zeros(len(indices), np.int32),
+            )
             bsdf = _leaf_bsdf(mi, material, instances.tint[members].mean(axis=0), by_vertex)
             full = f"{name}_{slot}_{tint_group}"
             out[full] = _mi_mesh(mi, full, merged, uv, bsdf, colour)
@@ -186,12 +222,20 @@ def decal_meshes(mi: Any, scene: Scene) -> dict[str, Any]:
         tint = srgb_to_linear(np.array([int(plan.tint[k : k + 2], 16) / 255 for k in (1, 3, 5)], np.float32))
         linear = srgb_to_linear(material.colour.astype(np.float32) / 255) * tint
         inner = {
-            "type": "principled", "base_color": _bitmap(mi, to_bytes(linear_to_srgb(linear))[::-1], False),
+            "type": "principled",
+            "base_color": _bitmap(mi, to_bytes(linear_to_srgb(linear))[::-1], False),
             "roughness": _bitmap(mi, np.maximum(material.roughness, 20)[::-1], True),
         }
-        inner = {"type": "twosided", "inner": {"type": "normalmap", "normalmap": _bitmap(mi, material.normal[::-1], True), "inner": inner}}
+        inner = {
+            "type": "twosided",
+            "inner": {"type": "normalmap", "normalmap": _bitmap(mi, material.normal[::-1], True), "inner": inner},
+        }
         alpha = np.full(material.colour.shape[:2], 255, np.uint8) if material.alpha is None else material.alpha
-        bsdf = {"type": "mask", "opacity": _bitmap(mi, to_bytes(alpha.astype(np.float32) / 255 * plan.opacity)[::-1], True), "inner": inner}
+        bsdf = {
+            "type": "mask",
+            "opacity": _bitmap(mi, to_bytes(alpha.astype(np.float32) / 255 * plan.opacity)[::-1], True),
+            "inner": inner,
+        }
         lifted = Mesh(mesh.positions + mesh.normals * 0.0008 * order, mesh.faces, mesh.normals, mesh.uv, mesh.slots)
         out[f"decal_{key}"] = _mi_mesh(mi, key, lifted, mesh.uv, bsdf)
     return out
@@ -204,7 +248,8 @@ def lights(mi: Any, scene: Scene) -> dict[str, Any]:
     return {
         "sky": {"type": "envmap", "bitmap": mi.Bitmap(np.ascontiguousarray(sky.image))},
         "sun": {
-            "type": "directional", "direction": (-sky.sun_direction).tolist(),
+            "type": "directional",
+            "direction": (-sky.sun_direction).tolist(),
             "irradiance": {"type": "rgb", "value": sky.sun_colour.tolist()},
         },
     }

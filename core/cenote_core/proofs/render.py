@@ -49,8 +49,12 @@ def render_proof(scene: Scene, settings: ProofSettings, folder: Path, report: Re
     _write_exr(folder / "passes.exr", clean, passes)
     files = {name: (folder / name).stat().st_size for name in ("picture.png", "passes.exr")}
     return {
-        "files": files, "seconds": round(time.monotonic() - started, 1), "samples": detail.samples,
-        "triangles": triangles, "width": settings.width, "height": settings.height,
+        "files": files,
+        "seconds": round(time.monotonic() - started, 1),
+        "samples": detail.samples,
+        "triangles": triangles,
+        "width": settings.width,
+        "height": settings.height,
     }
 
 
@@ -65,7 +69,9 @@ def _render(
     triangles = sum(p.face_count() for p in parts.values())
     parts.update(lights(mi, scene))
     report("gathering", 0.30)
-    built = mi.load_dict({"type": "scene", **parts, "camera": _camera(mi, station, settings), "integrator": _integrator(detail)})
+    built = mi.load_dict(
+        {"type": "scene", **parts, "camera": _camera(mi, station, settings), "integrator": _integrator(detail)}
+    )
     total = None
     count = max(1, detail.samples // _PASS)
     for k in range(count):
@@ -76,7 +82,12 @@ def _render(
         total = image if total is None else total + image
     assert total is not None
     mean = np.nan_to_num(total / count)
-    return {"beauty": mean[..., :3], "colour": mean[..., 4:7], "normal": mean[..., 7:10], "depth": mean[..., 10]}, triangles
+    return {
+        "beauty": mean[..., :3],
+        "colour": mean[..., 4:7],
+        "normal": mean[..., 7:10],
+        "depth": mean[..., 10],
+    }, triangles
 
 
 def _integrator(detail: Detail) -> dict[str, Any]:
@@ -87,11 +98,21 @@ def _integrator(detail: Detail) -> dict[str, Any]:
 def _camera(mi: Any, station: StationPlan, settings: ProofSettings) -> dict[str, Any]:
     eye, _, up, forward = axes(station)
     return {
-        "type": "perspective", "fov": field_of_view(station.lens), "fov_axis": "x", "near_clip": 0.02, "far_clip": 5000.0,
-        "to_world": mi.ScalarTransform4f().look_at(origin=eye.tolist(), target=(eye + forward).tolist(), up=up.tolist()),
+        "type": "perspective",
+        "fov": field_of_view(station.lens),
+        "fov_axis": "x",
+        "near_clip": 0.02,
+        "far_clip": 5000.0,
+        "to_world": mi.ScalarTransform4f().look_at(
+            origin=eye.tolist(), target=(eye + forward).tolist(), up=up.tolist()
+        ),
         "film": {
-            "type": "hdrfilm", "width": settings.width, "height": settings.height, "pixel_format": "rgba",
-            "rfilter": {"type": "box"}, "component_format": "float32",
+            "type": "hdrfilm",
+            "width": settings.width,
+            "height": settings.height,
+            "pixel_format": "rgba",
+            "rfilter": {"type": "box"},
+            "component_format": "float32",
         },
         "sampler": {"type": "independent"},
     }
@@ -99,12 +120,14 @@ def _camera(mi: Any, station: StationPlan, settings: ProofSettings) -> dict[str,
 
 def _denoised(passes: dict[str, np.ndarray]) -> np.ndarray:
     colour = np.ascontiguousarray(passes["beauty"], np.float32)
-    return np.asarray(pyoidn.denoise(
-        colour,
-        albedo=np.ascontiguousarray(np.clip(passes["colour"], 0, 1), np.float32),
-        normal=np.ascontiguousarray(passes["normal"], np.float32),
-        hdr=True,
-    ))
+    return np.asarray(
+        pyoidn.denoise(
+            colour,
+            albedo=np.ascontiguousarray(np.clip(passes["colour"], 0, 1), np.float32),
+            normal=np.ascontiguousarray(passes["normal"], np.float32),
+            hdr=True,
+        )
+    )
 
 
 def _hazed(beauty: np.ndarray, depth: np.ndarray, scene: Scene) -> np.ndarray:

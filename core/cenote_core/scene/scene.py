@@ -218,6 +218,7 @@ class Scene:
 
         With a `points_key` (a hash of the points), values are kept for the next time.
         """
+
         def make() -> np.ndarray:
             if isinstance(rule, SlopeRule):
                 return slope(points.normals)
@@ -245,5 +246,3 @@ class Scene:
             return positions
         inverse = np.linalg.inv(self.matrix(owner))
         return (positions @ inverse[:3, :3].T + inverse[:3, 3]).astype(np.float32)
-
-

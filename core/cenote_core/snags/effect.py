@@ -45,7 +45,9 @@ def drift_effect(scene: Scene, drift_id: str, plan: DriftPlan) -> Effect:
         except CenoteError:
             left = [s for s in plan.assets if s.asset != share.asset]
             cured = plan.model_copy(update={"assets": left})
-            return Effect(0, f"The asset '{share.asset}' is no longer in the kit.", "take it out of the mix", cured.model_dump())
+            return Effect(
+                0, f"The asset '{share.asset}' is no longer in the kit.", "take it out of the mix", cured.model_dump()
+            )
     if not plan.surfaces:
         cured = plan.model_copy(update={"surfaces": ["ground/ground"]})
         return Effect(0, "No surface is chosen to stand on.", "stand on the ground", cured.model_dump())
@@ -55,7 +57,9 @@ def drift_effect(scene: Scene, drift_id: str, plan: DriftPlan) -> Effect:
     try:
         base = base_points(scene, plan)
     except CenoteError as error:
-        return Effect(0, str(error), "double the spacing", plan.model_copy(update={"spacing": plan.spacing * 2}).model_dump())
+        return Effect(
+            0, str(error), "double the spacing", plan.model_copy(update={"spacing": plan.spacing * 2}).model_dump()
+        )
     if len(base.points) == 0:
         return Effect(0, "The chosen surfaces are no longer on the site, or smaller than the spacing.")
     count = len(populate(scene, drift_id, plan))
@@ -65,9 +69,22 @@ def drift_effect(scene: Scene, drift_id: str, plan: DriftPlan) -> Effect:
     if blocked is not None:
         return blocked
     if not open_above(scene, plan, base).any():
-        return Effect(0, f"Nowhere is {plan.headroom:g} m of headroom free.", "ask for none", plan.model_copy(update={"headroom": 0.0}).model_dump())
-    if amounts(scene, drift_id, plan, base).max() * min(plan.density, full_density(plan.spacing)) < base.points.rank.min():
-        return Effect(0, "The density is too low for surfaces of this size.", "double the density", plan.model_copy(update={"density": plan.density * 2}).model_dump())
+        return Effect(
+            0,
+            f"Nowhere is {plan.headroom:g} m of headroom free.",
+            "ask for none",
+            plan.model_copy(update={"headroom": 0.0}).model_dump(),
+        )
+    if (
+        amounts(scene, drift_id, plan, base).max() * min(plan.density, full_density(plan.spacing))
+        < base.points.rank.min()
+    ):
+        return Effect(
+            0,
+            "The density is too low for surfaces of this size.",
+            "double the density",
+            plan.model_copy(update={"density": plan.density * 2}).model_dump(),
+        )
     return Effect(0, "The rules and strokes together leave nothing; no single one of them does.")
 
 
@@ -89,8 +106,10 @@ def _blocking_rule(scene: Scene, drift_id: str, plan: DriftPlan, base: Any) -> E
         every = np.concatenate(values)
         if len(every) and not (gate_response(rule.gate, every) > 0).any():
             return Effect(
-                0, f"The {rule.measure} rule lets nothing through: here it is {_span(rule, every)}.",
-                f"switch the {rule.measure} rule off", _without(plan, number),
+                0,
+                f"The {rule.measure} rule lets nothing through: here it is {_span(rule, every)}.",
+                f"switch the {rule.measure} rule off",
+                _without(plan, number),
             )
     return None
 
@@ -112,10 +131,17 @@ def patina_effect(scene: Scene, patina_id: str, plan: PatinaPlan) -> Effect:
     if not found:
         return Effect(0, "The surfaces it lay on are no longer on the site.")
     if plan.amount <= 0:
-        return Effect(0, "Its amount is 0.", "set the amount to 1", plan.model_copy(update={"amount": 1.0}).model_dump())
+        return Effect(
+            0, "Its amount is 0.", "set the amount to 1", plan.model_copy(update={"amount": 1.0}).model_dump()
+        )
     if all(use.amount <= 0 for use in plan.uses):
         uses = [use.model_copy(update={"amount": 1.0}) for use in plan.uses]
-        return Effect(0, "It is turned down to 0 on every surface.", "turn all up again", plan.model_copy(update={"uses": uses}).model_dump())
+        return Effect(
+            0,
+            "It is turned down to 0 on every surface.",
+            "turn all up again",
+            plan.model_copy(update={"uses": uses}).model_dump(),
+        )
     shares = [share_covered(scene, patina_id, plan, surface) for surface in found]
     mean = float(np.mean(shares))
     if mean > 0.0005:
@@ -125,9 +151,9 @@ def patina_effect(scene: Scene, patina_id: str, plan: PatinaPlan) -> Effect:
             alone = plan.model_copy(update={"rules": [rule], "amount": 1.0})
             if max(share_covered(scene, patina_id, alone, surface) for surface in found) <= 0.0005:
                 return Effect(
-                    mean, f"The {rule.measure} rule lets nothing through on these surfaces.",
-                    f"switch the {rule.measure} rule off", _without(plan, number),
+                    mean,
+                    f"The {rule.measure} rule lets nothing through on these surfaces.",
+                    f"switch the {rule.measure} rule off",
+                    _without(plan, number),
                 )
     return Effect(mean, "The rules and strokes together leave nothing; no single one of them does.")
-
-

@@ -204,7 +204,10 @@ export class PlateScene {
   private render() {
     const started = performance.now();
     const quick = this.dragging && this.software;
-    if (this.arrangeWanted) this.arrangeDrifts(quick);
+    this.setSharpness(quick ? 0.5 : 1);
+    const settled = this.settling;
+    this.settling = false;
+    if (this.arrangeWanted || settled) this.arrangeDrifts(quick, settled);
     this.placeSun();
     if (this.shadowWanted && !quick) {
       this.renderer.shadowMap.needsUpdate = true;
@@ -217,9 +220,31 @@ export class PlateScene {
       this.renderer.getContext().readPixels(0, 0, 1, 1, 6408, 5121, new Uint8Array(4));
     }
     const ms = performance.now() - started;
+    this.canvas.dataset.settled = String(settled || !this.software);
     this.canvas.dataset.frames = String(Number(this.canvas.dataset.frames ?? 0) + 1);
     this.onFrame({ things: this.drawn.things, triangles: Math.round(this.drawn.triangles), drawn: this.renderer.info.render.triangles, ms });
     if (!quick && !this.software) this.tune(ms);
+    if (this.software && !quick && !settled) this.settleSoon();
+  }
+
+  private sharpness = 1;
+  private settling = false;
+
+  private setSharpness(share: number) {
+    if (this.sharpness === share || !this.software) return;
+    this.sharpness = share;
+    this.renderer.setPixelRatio(share);
+  }
+
+  /** A slow machine draws the full picture once nothing has moved for a moment. */
+  private settleSoon() {
+    window.clearTimeout(this.settleTimer);
+    this.canvas.dataset.settled = 'false';
+    this.settleTimer = window.setTimeout(() => {
+      if (this.dragging || this.held || this.disposed) return;
+      this.settling = true;
+      this.draw();
+    }, 900);
   }
 
   /** Hold the frame near its budget by drawing detail nearer or farther. */
@@ -228,7 +253,7 @@ export class PlateScene {
     else if (ms < 12 && this.detail < 3) this.detail *= 1.05;
   }
 
-  private arrangeDrifts(quick: boolean) {
+  private arrangeDrifts(quick: boolean, settled: boolean) {
     this.arrangeWanted = false;
     this.camera.updateMatrixWorld();
     const frustum = new THREE.Frustum().setFromProjectionMatrix(
@@ -238,9 +263,9 @@ export class PlateScene {
     let triangles = 0;
     // Large tiers first: when the budget runs out, ground cover is drawn by its evenly spread beginning.
     const order = ['canopy', 'shrub', 'litter', 'cover'];
-    const budget = (this.software ? 210_000 : 6_000_000) * (quick ? 0.45 : 1);
+    const budget = this.software ? (quick ? 80_000 : settled ? 900_000 : 200_000) : 6_000_000;
     for (const drift of [...this.drifts.values()].sort((a, b) => order.indexOf(a.tier) - order.indexOf(b.tier))) {
-      const detail = quick ? 0.15 : this.detail;
+      const detail = quick ? 0.15 : settled ? this.detail * 1.5 : this.detail;
       let drawn = arrange(drift, this.assetViews, this.camera.position, frustum, detail, 1, !quick);
       const left = Math.max(budget - triangles, budget * 0.15);
       if (drawn.triangles > left && (drift.tier === 'cover' || drift.tier === 'litter'))

@@ -164,14 +164,17 @@ export function leafMaterial(base: Pictures, vertexColour: boolean, plain: boole
   const share = base.translucency;
   material.customProgramCacheKey = () => `leaf ${share.toFixed(2)}`;
   material.onBeforeCompile = (program) => {
-    program.fragmentShader = program.fragmentShader.replace(
-      '#include <lights_fragment_end>',
-      `#include <lights_fragment_end>
-      #if NUM_DIR_LIGHTS > 0
-        vec3 through = max(0.0, dot(-geometryNormal, directionalLights[0].direction)) * directionalLights[0].color;
-        reflectedLight.directDiffuse += ${share.toFixed(2)} * through * BRDF_Lambert(diffuseColor.rgb) * 1.1;
-      #endif`,
-    );
+    // Normals of leaves lean out of the crown, so that it is lit as a body: they are not turned for back faces.
+    program.fragmentShader = program.fragmentShader
+      .replace('#include <normal_fragment_begin>', 'float faceDirection = 1.0;\nvec3 normal = normalize(vNormal);\nvec3 nonPerturbedNormal = normal;')
+      .replace(
+        '#include <lights_fragment_end>',
+        `#include <lights_fragment_end>
+        #if NUM_DIR_LIGHTS > 0
+          vec3 through = max(0.0, dot(-geometryNormal, directionalLights[0].direction)) * directionalLights[0].color;
+          reflectedLight.directDiffuse += ${share.toFixed(2)} * through * BRDF_Lambert(diffuseColor.rgb) * 1.1;
+        #endif`,
+      );
   };
   return material;
 }

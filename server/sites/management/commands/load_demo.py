@@ -2,14 +2,14 @@
 
 import time
 
-from cenote_core.drifts.populate import populate
-from cenote_core.patinas.cover import owner_covers
-from cenote_core.plan.site import item_adapter
-from cenote_core.scene.scene import VIEW_LIMIT
 from django.contrib.auth import get_user_model
 from django.core.management.base import BaseCommand
 from django.db import transaction
 
+from cenote_core.drifts.populate import populate
+from cenote_core.patinas.cover import owner_covers
+from cenote_core.plan.site import item_adapter
+from cenote_core.scene.scene import VIEW_LIMIT
 from demo import tarn_halt
 from sites.computing import scene_of
 from sites.models import Item, Member, Site
@@ -21,7 +21,9 @@ class Command(BaseCommand):
     help = "Loads the demo site and its person."
 
     def add_arguments(self, parser):
-        parser.add_argument("--no-warm", action="store_true", help="leave the derived data to be computed when first seen")
+        parser.add_argument(
+            "--no-warm", action="store_true", help="leave the derived data to be computed when first seen"
+        )
 
     def handle(self, *args, **options):
         site = load()
@@ -31,7 +33,9 @@ class Command(BaseCommand):
 
 def load() -> Site:
     """The demo site, made if need be."""
-    user, made = get_user_model().objects.get_or_create(username=PERSON, defaults={"first_name": "Mira", "last_name": "Kessler"})
+    user, made = get_user_model().objects.get_or_create(
+        username=PERSON, defaults={"first_name": "Mira", "last_name": "Kessler"}
+    )
     if made:
         user.set_password(PASSWORD)
         user.save()

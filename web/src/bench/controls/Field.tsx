@@ -14,6 +14,8 @@ interface Props {
   onCommit: (value: number) => void;
   disabled?: boolean;
   slider?: { min: number; max: number; curve?: number };
+  /** Without the column for the unit, where space is short. */
+  bare?: boolean;
 }
 
 const shown = (value: number, step: number) => {
@@ -22,7 +24,7 @@ const shown = (value: number, step: number) => {
 };
 
 /** A number with its unit: type it, step it with the arrow keys, or drag the line beneath it. */
-export function Field({ model, field, label, value, onDraft, onCommit, disabled, slider }: Props) {
+export function Field({ model, field, label, value, onDraft, onCommit, disabled, slider, bare }: Props) {
   const declared = setting(model, field);
   const [text, setText] = useState<string | null>(null);
   const [trouble, setTrouble] = useState('');
@@ -103,7 +105,7 @@ export function Field({ model, field, label, value, onDraft, onCommit, disabled,
             error={Boolean(trouble)}
             inputProps={{ 'aria-label': `${label}${declared.unit ? `, ${declared.unit}` : ''}`, style: { textAlign: 'right', fontFamily: mono, fontSize: 12, width: 62, padding: '1px 3px', color: trouble ? ink.brick : undefined, borderBottom: `1px solid ${trouble ? ink.brick : 'transparent'}` } }}
           />
-          <Typography sx={{ fontFamily: mono, fontSize: 11, color: 'text.secondary', width: 42, whiteSpace: 'nowrap' }}>{declared.unit}</Typography>
+          {!bare && <Typography sx={{ fontFamily: mono, fontSize: 11, color: 'text.secondary', width: 42, whiteSpace: 'nowrap' }}>{declared.unit}</Typography>}
         </Box>
         {slider && (
           <Box ref={track} role="presentation" data-track={label} onPointerDown={drag} onPointerMove={move} onPointerUp={release} sx={{ height: 12, cursor: disabled ? 'default' : 'ew-resize', position: 'relative', touchAction: 'none', mr: '50px' }}>

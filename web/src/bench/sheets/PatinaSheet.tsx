@@ -85,7 +85,7 @@ function Carriers({ plan, onCommit, onDraft }: { plan: PlanOf<'patina'>; onCommi
             <Box key={use.surface} sx={{ display: 'flex', alignItems: 'center', gap: 0.75 }}>
               {found && <img alt="" src={`/api/kit/materials/${found.material}/colour.webp?side=64`} style={{ width: 18, height: 18 }} />}
               <Box sx={{ flex: 1, minWidth: 0 }}>
-                <Field model="PatinaUse" field="amount" label={found?.label ?? `${use.surface}, gone`} value={use.amount} onDraft={(v) => onDraft(turned(use.surface, v))} onCommit={(v) => onCommit(`${plan.name} only on ${found?.label ?? use.surface}`, turned(use.surface, v))} />
+                <Field bare model="PatinaUse" field="amount" label={found?.label ?? `${use.surface}, gone`} value={use.amount} onDraft={(v) => onDraft(turned(use.surface, v))} onCommit={(v) => onCommit(`${plan.name} only on ${found?.label ?? use.surface}`, turned(use.surface, v))} />
               </Box>
               <Button color="inherit" aria-label={`Take ${plan.name} off ${found?.label ?? use.surface}`} sx={{ px: 0.5, lineHeight: 1 }} onClick={() => onCommit(`take ${plan.name} off ${found?.label ?? use.surface}`, { ...plan, uses: plan.uses.filter((u) => u.surface !== use.surface) })}>×</Button>
             </Box>

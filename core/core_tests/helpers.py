@@ -1,0 +1,51 @@
+"""What several core tests share: simple meshes, a small scene, one cache for all."""
+
+from __future__ import annotations
+
+import tempfile
+from pathlib import Path
+
+import numpy as np
+
+from cenote_core.cache import Cache
+from cenote_core.kit.builtin import BuiltinKit
+from cenote_core.mesh.mesh import Mesh, make_mesh
+from cenote_core.plan import Gate, GroundPlan, PiecePlan
+from cenote_core.plan.site import SitePlan
+from cenote_core.scene.scene import Scene
+
+CACHE = Cache(Path(tempfile.gettempdir()) / "cenote-test-cache")
+
+
+def sheet(cells: int, size: float, bumps: float = 0.0) -> Mesh:
+    """A square sheet of 2 · cells² triangles, flat or gently wavy."""
+    x = np.linspace(0, size, cells + 1)
+    gx, gz = np.meshgrid(x, x)
+    gy = bumps * (np.sin(gx / 7) + np.cos(gz / 5))
+    a = (np.arange(cells)[:, None] * (cells + 1) + np.arange(cells)).ravel()
+    n = cells + 1
+    faces = np.concatenate([np.column_stack([a, a + n, a + 1]), np.column_stack([a + 1, a + n, a + n + 1])])
+    return make_mesh(np.column_stack([gx.ravel(), gy.ravel(), gz.ravel()]), faces)
+
+
+def gate(a: float, b: float, c: float, d: float) -> Gate:
+    return Gate(rise_start=a, rise_end=b, fall_start=c, fall_end=d)
+
+
+def small_site(**ground: object) -> SitePlan:
+    """Flat ground of 12 × 12 m with a platform on it."""
+    site = SitePlan()
+    site.ground = GroundPlan(**{"width": 12, "depth": 12, "cell": 0.5, "amount": 0.0, **ground})  # type: ignore[arg-type]
+    site.put("wall", PiecePlan(name="wall", asset="wall", position=(0, 0, -2)))
+    return site
+
+
+def scene_of(site: SitePlan) -> Scene:
+    return Scene(site, BuiltinKit(CACHE), CACHE)
+
+
+def least_distance(points: np.ndarray) -> float:
+    """Brute force by a tree: the least distance between any two points."""
+    from scipy.spatial import cKDTree
+
+    return float(cKDTree(points.astype(np.float64)).query(points.astype(np.float64), k=2)[0][:, 1].min())

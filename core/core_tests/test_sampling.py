@@ -1,0 +1,131 @@
+"""Spaced points: spacing, evenness of every beginning, stability, independence of threads."""
+
+import unittest
+
+import numba
+import numpy as np
+from scipy.spatial import cKDTree
+
+from cenote_core.drifts.sampling import full_density, ladder, spaced_points
+from cenote_core.errors import TooHeavyError
+
+from .helpers import least_distance, sheet
+
+
+def throw(spacing, seed=1, mesh=None, faces=None):
+    mesh = mesh or sheet(60, 30.0, 1.0)
+    areas = mesh.face_areas()
+    if faces is not None:
+        areas = np.where(faces, areas, 0.0)
+    return mesh, spaced_points(
+        mesh.positions, mesh.faces, np.arange(len(mesh.faces), dtype=np.uint64), areas, spacing, seed
+    )
+
+
+class Spacing(unittest.TestCase):
+    def test_no_two_closer_than_the_spacing(self):
+        for spacing in (0.13, 0.3, 1.1):
+            _, found = throw(spacing)
+            tree = cKDTree(found.positions.astype(np.float64))
+            self.assertEqual(len(tree.query_pairs(spacing * (1 - 1e-9))), 0, spacing)
+
+    def test_spacing_holds_across_upright_and_touching_surfaces(self):
+        floor = sheet(10, 10.0)
+        upright = floor.positions[:, [0, 2, 1]]
+        positions = np.concatenate([floor.positions, upright])
+        faces = np.concatenate([floor.faces, floor.faces + len(floor.positions)])
+        areas = np.tile(floor.face_areas(), 2)
+        found = spaced_points(positions, faces, np.arange(len(faces), dtype=np.uint64), areas, 0.25, 3)
+        self.assertGreaterEqual(least_distance(found.positions), 0.25 * (1 - 1e-6))
+        self.assertGreater((found.face >= len(floor.faces)).sum(), 300)
+
+    def test_relative_radius_of_the_full_set_and_its_beginnings(self):
+        mesh, found = throw(0.2)
+        area = mesh.face_areas().sum()
+        for share, least in ((1.0, 0.65), (0.5, 0.60), (0.25, 0.60), (0.125, 0.60)):
+            part = found.positions[: int(len(found) * share)]
+            relative = least_distance(part) / np.sqrt(2 * area / (np.sqrt(3) * len(part)))
+            self.assertGreaterEqual(relative, least, share)
+
+    def test_gaps_are_rare_and_small(self):
+        mesh, found = throw(0.2)
+        rng = np.random.default_rng(5)
+        face = rng.choice(len(mesh.faces), 40000, p=mesh.face_areas() / mesh.face_areas().sum())
+        u, v = np.sqrt(rng.random(40000)), rng.random(40000)
+        corner = mesh.positions[mesh.faces[face]]
+        places = (
+            corner[:, 0] * (1 - u)[:, None] + corner[:, 1] * (u * (1 - v))[:, None] + corner[:, 2] * (u * v)[:, None]
+        )
+        distance = cKDTree(found.positions).query(places)[0] / 0.2
+        self.assertLess((distance > 1).mean(), 0.015)
+        self.assertLess(distance.max(), 1.5)
+
+    def test_points_lie_on_their_faces(self):
+        mesh, found = throw(0.4)
+        corner = mesh.positions[mesh.faces[found.face]].astype(np.float64)
+        w = np.column_stack([1 - found.bary.sum(axis=1), found.bary])
+        self.assertTrue((w >= -1e-6).all())
+        np.testing.assert_allclose(np.einsum("nk,nkc->nc", w, corner), found.positions, atol=2e-5)
+
+
+class Stability(unittest.TestCase):
+    def test_same_bytes_with_one_and_two_threads(self):
+        before = numba.get_num_threads()
+        try:
+            numba.set_num_threads(1)
+            _, one = throw(0.2)
+            numba.set_num_threads(min(2, numba.config.NUMBA_NUM_THREADS))
+            _, two = throw(0.2)
+        finally:
+            numba.set_num_threads(before)
+        for name in ("positions", "face", "bary", "identity", "rank"):
+            self.assertEqual(getattr(one, name).tobytes(), getattr(two, name).tobytes(), name)
+
+    def test_lower_density_only_removes(self):
+        _, found = throw(0.25)
+        many = set(found.identity[found.rank < 6.0].tolist())
+        few = set(found.identity[found.rank < 2.5].tolist())
+        self.assertTrue(few < many)
+        self.assertEqual(len(set(found.identity.tolist())), len(found))
+
+    def test_wider_spacing_keeps_the_places_of_coarser_levels(self):
+        _, fine = throw(0.25)
+        _, coarse = throw(0.35)
+        shared = set(fine.identity.tolist()) & set(coarse.identity.tolist())
+        self.assertGreater(len(shared) / len(coarse), 0.5)
+        where = {int(i): p for i, p in zip(fine.identity, fine.positions, strict=True)}
+        for identity, place in zip(coarse.identity, coarse.positions, strict=True):
+            if int(identity) in shared:
+                np.testing.assert_array_equal(where[int(identity)], place)
+
+    def test_density_asked_for_is_met(self):
+        mesh, found = throw(0.2)
+        for density in (2.0, 5.0, 8.0):
+            expected = density * mesh.face_areas().sum()
+            self.assertAlmostEqual((found.rank < density).sum() / expected, 1.0, delta=0.12)
+
+    def test_other_seed_other_places(self):
+        _, a = throw(0.5, seed=1)
+        _, b = throw(0.5, seed=2)
+        self.assertFalse(set(a.identity.tolist()) & set(b.identity.tolist()))
+
+
+class Limits(unittest.TestCase):
+    def test_absurd_spacing_is_refused_with_a_sentence(self):
+        with self.assertRaisesRegex(TooHeavyError, "Choose a wider spacing"):
+            throw(0.005, mesh=sheet(4, 300.0))
+
+    def test_no_area_gives_no_points(self):
+        mesh = sheet(3, 3.0)
+        _, found = throw(0.5, mesh=mesh, faces=np.zeros(len(mesh.faces), bool))
+        self.assertEqual(len(found), 0)
+
+    def test_spacing_larger_than_the_surface(self):
+        _, found = throw(50.0, mesh=sheet(3, 3.0))
+        self.assertLessEqual(len(found), 1)
+
+    def test_ladder_ends_at_the_spacing(self):
+        steps = ladder(0.3, 40.0)
+        self.assertEqual(steps[-1], 0.3)
+        self.assertTrue(all(a > b for a, b in zip(steps, steps[1:], strict=False)))
+        self.assertAlmostEqual(full_density(0.5), 0.57 / 0.25)

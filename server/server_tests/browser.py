@@ -1,0 +1,108 @@
+"""The bench in headless Chromium, driven as a person drives it."""
+
+from __future__ import annotations
+
+import io
+import os
+import threading
+
+import numpy as np
+from django.test import LiveServerTestCase
+from PIL import Image
+from playwright.sync_api import Page, sync_playwright
+
+from work import running
+from work.kinds import KINDS
+
+from .helpers import person
+
+ARGUMENTS = [
+    "--no-sandbox", "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--disable-quic", "--no-first-run",
+    "--disable-background-networking", "--disable-component-update", "--disable-sync",
+]
+PASSWORD = "a long password"
+
+
+def run_in_thread(job) -> None:
+    """Stands in for the queue: a job starts at once, in a thread of its own."""
+    threading.Thread(target=running.run, args=(str(job.pk), KINDS), daemon=True).start()
+
+
+class BrowserTest(LiveServerTestCase):
+    """One browser for all tests of a class, a fresh session for each."""
+
+    @classmethod
+    def setUpClass(cls):
+        # Playwright's own event loop makes Django believe it is called from asynchronous code.
+        os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "1"
+        super().setUpClass()
+        cls.playwright = sync_playwright().start()
+        cls.chromium = cls.playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
+
+    @classmethod
+    def tearDownClass(cls):
+        cls.chromium.close()
+        cls.playwright.stop()
+        super().tearDownClass()
+
+    def setUp(self):
+        self.user = person()
+        self.context = self.chromium.new_context(viewport={"width": 1280, "height": 800})
+        self.page = self.context.new_page()
+        self.page.set_default_timeout(45_000)
+        self.errors: list[str] = []
+        self.page.on("pageerror", lambda error: self.errors.append(str(error)))
+
+    def tearDown(self):
+        self.context.close()
+        self.assertEqual(self.errors, [])
+
+    def sign_in(self, page: Page | None = None) -> None:
+        page = page or self.page
+        page.goto(self.live_server_url)
+        page.get_by_label("Name").fill("ada")
+        page.get_by_label("Password").fill(PASSWORD)
+        page.get_by_role("button", name="Sign in").click()
+        page.get_by_role("heading", name="Sites").wait_for()
+
+    def open(self, site, page: Page | None = None) -> None:
+        """Sign in and open a site; returns when its picture stands."""
+        page = page or self.page
+        self.sign_in(page)
+        page.goto(f"{self.live_server_url}/sites/{site.pk}")
+        page.wait_for_selector("canvas[data-ready=true]", timeout=90_000)
+        self.settled(page)
+
+    def settled(self, page: Page | None = None) -> None:
+        (page or self.page).wait_for_selector("canvas[data-settled=true]", timeout=60_000)
+
+    def saved(self, page: Page | None = None) -> None:
+        (page or self.page).wait_for_function("document.querySelector('[aria-label=Saving]').textContent.includes('saved')")
+
+    def step(self, name: str) -> None:
+        self.page.get_by_role("navigation", name="Course").get_by_role("button", name=name).click()
+
+    def choose(self, name: str) -> None:
+        """Click an item's row in the course."""
+        self.page.locator("nav button[aria-current]", has_text=name).first.click()
+
+    def plate(self) -> np.ndarray:
+        """The picture in the plate, (H, W, 3) float."""
+        data = self.page.locator("canvas[aria-label='Picture of the site']").screenshot()
+        return np.asarray(Image.open(io.BytesIO(data)).convert("RGB"), float)
+
+    def drag(self, selector: str, dx: float, dy: float, steps: int = 6) -> None:
+        """Take hold of something in its middle and drag it."""
+        box = self.page.locator(selector).first.bounding_box()
+        x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+        self.page.mouse.move(x, y)
+        self.page.mouse.down()
+        for k in range(1, steps + 1):
+            self.page.mouse.move(x + dx * k / steps, y + dy * k / steps)
+            self.page.wait_for_timeout(60)
+        self.page.mouse.up()
+
+    def on_plate(self, x: float, y: float) -> tuple[float, float]:
+        """Page coordinates of a place in the plate, given as shares of its width and height."""
+        box = self.page.locator("canvas[aria-label='Picture of the site']").bounding_box()
+        return box["x"] + box["width"] * x, box["y"] + box["height"] * y

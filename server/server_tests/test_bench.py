@@ -1,0 +1,364 @@
+"""What an artist does at the bench, done in a browser."""
+
+import re
+import tempfile
+from pathlib import Path
+from unittest import mock
+
+import numpy as np
+import trimesh
+from cenote_core.plan import Gate, NoiseRule, PatinaPlan, PatinaUse, PiecePlan, SlopeRule, StationPlan
+from playwright.sync_api import expect
+
+from sites.models import Item, Site
+
+from .browser import BrowserTest, run_in_thread
+from .helpers import grass, site_of
+
+
+def gate(a, b, c, d):
+    return Gate(rise_start=a, rise_end=b, fall_start=c, fall_end=d)
+
+
+def small(user, **items):
+    """A wall and a crate on level ground, grass before them, moss on the wall."""
+    rules = [SlopeRule(gate=gate(0, 0, 40, 60))]
+    plans = {
+        "wall": PiecePlan(name="garden wall", asset="wall", position=(0, 0, -2.5)),
+        "crate": PiecePlan(name="crate", asset="crate", position=(2.2, 0, 0.5)),
+        "g": grass(density=6, spacing=0.2, rules=rules),
+        "m": PatinaPlan(name="moss", uses=[PatinaUse(surface="wall/stone"), PatinaUse(surface="wall/coping")], rules=[NoiseRule(gate=gate(0.3, 0.5, 1, 1))]),
+        "station-1": StationPlan(name="front", position=(0, 2.0, 6.5), target=(0, 0.7, -2), lens=30, order=1),
+        **items,
+    }
+    return site_of(user, **plans)
+
+
+class SitesPage(BrowserTest):
+    def test_wrong_password_then_sites_and_a_new_one(self):
+        self.page.goto(self.live_server_url)
+        self.page.get_by_label("Name").fill("ada")
+        self.page.get_by_label("Password").fill("wrong")
+        self.page.get_by_role("button", name="Sign in").click()
+        expect(self.page.get_by_role("alert")).to_contain_text("do not belong together")
+        self.sign_in()
+        self.page.get_by_label("Name of a new site").fill("Mill race")
+        self.page.get_by_role("button", name="New site").click()
+        self.page.wait_for_selector("canvas[data-ready=true]", timeout=90_000)
+        self.page.get_by_label("All sites").first.click()
+        card = self.page.get_by_role("article", name="Mill race")
+        expect(card).to_contain_text("40 × 40 m")
+        card.get_by_role("button", name="Put away").click()
+        expect(card).to_have_count(0)
+        self.page.get_by_role("button", name="Bring it back").click()
+        expect(card).to_have_count(1)
+        self.assertIsNone(Site.objects.get(name="Mill race").deleted)
+
+
+class DriftsAtTheBench(BrowserTest):
+    def test_drag_a_gate_see_the_picture_undo(self):
+        site = small(self.user)
+        self.open(site)
+        before = self.plate()
+        self.choose("grass")
+        share = self.page.locator("[data-rule=slope] [data-share]")
+        expect(share).to_contain_text("100 %")
+        # Pull the whole gate to steep slopes: level ground is no longer let through.
+        self.drag("[data-rule=slope] [data-handle=rise_start]", 200, 0)
+        self.saved()
+        expect(share).to_contain_text("lets 0 %")
+        expect(self.page.get_by_role("note")).to_contain_text("slope rule lets nothing through")
+        rule = Item.objects.get(site=site, key="g").plan["rules"][0]
+        self.assertGreater(rule["gate"]["rise_start"], 30)
+        self.settled()
+        bare = self.plate()
+        # Without grass the ground before the wall shows: the lower half has changed, the sky has not.
+        self.assertGreater(np.abs(bare - before)[400:].mean(), 2.0)
+        self.assertLess(np.abs(bare - before)[:120, 300:].mean(), 1.0)
+        self.page.get_by_role("button", name="Undo").click()
+        expect(share).to_contain_text("100 %")
+        expect(self.page.get_by_role("note")).to_have_count(0)
+        self.page.reload()
+        self.page.wait_for_selector("canvas[data-ready=true]", timeout=90_000)
+        self.page.get_by_role("button", name="Redo").click()
+        self.choose("grass")
+        expect(share).to_contain_text("lets 0 %")
+
+    def test_the_cure_cures(self):
+        site = small(self.user, g=grass(density=0))
+        self.open(site)
+        self.choose("grass")
+        expect(self.page.get_by_role("note")).to_contain_text("density is 0")
+        self.page.get_by_role("button", name="Set 1 per m²").click()
+        expect(self.page.get_by_role("note")).to_have_count(0)
+        self.assertEqual(Item.objects.get(site=site, key="g").plan["density"], 1.0)
+
+    def test_thin_with_the_brush_and_keep_it_through_a_change_of_density(self):
+        site = small(self.user)
+        self.open(site)
+        self.choose("grass")
+        row = self.page.locator("nav button[aria-current=true]")
+        count = lambda: int(re.sub(r"\D", "", row.inner_text().split("grass")[-1]) or 0)  # noqa: E731
+        self.page.wait_for_function("document.querySelector('nav button[aria-current=true]').innerText.match(/\\d/)")
+        first = count()
+        self.page.keyboard.press("t")
+        x, y = self.on_plate(0.35, 0.75)
+        self.page.mouse.move(x, y)
+        self.page.mouse.down()
+        for k in range(8):
+            self.page.mouse.move(x + 18 * k, y)
+        self.page.mouse.up()
+        self.saved()
+        touch = Item.objects.get(site=site, kind="touch").plan
+        self.assertEqual((touch["action"], touch["target"], touch["owner"]), ("less", "g", "ground"))
+        self.assertGreater(len(touch["points"]), 2)
+        expect(self.page.get_by_role("region", name="By hand")).to_contain_text("1 strokes")
+        self.page.wait_for_function(f"!document.querySelector('nav button[aria-current=true]').innerText.includes('{first}')")
+        self.assertLess(count(), first)
+        self.page.keyboard.press("Escape")
+        field = self.page.get_by_label("density, per m²")
+        field.fill("3")
+        field.press("Enter")
+        self.saved()
+        self.assertEqual(Item.objects.get(site=site, key="g").plan["density"], 3.0)
+        self.assertEqual(Item.objects.filter(site=site, kind="touch", deleted=False).count(), 1)
+
+    def test_new_drift_with_an_asset_and_a_typed_number_out_of_range(self):
+        site = small(self.user)
+        self.open(site)
+        self.page.get_by_role("button", name="+ drift").click()
+        self.page.get_by_role("button", name="+ asset").click()
+        self.page.get_by_role("menuitem", name=re.compile("Lady fern, full")).click()
+        self.saved()
+        plan = Item.objects.exclude(key="g").get(site=site, kind="drift").plan
+        self.assertEqual([a["asset"] for a in plan["assets"]], ["grass_mid", "fern_full"])
+        field = self.page.get_by_label("density, per m²")
+        field.fill("1e9")
+        field.press("Enter")
+        self.page.wait_for_timeout(300)
+        self.assertEqual(Item.objects.exclude(key="g").get(site=site, kind="drift").plan["density"], plan["density"])
+
+
+class PatinasAtTheBench(BrowserTest):
+    def test_mask_turn_down_and_shared_change(self):
+        site = small(self.user)
+        self.open(site)
+        self.step("Patinas")
+        self.choose("moss")
+        expect(self.page.get_by_text("Shared by 2 surfaces")).to_be_visible()
+        lit = self.plate()
+        self.page.get_by_role("button", name="Mask alone").click()
+        self.page.wait_for_timeout(600)
+        self.settled()
+        mask = self.plate()
+        wall = mask[300:420, 200:560]
+        self.assertGreater(np.ptp(lit[300:420, 200:560], axis=-1).mean(), 6)
+        self.assertGreater(wall.max(), 150)
+        self.assertLess(mask[600:700, 100:600].mean(), 40)
+        self.page.keyboard.press("x")
+        field = self.page.get_by_label("garden wall, stone")
+        field.fill("0")
+        field.press("Enter")
+        self.saved()
+        self.settled()
+        self.page.wait_for_timeout(800)
+        self.settled()
+        uses = Item.objects.get(site=site, key="m").plan["uses"]
+        self.assertEqual({u["surface"]: u["amount"] for u in uses}, {"wall/stone": 0.0, "wall/coping": 1.0})
+        self.assertGreater(np.abs(self.plate() - lit)[300:420, 200:560].mean(), 3)
+
+    def test_plate_and_flattened_maps_agree(self):
+        """The same points of the wall, once drawn by the shader and once worked out in Python."""
+        from cenote_core.materials.material import linear_to_srgb
+        from cenote_core.mesh.mesh import points_on
+        from cenote_core.mesh.texels import sample_map
+        from cenote_core.patinas.cover import owner_covers, stack
+        from cenote_core.patinas.flatten import flatten_values
+        from cenote_core.proofs.camera import axes, field_of_view
+        from sites.computing import scene_of
+
+        station = StationPlan(name="close", position=(0.3, 0.8, 0.0), target=(0.3, 0.8, -2), lens=35, order=1)
+        site = small(self.user, **{"station-1": station, "g": grass(density=0.0, rules=[]), "crate": PiecePlan(name="c", asset="crate", position=(4, 0, 4))})
+        self.open(site)
+        self.page.get_by_role("radio", name="colour").click()
+        self.page.wait_for_timeout(600)
+        self.settled()
+        drawn = self.plate()
+        height, width = drawn.shape[:2]
+        scene = scene_of(site)
+        mesh = scene.mesh("wall")
+        eye, right, up, forward = axes(station)
+        half = np.tan(np.radians(field_of_view(station.lens)) / 2)
+        xs, ys = np.meshgrid(np.arange(260, width - 260, 3), np.arange(260, height - 260, 3))
+        u = ((xs.ravel() + 0.5) / width * 2 - 1) * half
+        v = (1 - (ys.ravel() + 0.5) / height * 2) * half * height / width
+        direction = forward + u[:, None] * right + v[:, None] * up
+        found = trimesh.Trimesh(mesh.positions, mesh.faces, process=False)
+        place, ray, face = found.ray.intersects_location(np.tile(eye, (len(direction), 1)), direction, multiple_hits=False)
+        corner = mesh.positions[mesh.faces[face]].astype(float)
+        bary = trimesh.triangles.points_to_barycentric(corner, place)[:, 1:]
+        points = points_on(mesh, face, bary)
+        w = np.column_stack([1 - bary.sum(axis=1), bary])
+        uv = np.einsum("nk,nkc->nc", w, mesh.uv[mesh.faces[face]]).astype(np.float32)
+        maps = owner_covers(scene, "wall", 1024)
+        covers = [(plan, np.float32(sample_map(maps[k], points.uv2))) for k, (_, plan) in enumerate(stack(scene, "wall"))]
+        worked = linear_to_srgb(flatten_values(scene, "wall", uv, uv, points.slots, covers)[:, :3]) * 255
+        seen = drawn[ys.ravel()[ray], xs.ravel()[ray]]
+        self.assertGreater(len(seen), 2000)
+        # Filtering differs pixel by pixel; blocks of nearby pixels and the whole agree.
+        self.assertLess(np.abs(worked.mean(axis=0) - seen.mean(axis=0)).max(), 3.0)
+        for channel in range(3):
+            self.assertGreater(np.corrcoef(worked[:, channel], seen[:, channel])[0, 1], 0.9)
+
+
+class DecalsAndPieces(BrowserTest):
+    def test_place_a_decal_by_clicking_then_drag_its_handles(self):
+        site = small(self.user)
+        self.open(site)
+        self.step("Decals")
+        self.page.get_by_role("button", name="Branching crack").click()
+        x, y = self.on_plate(0.5, 0.53)
+        self.page.mouse.click(x, y)
+        self.saved()
+        plan = Item.objects.get(site=site, kind="decal").plan
+        self.assertEqual(plan["receivers"], ["wall"])
+        self.assertGreater(plan["facing"][2], 0.9)
+        self.page.locator("[data-grip=size]").wait_for()
+        self.drag("[data-grip=size]", 60, 40)
+        self.saved()
+        sized = Item.objects.get(site=site, kind="decal").plan
+        self.assertGreater(sized["width"], plan["width"] * 1.1)
+        self.drag("[data-grip=move]", -120, 0)
+        self.saved()
+        moved = Item.objects.get(site=site, kind="decal").plan
+        self.assertLess(moved["position"][0], sized["position"][0] - 0.3)
+        self.drag("[data-grip=turn]", 60, 60)
+        self.saved()
+        self.assertLess(Item.objects.get(site=site, kind="decal").plan["turn"], -10)
+
+    def test_place_move_turn_and_delete_a_piece(self):
+        site = small(self.user)
+        self.open(site)
+        self.step("Pieces")
+        self.page.get_by_role("button", name="+ piece").click()
+        self.page.get_by_role("button", name=re.compile("Milk churn")).click()
+        self.page.keyboard.press(".")
+        x, y = self.on_plate(0.4, 0.72)
+        self.page.mouse.move(x, y)
+        self.page.mouse.click(x, y)
+        self.saved()
+        item = Item.objects.get(site=site, kind="piece", plan__asset="churn")
+        self.assertEqual((item.plan["name"], item.plan["turn"]), ("churn", 15))
+        self.page.keyboard.press("Escape")
+        self.choose("churn")
+        self.page.locator("[data-grip=move]").wait_for()
+        self.page.wait_for_timeout(500)
+        self.drag("[data-grip=move]", 80, 0)
+        self.saved()
+        moved = Item.objects.get(pk=item.pk)
+        self.assertGreater(moved.plan["position"][0], item.plan["position"][0] + 0.2)
+        self.assertAlmostEqual(moved.plan["position"][1], item.plan["position"][1], delta=0.3)
+        self.page.get_by_role("button", name="Delete this piece").click()
+        self.saved()
+        self.assertTrue(Item.objects.get(pk=item.pk).deleted)
+        self.page.get_by_role("button", name="Undo").click()
+        expect(self.page.locator("nav button", has_text="churn").first).to_be_visible()
+
+    def test_stations(self):
+        site = small(self.user)
+        self.open(site)
+        first = self.plate()
+        x, y = self.on_plate(0.5, 0.3)
+        self.page.mouse.move(x, y)
+        self.page.mouse.down()
+        self.page.mouse.move(x + 150, y + 10, steps=4)
+        self.page.mouse.up()
+        self.page.get_by_role("button", name="Save station").click()
+        self.saved()
+        self.assertEqual(Item.objects.filter(site=site, kind="station").count(), 2)
+        self.settled()
+        self.assertGreater(np.abs(self.plate() - first).mean(), 4)
+        self.page.get_by_role("button", name="1 · front").click()
+        self.page.wait_for_timeout(500)
+        self.settled()
+        self.assertLess(np.abs(self.plate() - first)[:, :].mean(), 2.5)
+
+
+class InAndOut(BrowserTest):
+    def test_foreign_model_dressed_rendered_and_handed_over(self):
+        site = small(self.user)
+        mesh = trimesh.creation.icosphere(subdivisions=3, radius=70)
+        with mock.patch("work.api.ask", run_in_thread), tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "round_thing.stl"
+            mesh.export(path)
+            self.open(site)
+            self.page.get_by_label("Model file").set_input_files(str(path))
+            expect(self.page.locator("[data-size]")).to_contain_text("1.4 × 1.4 × 1.4 m")
+            self.page.get_by_role("button", name="Put it into the kit").click()
+            expect(self.page.get_by_role("button", name=re.compile("round_thing"))).to_be_visible()
+            x, y = self.on_plate(0.35, 0.7)
+            self.page.mouse.move(x, y)
+            self.page.mouse.click(x, y)
+            self.saved()
+            piece = Item.objects.get(site=site, kind="piece", plan__asset__startswith="import-")
+            self.page.keyboard.press("Escape")
+            self.step("Patinas")
+            self.choose("moss")
+            self.page.get_by_role("button", name="+ surface").click()
+            self.page.get_by_role("menuitemcheckbox", name=re.compile("model")).click()
+            self.page.keyboard.press("Escape")
+            self.saved()
+            self.assertIn(f"{piece.key}/body", [u["surface"] for u in Item.objects.get(site=site, key="m").plan["uses"]])
+            self.step("Proofs")
+            self.page.get_by_label("Size").locator("..").click()
+            self.page.get_by_role("option", name="640 × 400 px").click()
+            self.page.get_by_role("button", name="Rough, in seconds").click()
+            self.page.get_by_role("button", name=re.compile("Show rough proof")).wait_for(timeout=240_000)
+            self.page.get_by_role("button", name="Hand over").click()
+            self.page.get_by_role("link", name="site.glb").wait_for(timeout=240_000)
+            self.page.get_by_role("button", name=re.compile("Show rough proof")).click()
+            picture = self.page.get_by_role("img", name="Proof", exact=True)
+            expect(picture).to_be_visible()
+            self.page.wait_for_function("document.querySelector('img[alt=Proof]').naturalWidth === 640")
+
+    def test_a_broken_file_is_refused_in_words(self):
+        site = small(self.user)
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "half.glb"
+            path.write_bytes(trimesh.creation.box().export(file_type="glb")[:300])
+            self.open(site)
+            self.page.get_by_label("Model file").set_input_files(str(path))
+            expect(self.page.get_by_role("alert")).to_contain_text("cut short")
+
+
+class NothingIsLost(BrowserTest):
+    def test_two_people_change_one_item(self):
+        site = small(self.user)
+        self.open(site)
+        self.choose("grass")
+        item = Item.objects.get(site=site, key="g")
+        item.plan["density"], item.revision = 2.0, item.revision + 1
+        item.save()
+        field = self.page.get_by_label("density, per m²")
+        field.fill("9")
+        field.press("Enter")
+        expect(self.page.get_by_role("alert")).to_contain_text("Somebody changed ‘grass’")
+        self.assertEqual(Item.objects.get(pk=item.pk).plan["density"], 2.0)
+        self.page.get_by_role("button", name="Take mine").click()
+        self.saved()
+        self.page.wait_for_timeout(500)
+        self.assertEqual(Item.objects.get(pk=item.pk).plan["density"], 9.0)
+
+    def test_edits_made_without_a_connection_are_sent_later(self):
+        site = small(self.user)
+        self.open(site)
+        self.choose("grass")
+        self.context.set_offline(True)
+        field = self.page.get_by_label("density, per m²")
+        field.fill("8")
+        field.press("Enter")
+        expect(self.page.get_by_label("Saving")).to_contain_text("not sent yet")
+        self.assertEqual(Item.objects.get(site=site, key="g").plan["density"], 6.0)
+        self.context.set_offline(False)
+        self.saved()
+        self.assertEqual(Item.objects.get(site=site, key="g").plan["density"], 8.0)
