@@ -14,6 +14,17 @@ class CountingRunner(DiscoverRunner):
         self.counts = (result.testsRun - failed - skipped, failed, skipped)
         return super().suite_result(suite, result, **kwargs)
 
+    def teardown_databases(self, old_config, **kwargs):
+        """Threads of the live server may still hold connections, which would keep the database from going."""
+        for connection, _, destroy in old_config:
+            if destroy:
+                with connection.cursor() as cursor:
+                    cursor.execute(
+                        "select pg_terminate_backend(pid) from pg_stat_activity"
+                        " where datname = current_database() and pid <> pg_backend_pid()"
+                    )
+        super().teardown_databases(old_config, **kwargs)
+
     def run_tests(self, test_labels, **kwargs):
         outcome = super().run_tests(test_labels, **kwargs)
         passed, failed, skipped = self.counts

@@ -1,0 +1,228 @@
+"""The budgets of the design, measured. Every figure is a median; memory is the process's peak so far."""
+
+from __future__ import annotations
+
+import argparse
+import resource
+import statistics
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+
+ROOT = Path(__file__).resolve().parent.parent
+sys.path[:0] = [str(ROOT / "core"), str(ROOT)]
+
+from cenote_core.cache import Cache  # noqa: E402
+from cenote_core.decals.project import project  # noqa: E402
+from cenote_core.drifts.populate import populate  # noqa: E402
+from cenote_core.drifts.sampling import full_density, spaced_points  # noqa: E402
+from cenote_core.kit.builtin import BuiltinKit  # noqa: E402
+from cenote_core.measures.height import height  # noqa: E402
+from cenote_core.measures.noise import noise  # noqa: E402
+from cenote_core.measures.slope import slope  # noqa: E402
+from cenote_core.mesh import engine  # noqa: E402
+from cenote_core.mesh.mesh import make_mesh, points_on  # noqa: E402
+from cenote_core.mesh.rays import RayScene  # noqa: E402
+from cenote_core.mesh.texels import sample_map  # noqa: E402
+from cenote_core.plan import DecalPlan, Gate  # noqa: E402
+from cenote_core.plan.site import SitePlan  # noqa: E402
+from cenote_core.proofs.render import ProofSettings, render_proof  # noqa: E402
+from cenote_core.rules import apply_rule  # noqa: E402
+from cenote_core.scene.scene import Scene  # noqa: E402
+
+from demo import tarn_halt  # noqa: E402
+
+
+def median(work: Callable[[], object], runs: int = 5) -> float:
+    """Median seconds of several runs, after one that does not count."""
+    work()
+    times = []
+    for _ in range(runs):
+        started = time.perf_counter()
+        work()
+        times.append(time.perf_counter() - started)
+    return statistics.median(times)
+
+
+def memory() -> float:
+    """Peak memory of this process, GB."""
+    return resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1e6
+
+
+def report(what: str, seconds: float, budget: str, more: str = "") -> None:
+    print(f"{what:<58} {seconds:9.3f} s   budget {budget:<14} peak {memory():5.2f} GB  {more}", flush=True)
+
+
+def terrain(cells: int, size: float):
+    """A wavy sheet of 2 · cells² triangles with an unwrap."""
+    x = np.linspace(0, size, cells + 1)
+    gx, gz = np.meshgrid(x, x)
+    gy = np.sin(gx / 7) * 2 + np.cos(gz / 5)
+    a = (np.arange(cells)[:, None] * (cells + 1) + np.arange(cells)).ravel()
+    n = cells + 1
+    faces = np.concatenate([np.column_stack([a, a + n, a + 1]), np.column_stack([a + 1, a + n, a + n + 1])])
+    return make_mesh(np.column_stack([gx.ravel(), gy.ravel(), gz.ravel()]), faces)
+
+
+def points_with_rules(mesh, spacing: float):
+    """Spaced points and six rules at each."""
+    keys = np.arange(len(mesh.faces), dtype=np.uint64)
+    found = spaced_points(mesh.positions, mesh.faces, keys, mesh.face_areas(), spacing, 1)
+    points = points_on(mesh, found.face, found.bary)
+    gate = Gate(rise_start=0.1, rise_end=0.4, fall_start=60, fall_end=80)
+    shelter = np.linspace(0, 1, 512 * 512, dtype=np.float32).reshape(512, 512)
+    amount = np.ones(len(found), np.float32)
+    uv = (found.positions[:, [0, 2]] / 100).astype(np.float32)
+    measured = (
+        slope(points.normals), height(points.positions), sample_map(shelter, uv), noise(points.positions, 2, 3, 1),
+        noise(points.positions, 9, 2, 2), noise(points.positions, 0.5, 2, 3),
+    )
+    for values in measured:
+        apply_rule(amount, gate, 0.8, values)
+    return found, amount
+
+
+def quality(positions: np.ndarray, area: float) -> str:
+    from scipy.spatial import cKDTree
+
+    least = cKDTree(positions).query(positions, k=2)[0][:, 1].min()
+    return f"least distance {least:.4f} m, relative radius {least / np.sqrt(2 * area / (np.sqrt(3) * len(positions))):.3f}"
+
+
+def sampling() -> None:
+    mesh = terrain(316, 100.0)
+    area = float(mesh.face_areas().sum())
+    spacing = float(np.sqrt(area * full_density(1.0) / 1e6))
+    found, _ = points_with_rules(mesh, spacing)
+    report(f"{len(found):,} spaced points, six rules, 200 000 triangles", median(lambda: points_with_rules(mesh, spacing), 3), "3 s, 1 GB")
+    print("  growth:", end="")
+    for count in (1e3, 1e4, 1e5, 1e6):
+        s = float(np.sqrt(area * full_density(1.0) / count))
+        keys = np.arange(len(mesh.faces), dtype=np.uint64)
+        work = lambda s=s, keys=keys: spaced_points(mesh.positions, mesh.faces, keys, mesh.face_areas(), s, 1)  # noqa: E731
+        print(f"  {count:,.0f}: {median(work, 3):.3f} s", end="", flush=True)
+    print()
+    peers(mesh, area)
+
+
+def peers(mesh, area: float) -> None:
+    """At equal count, as far as the peers' own methods allow."""
+    count = 100_000
+    spacing = float(np.sqrt(area * full_density(1.0) / count))
+    keys = np.arange(len(mesh.faces), dtype=np.uint64)
+    ours = spaced_points(mesh.positions, mesh.faces, keys, mesh.face_areas(), spacing, 1)
+    seconds = median(lambda: spaced_points(mesh.positions, mesh.faces, keys, mesh.face_areas(), spacing, 1), 3)
+    rate = len(ours) / seconds
+    print(f"  ours: {len(ours):,} points, {rate:,.0f}/s, {quality(ours.positions, area)}")
+    try:
+        import trimesh
+
+        surface = trimesh.Trimesh(mesh.positions, mesh.faces, process=False)
+        started = time.perf_counter()
+        even, _ = trimesh.sample.sample_surface_even(surface, count, radius=spacing, seed=1)
+        other = len(even) / (time.perf_counter() - started)
+        print(f"  trimesh sample_surface_even: {len(even):,} points, {other:,.0f}/s, ours {rate / other:.1f} times; {quality(np.asarray(even), area)}")
+    except ImportError:
+        print("  trimesh is not installed")
+    try:
+        import pymeshlab
+
+        meshes = pymeshlab.MeshSet()
+        meshes.add_mesh(pymeshlab.Mesh(mesh.positions.astype(float), mesh.faces))
+        started = time.perf_counter()
+        meshes.generate_sampling_poisson_disk(samplenum=count, exactnumflag=False)
+        points = meshes.current_mesh().vertex_matrix()
+        other = len(points) / (time.perf_counter() - started)
+        print(f"  pymeshlab Poisson disk: {len(points):,} points, {other:,.0f}/s, ours {rate / other:.1f} times; {quality(points, area)}")
+    except ImportError:
+        print("  pymeshlab is not installed (bin/bench --peers)")
+
+
+def rays() -> None:
+    mesh = terrain(200, 40.0)
+    scene = RayScene(mesh.positions, mesh.faces)
+    points = mesh.positions[:: 1]
+    normals = mesh.normals[:: 1]
+    per_point = 256
+    ours = median(lambda: scene.occlusion(points, normals, 5.0, per_point), 3)
+    total = len(points) * per_point
+
+    def engine_alone() -> None:
+        def work(mi) -> None:
+            import drjit as dr
+
+            count = len(points)
+            origin = mi.Point3f(*(mi.Float(np.ascontiguousarray(points[:, k])) for k in range(3))) + mi.Vector3f(0, 1e-3, 0)
+
+            def body(i, hits):
+                angle = mi.Float(i) * 2.4
+                sine, cosine = dr.sincos(angle)
+                ray = mi.Ray3f(origin, mi.Vector3f(0.7 * cosine, 0.71, 0.7 * sine))
+                ray.maxt = mi.Float(5.0)
+                return i + 1, hits + dr.select(scene._scene.ray_test(ray), mi.UInt32(1), mi.UInt32(0))
+
+            _, hits = dr.while_loop((dr.zeros(mi.UInt32, count), dr.zeros(mi.UInt32, count)), lambda i, hits: i < per_point, body)
+            np.array(hits)
+
+        engine.run(work)
+
+    alone = median(engine_alone, 3)
+    report(f"occlusion, {total / 1e6:.1f} M rays", ours, "80 % of engine", f"{total / ours / 1e6:.1f} M/s; engine alone {total / alone / 1e6:.1f} M/s: {alone / ours * 100:.0f} %")
+
+
+def demo_scene() -> Scene:
+    cache = Cache(Path(tempfile.gettempdir()) / "cenote-bench-cache")
+    return Scene(SitePlan.from_items(tarn_halt.items()), BuiltinKit(cache), cache)
+
+
+def editing() -> None:
+    scene = demo_scene()
+    plan = scene.site.drifts["drift-grass"]
+    populate(scene, "drift-grass", plan)
+    densities = iter(range(1, 1000))
+
+    def changed() -> None:
+        rule = plan.rules[0].model_copy(update={"gate": Gate(rise_start=0, rise_end=0, fall_start=30 + next(densities) * 0.01, fall_end=50)})
+        populate(scene, "drift-grass", plan.model_copy(update={"rules": [rule, *plan.rules[1:]]}))
+
+    places = populate(scene, "drift-grass", plan).places
+    report(f"drift of {places:,} places re-evaluated after one rule", median(changed), "0.15 s (50 000)")
+    amount = np.ones(1024 * 1024, np.float32)
+    values = [np.random.default_rng(k).random(1024 * 1024, dtype=np.float32) for k in range(6)]
+    gate = Gate(rise_start=0.1, rise_end=0.4, fall_start=0.8, fall_end=0.9)
+
+    def six_rules() -> None:
+        amount.fill(1)
+        for v in values:
+            apply_rule(amount, gate, 0.8, v)
+
+    report("cover of 1024², six rules, measures cached", median(six_rules), "0.06 s")
+    mesh = terrain(316, 100.0)
+    decal = DecalPlan(name="d", position=(50, 0, 50), facing=(0, 1, 0), width=2, height=2, depth=6)
+    report("decal of 2 m on a 200 000-triangle mesh", median(lambda: project(mesh, decal)), "0.03 s")
+
+
+def proof() -> None:
+    scene = demo_scene()
+    with tempfile.TemporaryDirectory() as folder:
+        times = []
+        for _ in range(2):
+            started = time.perf_counter()
+            render_proof(scene, ProofSettings(station="station-1"), Path(folder), lambda stage, share: None)
+            times.append(time.perf_counter() - started)
+    report("rough proof 1280 × 800 of the demo, worker warm", times[-1], "15 s", f"first {times[0]:.1f} s")
+
+
+if __name__ == "__main__":
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--no-proof", action="store_true")
+    options = parser.parse_args()
+    sampling()
+    rays()
+    editing()
+    if not options.no_proof:
+        proof()
