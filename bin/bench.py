@@ -33,7 +33,6 @@ from cenote_core.plan.site import SitePlan  # noqa: E402
 from cenote_core.proofs.render import ProofSettings, render_proof  # noqa: E402
 from cenote_core.rules import apply_rule  # noqa: E402
 from cenote_core.scene.scene import Scene  # noqa: E402
-
 from demo import tarn_halt  # noqa: E402
 
 
@@ -78,8 +77,12 @@ def points_with_rules(mesh, spacing: float):
     amount = np.ones(len(found), np.float32)
     uv = (found.positions[:, [0, 2]] / 100).astype(np.float32)
     measured = (
-        slope(points.normals), height(points.positions), sample_map(shelter, uv), noise(points.positions, 2, 3, 1),
-        noise(points.positions, 9, 2, 2), noise(points.positions, 0.5, 2, 3),
+        slope(points.normals),
+        height(points.positions),
+        sample_map(shelter, uv),
+        noise(points.positions, 2, 3, 1),
+        noise(points.positions, 9, 2, 2),
+        noise(points.positions, 0.5, 2, 3),
     )
     for values in measured:
         apply_rule(amount, gate, 0.8, values)
@@ -90,7 +93,9 @@ def quality(positions: np.ndarray, area: float) -> str:
     from scipy.spatial import cKDTree
 
     least = cKDTree(positions).query(positions, k=2)[0][:, 1].min()
-    return f"least distance {least:.4f} m, relative radius {least / np.sqrt(2 * area / (np.sqrt(3) * len(positions))):.3f}"
+    return (
+        f"least distance {least:.4f} m, relative radius {least / np.sqrt(2 * area / (np.sqrt(3) * len(positions))):.3f}"
+    )
 
 
 def sampling() -> None:
@@ -98,7 +103,11 @@ def sampling() -> None:
     area = float(mesh.face_areas().sum())
     spacing = float(np.sqrt(area * full_density(1.0) / 1e6))
     found, _ = points_with_rules(mesh, spacing)
-    report(f"{len(found):,} spaced points, six rules, 200 000 triangles", median(lambda: points_with_rules(mesh, spacing), 3), "3 s, 1 GB")
+    report(
+        f"{len(found):,} spaced points, six rules, 200 000 triangles",
+        median(lambda: points_with_rules(mesh, spacing), 3),
+        "3 s, 1 GB",
+    )
     print("  growth:", end="")
     for count in (1e3, 1e4, 1e5, 1e6):
         s = float(np.sqrt(area * full_density(1.0) / count))
@@ -125,7 +134,9 @@ def peers(mesh, area: float) -> None:
         started = time.perf_counter()
         even, _ = trimesh.sample.sample_surface_even(surface, count, radius=spacing, seed=1)
         other = len(even) / (time.perf_counter() - started)
-        print(f"  trimesh sample_surface_even: {len(even):,} points, {other:,.0f}/s, ours {rate / other:.1f} times; {quality(np.asarray(even), area)}")
+        print(
+            f"  trimesh sample_surface_even: {len(even):,} points, {other:,.0f}/s, ours {rate / other:.1f} times; {quality(np.asarray(even), area)}"
+        )
     except ImportError:
         print("  trimesh is not installed")
     try:
@@ -137,7 +148,9 @@ def peers(mesh, area: float) -> None:
         meshes.generate_sampling_poisson_disk(samplenum=count, exactnumflag=False)
         points = meshes.current_mesh().vertex_matrix()
         other = len(points) / (time.perf_counter() - started)
-        print(f"  pymeshlab Poisson disk: {len(points):,} points, {other:,.0f}/s, ours {rate / other:.1f} times; {quality(points, area)}")
+        print(
+            f"  pymeshlab Poisson disk: {len(points):,} points, {other:,.0f}/s, ours {rate / other:.1f} times; {quality(points, area)}"
+        )
     except ImportError:
         print("  pymeshlab is not installed (bin/bench --peers)")
 
@@ -145,8 +158,8 @@ def peers(mesh, area: float) -> None:
 def rays() -> None:
     mesh = terrain(200, 40.0)
     scene = RayScene(mesh.positions, mesh.faces)
-    points = mesh.positions[:: 1]
-    normals = mesh.normals[:: 1]
+    points = mesh.positions[::1]
+    normals = mesh.normals[::1]
     per_point = 256
     ours = median(lambda: scene.occlusion(points, normals, 5.0, per_point), 3)
     total = len(points) * per_point
@@ -156,7 +169,9 @@ def rays() -> None:
             import drjit as dr
 
             count = len(points)
-            origin = mi.Point3f(*(mi.Float(np.ascontiguousarray(points[:, k])) for k in range(3))) + mi.Vector3f(0, 1e-3, 0)
+            origin = mi.Point3f(*(mi.Float(np.ascontiguousarray(points[:, k])) for k in range(3))) + mi.Vector3f(
+                0, 1e-3, 0
+            )
 
             def body(i, hits):
                 angle = mi.Float(i) * 2.4
@@ -165,13 +180,20 @@ def rays() -> None:
                 ray.maxt = mi.Float(5.0)
                 return i + 1, hits + dr.select(scene._scene.ray_test(ray), mi.UInt32(1), mi.UInt32(0))
 
-            _, hits = dr.while_loop((dr.zeros(mi.UInt32, count), dr.zeros(mi.UInt32, count)), lambda i, hits: i < per_point, body)
+            _, hits = dr.while_loop(
+                (dr.zeros(mi.UInt32, count), dr.zeros(mi.UInt32, count)), lambda i, hits: i < per_point, body
+            )
             np.array(hits)
 
         engine.run(work)
 
     alone = median(engine_alone, 3)
-    report(f"occlusion, {total / 1e6:.1f} M rays", ours, "80 % of engine", f"{total / ours / 1e6:.1f} M/s; engine alone {total / alone / 1e6:.1f} M/s: {alone / ours * 100:.0f} %")
+    report(
+        f"occlusion, {total / 1e6:.1f} M rays",
+        ours,
+        "80 % of engine",
+        f"{total / ours / 1e6:.1f} M/s; engine alone {total / alone / 1e6:.1f} M/s: {alone / ours * 100:.0f} %",
+    )
 
 
 def demo_scene() -> Scene:
@@ -186,7 +208,9 @@ def editing() -> None:
     densities = iter(range(1, 1000))
 
     def changed() -> None:
-        rule = plan.rules[0].model_copy(update={"gate": Gate(rise_start=0, rise_end=0, fall_start=30 + next(densities) * 0.01, fall_end=50)})
+        rule = plan.rules[0].model_copy(
+            update={"gate": Gate(rise_start=0, rise_end=0, fall_start=30 + next(densities) * 0.01, fall_end=50)}
+        )
         populate(scene, "drift-grass", plan.model_copy(update={"rules": [rule, *plan.rules[1:]]}))
 
     places = populate(scene, "drift-grass", plan).places

@@ -22,4 +22,8 @@ def no_such_address(request: HttpRequest, rest: str = "") -> JsonResponse:
     return JsonResponse({"detail": "There is no such address."}, status=404)
 
 
-urlpatterns = [path("api/", api.urls), re_path(r"^api/(?P<rest>.*)$", no_such_address), re_path(r"^(?P<rest>.*)$", front_end)]
+urlpatterns = [
+    path("api/", api.urls),
+    re_path(r"^api/(?P<rest>.*)$", no_such_address),
+    re_path(r"^(?P<rest>.*)$", front_end),
+]

@@ -17,8 +17,14 @@ from work.kinds import KINDS
 from .helpers import person
 
 ARGUMENTS = [
-    "--no-sandbox", "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--disable-quic", "--no-first-run",
-    "--disable-background-networking", "--disable-component-update", "--disable-sync",
+    "--no-sandbox",
+    "--use-angle=swiftshader",
+    "--enable-unsafe-swiftshader",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
 ]
 PASSWORD = "a long password"
 
@@ -77,7 +83,9 @@ class BrowserTest(LiveServerTestCase):
         (page or self.page).wait_for_selector("canvas[data-settled=true]", timeout=60_000)
 
     def saved(self, page: Page | None = None) -> None:
-        (page or self.page).wait_for_function("document.querySelector('[aria-label=Saving]').textContent.includes('saved')")
+        (page or self.page).wait_for_function(
+            "document.querySelector('[aria-label=Saving]').textContent.includes('saved')"
+        )
 
     def step(self, name: str) -> None:
         self.page.get_by_role("navigation", name="Course").get_by_role("button", name=name).click()

@@ -7,9 +7,9 @@ from unittest import mock
 
 import numpy as np
 import trimesh
-from cenote_core.plan import Gate, NoiseRule, PatinaPlan, PatinaUse, PiecePlan, SlopeRule, StationPlan
 from playwright.sync_api import expect
 
+from cenote_core.plan import Gate, NoiseRule, PatinaPlan, PatinaUse, PiecePlan, SlopeRule, StationPlan
 from sites.models import Item, Site
 
 from .browser import BrowserTest, run_in_thread
@@ -27,7 +27,11 @@ def small(user, **items):
         "wall": PiecePlan(name="garden wall", asset="wall", position=(0, 0, -2.5)),
         "crate": PiecePlan(name="crate", asset="crate", position=(2.2, 0, 0.5)),
         "g": grass(density=6, spacing=0.2, rules=rules),
-        "m": PatinaPlan(name="moss", uses=[PatinaUse(surface="wall/stone"), PatinaUse(surface="wall/coping")], rules=[NoiseRule(gate=gate(0.3, 0.5, 1, 1))]),
+        "m": PatinaPlan(
+            name="moss",
+            uses=[PatinaUse(surface="wall/stone"), PatinaUse(surface="wall/coping")],
+            rules=[NoiseRule(gate=gate(0.3, 0.5, 1, 1))],
+        ),
         "station-1": StationPlan(name="front", position=(0, 2.0, 6.5), target=(0, 0.7, -2), lens=30, order=1),
         **items,
     }
@@ -113,7 +117,9 @@ class DriftsAtTheBench(BrowserTest):
         self.assertEqual((touch["action"], touch["target"], touch["owner"]), ("less", "g", "ground"))
         self.assertGreater(len(touch["points"]), 2)
         expect(self.page.get_by_role("region", name="By hand")).to_contain_text("1 strokes")
-        self.page.wait_for_function(f"!document.querySelector('nav button[aria-current=true]').innerText.includes('{first}')")
+        self.page.wait_for_function(
+            f"!document.querySelector('nav button[aria-current=true]').innerText.includes('{first}')"
+        )
         self.assertLess(count(), first)
         self.page.keyboard.press("Escape")
         field = self.page.get_by_label("density, per m²")
@@ -156,7 +162,7 @@ class PatinasAtTheBench(BrowserTest):
         self.assertGreater(wall.max(), 150)
         self.assertLess(mask[600:700, 100:600].mean(), 40)
         self.page.keyboard.press("x")
-        field = self.page.get_by_label("garden wall, stone")
+        field = self.page.get_by_role("textbox", name="garden wall, stone")
         field.fill("0")
         field.press("Enter")
         self.saved()
@@ -178,7 +184,14 @@ class PatinasAtTheBench(BrowserTest):
         from sites.computing import scene_of
 
         station = StationPlan(name="close", position=(0.3, 0.8, 0.0), target=(0.3, 0.8, -2), lens=35, order=1)
-        site = small(self.user, **{"station-1": station, "g": grass(density=0.0, rules=[]), "crate": PiecePlan(name="c", asset="crate", position=(4, 0, 4))})
+        site = small(
+            self.user,
+            **{
+                "station-1": station,
+                "g": grass(density=0.0, rules=[]),
+                "crate": PiecePlan(name="c", asset="crate", position=(4, 0, 4)),
+            },
+        )
         self.open(site)
         self.page.get_by_role("radio", name="colour").click()
         self.page.wait_for_timeout(600)
@@ -189,26 +202,36 @@ class PatinasAtTheBench(BrowserTest):
         mesh = scene.mesh("wall")
         eye, right, up, forward = axes(station)
         half = np.tan(np.radians(field_of_view(station.lens)) / 2)
-        xs, ys = np.meshgrid(np.arange(260, width - 260, 3), np.arange(260, height - 260, 3))
+        # A square of pixels in the middle, all on the wall's face.
+        side, block = 180, 6
+        xs, ys = np.meshgrid(np.arange(side) + width // 2 - side // 2, np.arange(side) + height // 2 - side // 2)
         u = ((xs.ravel() + 0.5) / width * 2 - 1) * half
         v = (1 - (ys.ravel() + 0.5) / height * 2) * half * height / width
         direction = forward + u[:, None] * right + v[:, None] * up
         found = trimesh.Trimesh(mesh.positions, mesh.faces, process=False)
-        place, ray, face = found.ray.intersects_location(np.tile(eye, (len(direction), 1)), direction, multiple_hits=False)
+        place, ray, face = found.ray.intersects_location(
+            np.tile(eye, (len(direction), 1)), direction, multiple_hits=False
+        )
         corner = mesh.positions[mesh.faces[face]].astype(float)
         bary = trimesh.triangles.points_to_barycentric(corner, place)[:, 1:]
         points = points_on(mesh, face, bary)
         w = np.column_stack([1 - bary.sum(axis=1), bary])
         uv = np.einsum("nk,nkc->nc", w, mesh.uv[mesh.faces[face]]).astype(np.float32)
         maps = owner_covers(scene, "wall", 1024)
-        covers = [(plan, np.float32(sample_map(maps[k], points.uv2))) for k, (_, plan) in enumerate(stack(scene, "wall"))]
+        covers = [
+            (plan, np.float32(sample_map(maps[k], points.uv2))) for k, (_, plan) in enumerate(stack(scene, "wall"))
+        ]
         worked = linear_to_srgb(flatten_values(scene, "wall", uv, uv, points.slots, covers)[:, :3]) * 255
-        seen = drawn[ys.ravel()[ray], xs.ravel()[ray]]
-        self.assertGreater(len(seen), 2000)
-        # Filtering differs pixel by pixel; blocks of nearby pixels and the whole agree.
-        self.assertLess(np.abs(worked.mean(axis=0) - seen.mean(axis=0)).max(), 3.0)
+        self.assertEqual(len(worked), side * side)
+        order = np.argsort(ray)
+        seen = drawn[ys.ravel(), xs.ravel()]
+        # The plate may use smaller pictures than the flattener; blocks of pixels agree.
+        shape = (side // block, block, side // block, block, 3)
+        blocks = [v.reshape(shape).mean(axis=(1, 3)).reshape(-1, 3) for v in (worked[order], seen)]
+        self.assertLess(np.abs(blocks[0].mean(axis=0) - blocks[1].mean(axis=0)).max(), 2.5)
+        self.assertLess(np.abs(blocks[0] - blocks[1]).mean(), 6)
         for channel in range(3):
-            self.assertGreater(np.corrcoef(worked[:, channel], seen[:, channel])[0, 1], 0.9)
+            self.assertGreater(np.corrcoef(blocks[0][:, channel], blocks[1][:, channel])[0, 1], 0.95)
 
 
 class DecalsAndPieces(BrowserTest):
@@ -308,7 +331,9 @@ class InAndOut(BrowserTest):
             self.page.get_by_role("menuitemcheckbox", name=re.compile("model")).click()
             self.page.keyboard.press("Escape")
             self.saved()
-            self.assertIn(f"{piece.key}/body", [u["surface"] for u in Item.objects.get(site=site, key="m").plan["uses"]])
+            self.assertIn(
+                f"{piece.key}/body", [u["surface"] for u in Item.objects.get(site=site, key="m").plan["uses"]]
+            )
             self.step("Proofs")
             self.page.get_by_label("Size").locator("..").click()
             self.page.get_by_role("option", name="640 × 400 px").click()

@@ -173,7 +173,6 @@ class BadInput(TestCase):
             },
             {**good, "rules": [{"measure": "luck", "gate": {}}]},
             {**good, "rules": [{}] * 99},
-           
         ]
         for plan in bad:
             status, body = change(self.client, self.site, ("g", 1, plan))

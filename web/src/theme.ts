@@ -44,7 +44,8 @@ export const theme = createTheme({
     MuiButton: { defaultProps: { disableElevation: true, size: 'small' }, styleOverrides: { root: { minWidth: 0, padding: '3px 10px' } } },
     MuiPaper: { defaultProps: { elevation: 0 }, styleOverrides: { root: { border: `1px solid ${ink.line}`, backgroundImage: 'none' } } },
     MuiTooltip: {
-      defaultProps: { enterDelay: 350, arrow: false },
+      // The tooltip explains; the control keeps its own name.
+      defaultProps: { enterDelay: 350, arrow: false, describeChild: true },
       styleOverrides: { tooltip: { background: ink.ink, fontSize: 12, borderRadius: 2, maxWidth: 280 } },
     },
     MuiInputBase: { styleOverrides: { root: { fontSize: 13 }, input: { padding: '3px 6px !important' } } },

@@ -122,7 +122,7 @@ if (uView == 3) {
   float w = max(fwidth(sMask), 1e-4);
   float start = 1.0 - smoothstep(0.0, 1.4, abs(sMask - 0.02) / w);
   float full = 1.0 - smoothstep(0.0, 1.4, abs(sMask - 0.98) / w);
-  vec3 grey = vec3(0.03 + 0.9 * sMask * sMask);
+  vec3 grey = vec3(0.012 + 0.92 * sMask * sMask);
   grey = mix(grey, vec3(0.0, 0.25, 0.30), start * 0.9);
   gl_FragColor.rgb = mix(grey, vec3(0.35, 0.18, 0.0), full * 0.9);
 }
