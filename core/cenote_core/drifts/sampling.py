@@ -394,9 +394,13 @@ def _settle(
         b = bricks[q]
         count = starts[b + 1] - starts[b]
         # A stride through the brick's darts instead of their order by face, which would leave a pattern.
-        stride = 7919 if count % 7919 else 7907
-        for i in range(count):
-            n = order[starts[b] + (i * stride) % count]
+        stride = (7919 if count % 7919 else 7907) % max(count, 1)
+        step = -stride
+        for _ in range(count):
+            step += stride
+            if step >= count:
+                step -= count
+            n = order[starts[b] + step]
             x, y, z = np.float64(positions[n, 0]), np.float64(positions[n, 1]), np.float64(positions[n, 2])
             gx, gy, gz = _cell(x, inverse), _cell(y, inverse), _cell(z, inverse)
             sx = -1 if x * inverse - gx < 0.5 else 1

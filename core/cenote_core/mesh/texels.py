@@ -83,11 +83,17 @@ def texel_table(mesh: Mesh, resolution: int) -> TexelTable:
         points.slots,
         (mesh.face_areas()[face] / texels_per_face[face]).astype(np.float32),
     )
-    _, nearest = distance_transform_edt(~covered, return_indices=True)
-    number = np.zeros(resolution * resolution, np.int32)
+    return TexelTable(resolution, index, face, weights, points, _nearest_covered(covered, index))
+
+
+def _nearest_covered(covered: np.ndarray, index: np.ndarray) -> np.ndarray:
+    """For every texel the number of the covered one nearest to it."""
+    number = np.zeros(covered.size, np.int32)
     number[index] = np.arange(len(index), dtype=np.int32)
-    flat = nearest[0].astype(np.int64) * resolution + nearest[1]
-    return TexelTable(resolution, index, face, weights, points, number[flat.ravel()])
+    if len(index) == covered.size:
+        return number
+    _, nearest = distance_transform_edt(~covered, return_indices=True)
+    return number[(nearest[0].astype(np.int64) * covered.shape[1] + nearest[1]).ravel()]
 
 
 def sample_map(image: np.ndarray, uv: np.ndarray) -> np.ndarray:

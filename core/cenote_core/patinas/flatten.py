@@ -11,12 +11,13 @@ import numpy as np
 from numba import njit, prange
 
 from ..hashing import content_hash
+from ..materials.catalogue import REVISION as MATERIALS_REVISION
 from ..materials.material import Material, linear_to_srgb, srgb_to_linear, to_bytes
 from ..mesh.mesh import Mesh
 from ..mesh.texels import sample_map
 from ..plan import Finish, PatinaPlan
 from ..scene.scene import Scene
-from .cover import owner_covers, stack
+from .cover import owner_cover_key, owner_covers, stack
 
 MACRO = 7.3
 """The base material is drifted in brightness by its own relief, enlarged this many times, to hide repeats."""
@@ -180,7 +181,15 @@ def flatten_values(
 
 
 def flatten(scene: Scene, owner: str, resolution: int, cover_limit: int = 1024) -> FlatMaps:
-    """Flattened maps of an owner at `resolution`² texels."""
+    """Flattened maps of an owner at `resolution`² texels; kept until anything they depend on changes."""
+    finishes = [plan.finish.model_dump() for _, plan in stack(scene, owner)]
+    materials = [s.material for s in scene.surfaces() if s.owner == owner]
+    covers = owner_cover_key(scene, owner, cover_limit)
+    key = content_hash("flat maps", covers, finishes, materials, MATERIALS_REVISION, resolution)
+    return scene.cache.get(key, lambda: _flatten(scene, owner, resolution, cover_limit), on_disk=True)
+
+
+def _flatten(scene: Scene, owner: str, resolution: int, cover_limit: int) -> FlatMaps:
     table = scene.table(owner, resolution)
     mesh = scene.mesh(owner)
     corner = mesh.faces[table.face]

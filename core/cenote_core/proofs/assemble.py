@@ -34,7 +34,7 @@ class Detail:
     lod_scale: float
 
 
-ROUGH = Detail(samples=4, bounces=3, ground_side=2048, piece_side=1024, lod_scale=0.5)
+ROUGH = Detail(samples=4, bounces=3, ground_side=2048, piece_side=1024, lod_scale=0.4)
 GOOD = Detail(samples=144, bounces=8, ground_side=4096, piece_side=2048, lod_scale=1.6)
 
 
@@ -169,7 +169,7 @@ def rotated(quaternion: np.ndarray, vectors: np.ndarray) -> np.ndarray:
         ],
         axis=1,
     )
-    return np.einsum("nij,vj->nvi", matrix, vectors)
+    return np.matmul(vectors[None].astype(np.float32), matrix.transpose(0, 2, 1).astype(np.float32))
 
 
 def _merged(

@@ -145,14 +145,14 @@ def haze_density(haze: float) -> float:
 
 
 def _write_exr(path: Path, clean: np.ndarray, passes: dict[str, np.ndarray]) -> None:
-    """One multi-layer EXR; layers by the usual dotted channel names."""
+    """One multi-layer EXR; layers by the usual dotted channel names. Light and directions in half floats."""
     channels: dict[str, np.ndarray] = {}
     for c, name in enumerate("RGB"):
-        channels[name] = np.ascontiguousarray(clean[..., c], np.float32)
-        channels[f"noisy.{name}"] = np.ascontiguousarray(passes["beauty"][..., c], np.float32)
-        channels[f"colour.{name}"] = np.ascontiguousarray(passes["colour"][..., c], np.float32)
+        channels[name] = clean[..., c].astype(np.float16)
+        channels[f"noisy.{name}"] = passes["beauty"][..., c].astype(np.float16)
+        channels[f"colour.{name}"] = passes["colour"][..., c].astype(np.float16)
     for c, name in enumerate("XYZ"):
-        channels[f"normal.{name}"] = np.ascontiguousarray(passes["normal"][..., c], np.float32)
-    channels["depth.Z"] = np.ascontiguousarray(passes["depth"], np.float32)
+        channels[f"normal.{name}"] = passes["normal"][..., c].astype(np.float16)
+    channels["depth.Z"] = passes["depth"].astype(np.float32)
     header = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}
-    OpenEXR.File(header, channels).write(str(path))
+    OpenEXR.File(header, {name: np.ascontiguousarray(pixels) for name, pixels in channels.items()}).write(str(path))
