@@ -1,5 +1,6 @@
 """Django's test runner, closing with one line of counts."""
 
+import logging
 import sys
 
 from django.test.runner import DiscoverRunner
@@ -7,6 +8,11 @@ from django.test.runner import DiscoverRunner
 
 class CountingRunner(DiscoverRunner):
     """Prints 'N passed, N failed' last."""
+
+    def setup_test_environment(self, **kwargs):
+        """Refusals are what many tests are about; only real errors are worth a line."""
+        super().setup_test_environment(**kwargs)
+        logging.getLogger("django.request").setLevel(logging.ERROR)
 
     def suite_result(self, suite, result, **kwargs):
         failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)

@@ -14,7 +14,7 @@ from cenote_core.materials.catalogue import CATALOGUE as MATERIALS
 from cenote_core.materials.catalogue import REVISION as MATERIALS_REVISION
 from cenote_core.mesh.mesh import Mesh
 from cenote_core.patinas.cover import owner_cover_key, owner_covers, stack
-from cenote_core.plan import DecalPlan, DriftPlan, GroundPlan, LightPlan, PatinaPlan
+from cenote_core.plan import DecalPlan, DriftPlan, GroundPlan, LightPlan, PatinaPlan, TouchPlan
 from cenote_core.rules import histogram
 from cenote_core.scene.scene import PREVIEW_LIMIT, VIEW_LIMIT, Scene
 
@@ -181,6 +181,10 @@ def material_properties(scene: Scene, key: str) -> dict[str, Any]:
 def preview(scene: Scene, key: str, plan: Any) -> bytes:
     """What the plate needs while an item is being changed: coarse where that saves time."""
     changed = Scene(scene.site.with_item(key, plan), scene.kit, scene.cache)
+    if isinstance(plan, TouchPlan):
+        # A stroke shows on what it is painted on.
+        key = plan.target
+        plan = changed.site.drifts.get(key) or changed.site.patinas.get(key)
     if isinstance(plan, DriftPlan):
         return instances_packet(populate(changed, key, plan), plan)
     if isinstance(plan, PatinaPlan):

@@ -65,7 +65,7 @@ function usePreviews(scene: PlateScene | null) {
     drafted.current.add(changed);
     const plan = drafts[changed];
     if (plan.kind === 'piece') return scene.placePiece(changed, plan);
-    if (plan.kind === 'station' || plan.kind === 'touch') return;
+    if (plan.kind === 'station') return;
     waiting.current = { key: changed, plan };
     const next = async () => {
       const job = waiting.current;
@@ -93,8 +93,13 @@ async function show(scene: PlateScene, key: string, plan: ItemPlan) {
     headers: { 'Content-Type': 'application/json', ...writeHeaders() },
     body: JSON.stringify({ key, plan }),
   });
+  // Saved or given up in the meantime: the saved state is on its way and must not be drawn over.
+  if (!useSite.getState().drafts[key]) return;
   const packet = unpack(data);
-  if (plan.kind === 'drift') await scene.takeInstances(key, packet, plan.tier);
+  const target = plan.kind === 'touch' ? items[plan.target]?.plan : undefined;
+  if (plan.kind === 'touch' && target?.kind === 'drift') await scene.takeInstances(plan.target, packet, target.tier);
+  else if (plan.kind === 'touch') await scene.takeCoverPreview(packet, byKey(itemsOf(items, 'patina')));
+  else if (plan.kind === 'drift') await scene.takeInstances(key, packet, plan.tier);
   else if (plan.kind === 'patina') await scene.takeCoverPreview(packet, { ...byKey(itemsOf(items, 'patina')), [key]: plan });
   else if (plan.kind === 'decal') await scene.takeDecal(key, packet, plan.picture, plan.tint);
   else if (plan.kind === 'ground') scene.takeMesh('ground', packet);

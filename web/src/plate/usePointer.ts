@@ -20,7 +20,7 @@ export function usePointer(scene: PlateScene | null, canvas: HTMLCanvasElement |
     const ring = new Ring(scene);
     const painting = tool === 'more' || tool === 'less';
     scene.controls.mouseButtons.LEFT = painting ? null : THREE.MOUSE.ROTATE;
-    let stroke: { owner: string; points: THREE.Vector3[]; target: string } | null = null;
+    let stroke: Stroke | null = null;
     let pressed: { x: number; y: number } | null = null;
     let turn = 0;
 
@@ -38,7 +38,7 @@ export function usePointer(scene: PlateScene | null, canvas: HTMLCanvasElement |
       const hit = scene.surfaceAt(event.clientX, event.clientY);
       if (!hit) return;
       canvas.setPointerCapture(event.pointerId);
-      stroke = { owner: hit.owner, points: [scene.toLocal(hit.owner, hit.point)], target: key };
+      stroke = { owner: hit.owner, points: [scene.toLocal(hit.owner, hit.point)], target: key, key: newKey('touch') };
       previewStroke(stroke);
     };
     const move = (event: PointerEvent) => {
@@ -111,6 +111,7 @@ interface Stroke {
   owner: string;
   points: THREE.Vector3[];
   target: string;
+  key: string;
 }
 
 function strokePlan(stroke: Stroke): PlanOf<'touch'> {
@@ -128,12 +129,12 @@ function keepStroke(stroke: Stroke) {
   const { items, commit } = useSite.getState();
   const plan = strokePlan(stroke);
   const name = items[stroke.target]?.plan.name ?? '';
-  commit(plan.action === 'more' ? `paint ${name}` : `thin ${name}`, [{ key: newKey('touch'), plan }]);
+  commit(plan.action === 'more' ? `paint ${name}` : `thin ${name}`, [{ key: stroke.key, plan }]);
 }
 
-/** Strokes show when they are finished; the ring and the growing line show where they go. */
+/** The stroke so far, shown at once and not yet kept. */
 function previewStroke(stroke: Stroke) {
-  useBench.getState().set({ hovered: { text: `${stroke.points.length} points` } });
+  useSite.getState().draft(stroke.key, strokePlan(stroke));
 }
 
 function place(armed: string, hit: Hit, turn: number) {
