@@ -132,7 +132,7 @@ class Importing(TestCase):
     def test_from_file_to_placed_piece_with_grass_and_moss(self):
         status, found = self.upload(trimesh.creation.icosphere(subdivisions=3, radius=80).export(file_type="glb"))
         self.assertEqual(status, 200)
-        self.assertEqual(found["scale"], 1.0)
+        self.assertEqual(found["scale"], 0.01)  # 160 m across is no likely size, 1.6 m is
         status, found = self.upload(trimesh.creation.box(extents=(300, 200, 100)).export(file_type="stl"), "box.stl")
         self.assertEqual((status, found["scale"], found["up"], found["triangles"]), (200, 0.01, "z", 12))
         self.assertEqual(

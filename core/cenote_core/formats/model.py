@@ -311,7 +311,7 @@ def proposed_settings(model: Model) -> Proposal:
     extent = (high - low).astype(float)
     largest = max(float(extent.max()), 1e-9)
     up: Literal["y", "z"] = "z" if model.kind in ("stl", "ply") else "y"
-    if model.kind in ("glb", "gltf") and 0.02 <= largest <= 300:
+    if model.kind in ("glb", "gltf") and 0.02 <= largest <= 60:
         return Proposal(1.0, up, f"glTF counts in metres, and {largest:.3g} m across is a likely size.")
     for scale, unit in _UNITS:
         if 0.1 <= largest * scale <= 40:

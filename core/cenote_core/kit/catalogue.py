@@ -15,7 +15,7 @@ from ..hashing import content_hash
 from ..mesh.mesh import Mesh, make_mesh, with_box_uv
 from . import plants, stones, structures
 
-REVISION = 5
+REVISION = 6
 """Raised whenever a generator changes, so that kept meshes are made anew."""
 
 

@@ -152,10 +152,10 @@ def bramble(seed: int, size: float = 1.1, canes: int = 9) -> list[Mesh]:
             + np.outer(np.sin(3 * t), wobble)
         )
         stems.append(path)
-        for s in np.linspace(0.12, 0.97, 15):
+        for s in np.linspace(0.10, 0.98, 22):
             at = np.array([np.interp(s, t, path[:, j]) for j in range(3)])
             swing = heading + rng.choice([-1, 1]) * rng.uniform(0.5, 1.5)
-            leaves.append((at, swing, rng.uniform(0.13, 0.21) * size, rng.uniform(-0.15, 0.75), rng.uniform(0.65, 1.1)))
+            leaves.append((at, swing, rng.uniform(0.10, 0.16) * size, rng.uniform(-0.15, 0.75), rng.uniform(0.65, 1.1)))
 
     def level(step: int, sides: int, big: float, stem_step: int) -> Mesh:
         parts = [
@@ -174,7 +174,7 @@ def bramble(seed: int, size: float = 1.1, canes: int = 9) -> list[Mesh]:
             )
         return merge(parts)
 
-    return [level(1, 5, 1.0, 1), level(2, 3, 1.4, 3), level(5, 3, 2.2, 9)]
+    return [level(1, 5, 1.0, 1), level(2, 3, 1.3, 3), level(4, 3, 1.75, 9)]
 
 
 def _leaf_card(

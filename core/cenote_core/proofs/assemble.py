@@ -35,7 +35,7 @@ class Detail:
 
 
 ROUGH = Detail(samples=4, bounces=3, ground_side=2048, piece_side=1024, lod_scale=0.4)
-GOOD = Detail(samples=144, bounces=8, ground_side=4096, piece_side=2048, lod_scale=1.6)
+GOOD = Detail(samples=32, bounces=5, ground_side=2048, piece_side=1024, lod_scale=0.9)
 
 
 def _bitmap(mi: Any, pixels: np.ndarray, raw: bool, wrap: str = "clamp") -> dict[str, Any]:

@@ -172,7 +172,7 @@ export function leafMaterial(base: Pictures, vertexColour: boolean, plain: boole
         `#include <lights_fragment_end>
         #if NUM_DIR_LIGHTS > 0
           vec3 through = max(0.0, dot(-geometryNormal, directionalLights[0].direction)) * directionalLights[0].color;
-          reflectedLight.directDiffuse += ${share.toFixed(2)} * through * BRDF_Lambert(diffuseColor.rgb) * 1.1;
+          reflectedLight.directDiffuse += ${share.toFixed(2)} * through * BRDF_Lambert(diffuseColor.rgb) * 0.75;
         #endif`,
       );
   };

@@ -8,6 +8,7 @@ import { itemsOf, useSite } from '../../state/site';
 import { figure, ink, mono, serif } from '../../theme';
 import { Section } from '../controls/Section';
 
+/** Pixels, smallest first. */
 const sizes = [[640, 400], [1280, 800], [1920, 1200], [2560, 1600]];
 
 export function ProofSheet() {
