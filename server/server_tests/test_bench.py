@@ -329,6 +329,12 @@ class InAndOut(BrowserTest):
             self.open(site)
             self.page.get_by_label("Model file").set_input_files(str(path))
             expect(self.page.locator("[data-size]")).to_contain_text("1.4 × 1.4 × 1.4 m")
+            # The model's silhouette stands beside the person: dark, where a ball of 1.4 m would be.
+            canvas = self.page.get_by_label("The model beside a person 1.75 m tall")
+            self.page.wait_for_timeout(800)
+            drawn = canvas.evaluate("c => Array.from(c.getContext('2d').getImageData(0, 0, 800, 640).data)")
+            pixels = np.asarray(drawn, float).reshape(640, 800, 4)
+            self.assertGreater((pixels[:, 180:, 3] > 150).mean(), 0.15)
             self.page.get_by_role("button", name="Put it into the kit").click()
             expect(self.page.get_by_role("button", name=re.compile("round_thing"))).to_be_visible()
             x, y = self.on_plate(0.35, 0.7)

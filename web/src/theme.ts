@@ -48,6 +48,7 @@ export const theme = createTheme({
       defaultProps: { enterDelay: 350, arrow: false, describeChild: true },
       styleOverrides: { tooltip: { background: ink.ink, fontSize: 12, borderRadius: 2, maxWidth: 280 } },
     },
+    MuiTextField: { defaultProps: { slotProps: { inputLabel: { shrink: true } } } },
     MuiInputBase: { styleOverrides: { root: { fontSize: 13 }, input: { padding: '3px 6px !important' } } },
     MuiMenuItem: { styleOverrides: { root: { fontSize: 13, minHeight: 28 } } },
   },

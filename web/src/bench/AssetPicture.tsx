@@ -1,6 +1,7 @@
 import { useEffect, useRef } from 'react';
 import { fetchBytes, type Asset } from '../api/client';
 import { unpack } from '../api/packet';
+import { fillSilhouette } from './silhouette';
 
 const kept = new Map<string, Promise<{ position: Float32Array; index: Uint32Array }>>();
 
@@ -30,18 +31,7 @@ export function AssetPicture({ asset, size, metres }: { asset: Asset; size: numb
       canvas.current.width = canvas.current.height = pixels;
       const scale = pixels / span;
       context.fillStyle = getComputedStyle(canvas.current).color;
-      context.beginPath();
-      for (let k = 0; k < index.length; k += 3) {
-        for (let c = 0; c < 3; c++) {
-          const v = index[k + c] * 3;
-          const x = pixels / 2 + position[v] * scale;
-          const y = pixels - 2 - position[v + 1] * scale;
-          if (c === 0) context.moveTo(x, y);
-          else context.lineTo(x, y);
-        }
-        context.closePath();
-      }
-      context.fill();
+      fillSilhouette(context, index, (v) => pixels / 2 + position[v * 3] * scale, (v) => pixels - 2 - position[v * 3 + 1] * scale);
     }).catch(() => undefined);
     return () => {
       stale = true;

@@ -5,6 +5,7 @@ import { fetchBytes, sentence, writeHeaders, type Schemas } from '../api/client'
 import { unpack } from '../api/packet';
 import { api } from '../api/client';
 import { useBench } from '../state/bench';
+import { fillSilhouette } from './silhouette';
 import { useSite } from '../state/site';
 import { figure, ink, mono, serif } from '../theme';
 
@@ -134,18 +135,8 @@ function Sized({ url, size, up, factor }: { url: string; size: number[]; up: 'y'
       lowY = Math.min(lowY, height(v));
     }
     context.fillStyle = 'rgba(32,38,43,.75)';
-    context.beginPath();
     const stride = Math.max(1, Math.floor(index.length / 3 / 60000));
-    for (let k = 0; k < index.length; k += 3 * stride) {
-      for (let c = 0; c < 3; c++) {
-        const v = index[k + c] * 3;
-        const x = 190 + (position[v] * factor - lowX) * scale, y = foot - (height(v) - lowY) * scale;
-        if (c === 0) context.moveTo(x, y);
-        else context.lineTo(x, y);
-      }
-      context.closePath();
-    }
-    context.fill();
+    fillSilhouette(context, index, (v) => 190 + (position[v * 3] * factor - lowX) * scale, (v) => foot - (height(v * 3) - lowY) * scale, stride);
   }, [mesh, size, up, factor]);
   return <canvas ref={canvas} width={800} height={640} aria-label="The model beside a person 1.75 m tall" style={{ width: '100%', border: `1px solid ${ink.line}`, background: ink.panel }} />;
 }
