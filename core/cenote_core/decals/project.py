@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from numba import njit
+from numba import njit, prange
 
 from ..hashing import content_hash
 from ..mesh.mesh import Mesh, make_mesh
@@ -84,6 +84,43 @@ def _clip(corners: np.ndarray, normals: np.ndarray, half: np.ndarray) -> tuple[n
     return out[:used], out_n[:used], source[:used]
 
 
+@njit(cache=True, nogil=True, parallel=True)
+def _met(
+    positions: np.ndarray, faces: np.ndarray, origin: np.ndarray, axes: np.ndarray, half: np.ndarray, limit: float
+) -> np.ndarray:
+    """(F,) bool: faces whose bounds reach into the box and that are not turned away from the projector."""
+    out = np.zeros(len(faces), np.bool_)
+    for f in prange(len(faces)):
+        a, b, c = faces[f, 0], faces[f, 1], faces[f, 2]
+        inside = True
+        for axis in range(3):
+            low, high = 1e30, -1e30
+            for v in (a, b, c):
+                d = 0.0
+                for k in range(3):
+                    d += (positions[v, k] - origin[k]) * axes[axis, k]
+                low, high = min(low, d), max(high, d)
+            if low > half[axis] or high < -half[axis]:
+                inside = False
+                break
+        if not inside:
+            continue
+        e1x, e1y, e1z = (
+            positions[b, 0] - positions[a, 0],
+            positions[b, 1] - positions[a, 1],
+            positions[b, 2] - positions[a, 2],
+        )
+        e2x, e2y, e2z = (
+            positions[c, 0] - positions[a, 0],
+            positions[c, 1] - positions[a, 1],
+            positions[c, 2] - positions[a, 2],
+        )
+        nx, ny, nz = e1y * e2z - e1z * e2y, e1z * e2x - e1x * e2z, e1x * e2y - e1y * e2x
+        facing = nx * axes[2, 0] + ny * axes[2, 1] + nz * axes[2, 2]
+        out[f] = facing > limit * np.sqrt(nx * nx + ny * ny + nz * nz)
+    return out
+
+
 def project(mesh: Mesh, plan: DecalPlan) -> Mesh | None:
     """The part of `mesh` a decal falls on, with the picture's `uv` 0..1 and its fading in `colour[:, 3]`.
 
@@ -93,16 +130,14 @@ def project(mesh: Mesh, plan: DecalPlan) -> Mesh | None:
     frame = decal_frame(plan)
     axes = np.stack([frame.right, frame.up, frame.out])
     half = np.array([plan.width, plan.height, plan.depth]) / 2
-    local = (mesh.positions - frame.origin) @ axes.T
-    corners = local[mesh.faces]
-    touching = np.all((corners.min(axis=1) <= half) & (corners.max(axis=1) >= -half), axis=1)
-    facing = mesh.face_normals() @ frame.out
-    touching &= facing > np.cos(np.radians(min(plan.angle + 8.0, 89.9)))
-    chosen = np.flatnonzero(touching)
+    limit = float(np.cos(np.radians(min(plan.angle + 8.0, 89.9))))
+    chosen = np.flatnonzero(_met(mesh.positions, mesh.faces, frame.origin, axes, half, limit))
     if len(chosen) == 0:
         return None
-    normals = (mesh.normals @ axes.T)[mesh.faces[chosen]]
-    soup, soup_normals, _ = _clip(corners[chosen].astype(np.float64), normals.astype(np.float64), half)
+    corner = mesh.faces[chosen]
+    corners = (mesh.positions[corner].astype(np.float64) - frame.origin) @ axes.T
+    normals = mesh.normals[corner].astype(np.float64) @ axes.T
+    soup, soup_normals, _ = _clip(corners, normals, half)
     if len(soup) == 0:
         return None
     points, normal = soup.reshape(-1, 3).astype(np.float64), soup_normals.reshape(-1, 3).astype(np.float64)
