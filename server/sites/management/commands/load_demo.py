@@ -2,6 +2,7 @@
 
 import time
 
+from django.conf import settings
 from django.contrib.auth import get_user_model
 from django.core.management.base import BaseCommand
 from django.db import transaction
@@ -26,8 +27,10 @@ class Command(BaseCommand):
         )
 
     def handle(self, *args, **options):
+        fresh = not Site.objects.filter(name=tarn_halt.NAME).exists() or not settings.CACHE_FOLDER.exists()
         site = load()
-        if not options["no_warm"]:
+        # What was computed once lies in the cache on disk; only the first start has to wait for it.
+        if fresh and not options["no_warm"]:
             warm(site, self.stdout.write)
 
 
