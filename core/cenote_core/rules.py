@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -81,11 +80,3 @@ def histogram(
         np.bincount(place, weights=passed, minlength=bins),
         float(passed.sum(dtype=np.float64)) / total if total > 0 else 0.0,
     )
-
-
-def combined(amounts: Sequence[np.ndarray]) -> np.ndarray:
-    """Product of several amounts, for explanations that need each one alone."""
-    out = np.ones_like(amounts[0])
-    for amount in amounts:
-        out *= amount
-    return out

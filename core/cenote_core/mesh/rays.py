@@ -67,12 +67,6 @@ class RayScene:
                 progress(min(1.0, (start + step) / len(points)))
         return np.concatenate(parts)
 
-    def blocked(self, origins: np.ndarray, directions: np.ndarray, reach: float) -> np.ndarray:
-        """(N,) bool: does a ray from each origin hit anything within `reach` metres?"""
-        if self.empty or len(origins) == 0:
-            return np.zeros(len(origins), bool)
-        return engine.run(lambda mi: _blocked(mi, self._scene, origins, directions, reach))
-
     def room_above(self, points: np.ndarray, headroom: float) -> np.ndarray:
         """(N,) bool: is there `headroom` metres of free height, and does the point not lie inside something solid?
 
@@ -82,18 +76,6 @@ class RayScene:
         if self.empty or len(points) == 0:
             return np.ones(len(points), bool)
         return engine.run(lambda mi: _room_above(mi, self._scene, points, headroom))
-
-    def hit(self, origin: np.ndarray, direction: np.ndarray) -> float | None:
-        """Distance to the first hit of one ray, metres, or None."""
-        if self.empty:
-            return None
-
-        def work(mi: Any) -> float:
-            ray = mi.Ray3f(mi.Point3f(*map(float, origin)), mi.Vector3f(*map(float, direction)))
-            return float(self._scene.ray_intersect_preliminary(ray).t[0])
-
-        distance = engine.run(work)
-        return distance if np.isfinite(distance) else None
 
 
 def _build(mi: Any, positions: np.ndarray, faces: np.ndarray) -> Any:
@@ -158,9 +140,3 @@ def _room_above(mi: Any, scene: Any, points: np.ndarray, headroom: float) -> np.
         if number == 0:
             low = found & (np.array(hit.t) < headroom)
     return ~(low | (votes >= 3))
-
-
-def _blocked(mi: Any, scene: Any, origins: np.ndarray, directions: np.ndarray, reach: float) -> np.ndarray:
-    ray = mi.Ray3f(_point(mi, origins), mi.Vector3f(_point(mi, directions)))
-    ray.maxt = mi.Float(reach)
-    return np.array(scene.ray_test(ray), dtype=bool)
