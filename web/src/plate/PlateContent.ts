@@ -1,0 +1,284 @@
+import * as THREE from 'three';
+import { fetchBytes, type Asset, type Manifest, type PlanOf } from '../api/client';
+import { unpack, type Packet } from '../api/packet';
+import { geometryOf } from './geometry';
+import { decalMaterial, leafMaterial, setLayers, surfaceMaterial, type Layer, type SurfaceMaterial } from './materials';
+import { PlateView, type Patinas } from './PlateView';
+import { skyOf } from './sky';
+import { MOST_LAYERS } from './surfaceShader';
+
+const HAZE = 0.012;
+
+/** What is drawn: fetches what changed since the last manifest, and takes previews. */
+export class PlateContent extends PlateView {
+  setAssets(list: Asset[]) {
+    for (const asset of list) this.assetList.set(asset.id, asset);
+  }
+
+  async setLight(url: string, light: PlanOf<'light'>) {
+    this.renderer.toneMappingExposure = 2 ** (light.exposure ?? 0);
+    // Three's exponential-squared fog stands in for the proof's exponential haze at the distances of a site.
+    this.fog.density = HAZE * (light.haze ?? 0) ** 2 * 0.9;
+    if (url !== this.skyUrl) {
+      this.skyUrl = url;
+      this.takeSky(unpack(await fetchBytes(url)));
+    }
+    this.draw();
+  }
+
+  takeSky(packet: Packet) {
+    const sky = skyOf(packet);
+    if (this.software) {
+      this.ambient.sh.copy(sky.ambient);
+    } else {
+      const pmrem = new THREE.PMREMGenerator(this.renderer);
+      this.scene.environment?.dispose();
+      this.scene.environment = pmrem.fromEquirectangular(sky.background).texture;
+      pmrem.dispose();
+    }
+    this.background?.dispose();
+    this.background = sky.background;
+    this.sunDirection.copy(sky.sun);
+    this.sun.color.copy(sky.sunColour);
+    this.sun.intensity = 1;
+    this.fog.color.copy(sky.haze);
+    this.applyView();
+    this.contentChanged();
+  }
+
+  /** Fetch and show whatever changed since the last manifest. */
+  async sync(manifest: Manifest, pieces: Record<string, PlanOf<'piece'>>, patinas: Patinas, tiers: Record<string, string>) {
+    this.patinas = patinas;
+    this.store.setInfos(manifest.materials);
+    await this.together(() => this.syncAll(manifest, pieces, tiers));
+  }
+
+  protected async syncAll(manifest: Manifest, pieces: Record<string, PlanOf<'piece'>>, tiers: Record<string, string>) {
+    const present = new Set(manifest.owners.map((o) => o.owner));
+    for (const [key, owner] of this.owners)
+      if (!present.has(key)) {
+        this.scene.remove(owner.group);
+        this.owners.delete(key);
+      }
+    await Promise.all([
+      ...manifest.owners.map((entry) => this.syncOwner(entry, pieces[entry.owner])), this.syncDrifts(manifest, tiers), this.syncDecals(manifest),
+    ]);
+    this.applyView();
+    this.contentChanged();
+  }
+
+  protected async syncOwner(entry: Manifest['owners'][number], piece: PlanOf<'piece'> | undefined) {
+    let owner = this.owners.get(entry.owner);
+    if (!owner) {
+      owner = { group: new THREE.Group(), mesh: null, meshUrl: '', coverUrl: '', covers: null, coverOrder: [], materialKey: '', surfaces: [] };
+      owner.group.userData.owner = entry.owner;
+      this.owners.set(entry.owner, owner);
+      this.scene.add(owner.group);
+    }
+    if (piece) this.placePiece(entry.owner, piece);
+    const jobs: Promise<void>[] = [];
+    if (owner.meshUrl !== entry.mesh) {
+      owner.meshUrl = entry.mesh;
+      jobs.push(fetchBytes(entry.mesh).then((data) => this.takeMesh(entry.owner, unpack(data))));
+    }
+    if (owner.coverUrl !== entry.cover) {
+      owner.coverUrl = entry.cover;
+      if (entry.cover) jobs.push(fetchBytes(entry.cover).then((data) => this.takeCovers(unpack(data))));
+      else {
+        owner.covers = null;
+        owner.coverOrder = [];
+      }
+    }
+    owner.surfaces = entry.surfaces;
+    await Promise.all(jobs);
+    await this.dressOwner(entry.owner);
+  }
+
+  placePiece(key: string, piece: PlanOf<'piece'>) {
+    const owner = this.owners.get(key);
+    if (!owner) return;
+    owner.group.position.fromArray(piece.position ?? [0, 0, 0]);
+    const r = THREE.MathUtils.degToRad;
+    owner.group.rotation.set(r(piece.tilt ?? 0), r(piece.turn ?? 0), r(piece.roll ?? 0), 'YXZ');
+    owner.group.scale.setScalar(piece.size ?? 1);
+    owner.group.updateMatrixWorld(true);
+    const materials = owner.mesh?.userData.materials as SurfaceMaterial[] | undefined;
+    materials?.forEach((m) => (m.userData.uniforms.uUvScale.value = piece.size ?? 1));
+    this.contentChanged();
+  }
+
+  takeMesh(key: string, packet: Packet) {
+    const owner = this.owners.get(key);
+    const geometry = geometryOf(packet);
+    if (!owner || !geometry) return;
+    if (owner.mesh) {
+      owner.mesh.geometry.dispose();
+      owner.mesh.geometry = geometry;
+    } else {
+      owner.mesh = new THREE.Mesh(geometry, this.clay);
+      owner.mesh.castShadow = owner.mesh.receiveShadow = true;
+      owner.mesh.userData = { owner: key, materials: [] };
+      owner.group.add(owner.mesh);
+    }
+    owner.materialKey = '';
+    this.contentChanged();
+  }
+
+  /** Covers of one or several owners, from a saved state or a preview. */
+  takeCovers(packet: Packet) {
+    const order = packet.info.patinas as Record<string, string[]>;
+    for (const [key, patinas] of Object.entries(order)) {
+      const owner = this.owners.get(key);
+      const shape = packet.shapes[key];
+      if (!owner || !shape) continue;
+      owner.covers?.dispose();
+      const [layers, height, width] = shape;
+      const texture = new THREE.DataArrayTexture(new Uint8Array(packet.arrays[key] as Uint8Array), width, height, Math.max(1, layers));
+      texture.format = THREE.RedFormat;
+      texture.minFilter = texture.magFilter = THREE.LinearFilter;
+      texture.unpackAlignment = 1;
+      texture.needsUpdate = true;
+      owner.covers = layers ? texture : null;
+      owner.coverOrder = patinas;
+    }
+  }
+
+  async takeCoverPreview(packet: Packet, patinas: Patinas) {
+    this.patinas = patinas;
+    this.takeCovers(packet);
+    await Promise.all(Object.keys(packet.info.patinas as object).map((key) => this.dressOwner(key)));
+    this.applyView();
+    this.draw();
+  }
+
+  /** Give an owner's surfaces their materials and patinas. */
+  async dressOwner(key: string) {
+    const owner = this.owners.get(key);
+    if (!owner?.mesh) return;
+    const carried = owner.surfaces.map((surface) =>
+      owner.coverOrder.filter((id) => this.patinas[id]?.uses?.some((use) => use.surface === surface.ref)).slice(0, MOST_LAYERS),
+    );
+    const materialKey = JSON.stringify([owner.surfaces.map((s) => s.material), carried.map((c) => c.length), owner.meshUrl]);
+    if (owner.materialKey !== materialKey) {
+      const pictures = await Promise.all(owner.surfaces.map((s) => this.store.get(s.material)));
+      const old = owner.mesh.userData.materials as SurfaceMaterial[];
+      const ownBase = Boolean(owner.mesh.geometry.getAttribute('baseUv'));
+      owner.mesh.userData.materials = pictures.map((p, k) => surfaceMaterial(p, carried[k].length, ownBase && p.tile <= 0));
+      owner.mesh.material = owner.mesh.userData.materials;
+      old.forEach((m) => m.dispose());
+      owner.materialKey = materialKey;
+    }
+    const finishes = [...new Set(carried.flat().map((id) => this.patinas[id].finish.material))];
+    const arrays = finishes.length ? await this.store.finishArrays(finishes) : null;
+    (owner.mesh.userData.materials as SurfaceMaterial[]).forEach((material, slot) => {
+      const layers = arrays ? carried[slot].map((id) => this.layer(id, owner.coverOrder.indexOf(id), arrays.ids)) : [];
+      material.userData.keys = carried[slot];
+      material.userData.uniforms.uUvScale.value = owner.group.scale.x;
+      setLayers(material, layers, owner.covers, arrays);
+    });
+  }
+
+  protected layer(id: string, cover: number, ids: string[]): Layer {
+    const finish = this.patinas[id].finish;
+    const material = finish.material;
+    return {
+      key: id, cover, finish: ids.indexOf(material), tile: this.store.finishTile(material) * (finish.scale),
+      variationTile: 4 * (finish.variation_size), tint: new THREE.Color(finish.tint),
+      variation: finish.variation, roughness: finish.roughness, relief: finish.relief,
+      breakUp: finish.break_up, stain: finish.stain,
+    };
+  }
+
+  protected async syncDrifts(manifest: Manifest, tiers: Record<string, string>) {
+    const present = new Set(manifest.drifts.map((d) => d.key));
+    for (const [key, drift] of this.drifts)
+      if (!present.has(key)) {
+        this.scene.remove(drift.group);
+        this.drifts.delete(key);
+      }
+    await Promise.all(
+      manifest.drifts.map(async ({ key, url }) => {
+        if (this.drifts.get(key)?.url === url) return;
+        await this.takeInstances(key, unpack(await fetchBytes(url)), tiers[key] ?? 'cover', url);
+      }),
+    );
+  }
+
+  async takeInstances(key: string, packet: Packet, tier: string, url = '') {
+    const assets = packet.info.assets as string[];
+    await Promise.all(assets.map((id) => this.assetView(id)));
+    let drift = this.drifts.get(key);
+    if (!drift) {
+      drift = { key, tier, packet, assets, group: new THREE.Group(), url };
+      this.drifts.set(key, drift);
+      this.scene.add(drift.group);
+    }
+    Object.assign(drift, { packet, assets, tier, url });
+    this.arrangeWanted = true;
+    if (tier === 'canopy' || tier === 'shrub') this.shadowWanted = true;
+    this.draw();
+  }
+
+  protected async assetView(id: string): Promise<void> {
+    const asset = this.assetList.get(id);
+    if (!asset || this.assetViews.has(id)) return;
+    const urls = this.software ? asset.lods.slice(-2) : asset.lods;
+    const packets = await Promise.all((urls.length ? urls : asset.lods).map(async (url) => unpack(await fetchBytes(url))));
+    const lods = packets.map(geometryOf).filter((g): g is THREE.BufferGeometry => g !== null);
+    const materials = await Promise.all(
+      lods.map((lod) =>
+        Promise.all(
+          (lod.userData.slots as string[]).map(async (slot) => {
+            const pictures = await this.store.get(asset.materials[slot] ?? 'concrete');
+            if (pictures.alpha || pictures.translucency > 0) return leafMaterial(pictures, slot === 'blade' || Boolean(lod.getAttribute('color')), this.software);
+            const made = surfaceMaterial(pictures, 0, false);
+            if (lod.userData.ownUv) made.userData.uniforms.uTile.value = 1;
+            return made;
+          }),
+        ),
+      ),
+    );
+    this.assetViews.set(id, { lods, materials, height: Math.max(asset.size[1], asset.size[0] * 0.5), radius: Math.max(asset.size[0], asset.size[2]) / 2 });
+  }
+
+  protected async syncDecals(manifest: Manifest) {
+    const present = new Set(manifest.decals.map((d) => d.key));
+    for (const [key, decal] of this.decals)
+      if (!present.has(key)) {
+        if (decal.mesh) this.scene.remove(decal.mesh);
+        this.decals.delete(key);
+      }
+    await Promise.all(
+      manifest.decals.map(async (entry, order) => {
+        const have = this.decals.get(entry.key);
+        const look = `${entry.picture} ${entry.tint}`;
+        if (have?.url !== entry.url || have.look !== look) {
+          await this.takeDecal(entry.key, unpack(await fetchBytes(entry.url)), entry.picture, entry.tint, entry.url);
+        }
+        const mesh = this.decals.get(entry.key)?.mesh;
+        if (mesh) mesh.renderOrder = order + 1;
+      }),
+    );
+  }
+
+  async takeDecal(key: string, packet: Packet, picture: string, tint: string, url = '') {
+    const pictures = await this.store.get(picture);
+    const geometry = geometryOf(packet);
+    const before = this.decals.get(key);
+    const order = before?.mesh?.renderOrder ?? 1;
+    if (before?.mesh) {
+      this.scene.remove(before.mesh);
+      before.mesh.geometry.dispose();
+    }
+    let mesh: THREE.Mesh | null = null;
+    if (geometry) {
+      mesh = new THREE.Mesh(geometry, decalMaterial(pictures, tint));
+      mesh.receiveShadow = true;
+      mesh.renderOrder = order;
+      mesh.userData.decal = key;
+      this.scene.add(mesh);
+    }
+    this.decals.set(key, { url, mesh, look: `${picture} ${tint}` });
+    this.draw();
+  }
+}
