@@ -214,6 +214,28 @@ class Patinas(unittest.TestCase):
         self.assertGreater(normal[..., 2].min(), 0)
 
 
+class StrokesOnPieces(unittest.TestCase):
+    def wiped(self, size, x=0.0):
+        """Area wiped off the face of a wall by one dab of 0.3 m, set in the wall's own coordinates."""
+        site = small_site()
+        site.put("wall", PiecePlan(name="wall", asset="wall", position=(x, 0, -2), size=size, turn=40))
+        plan = PatinaPlan(name="moss", uses=[PatinaUse(surface="wall/stone")])
+        site.put("m", plan)
+        dab = {"action": "less", "owner": "wall", "radius": 0.3, "strength": 1, "falloff": 0}
+        site.put("t", TouchPlan(name="s", target="m", points=[(0, 0.8, 0.19)], **dab))
+        scene = scene_of(site)
+        table = scene.table("wall", 512)
+        gone = (cover(scene, "m", plan, "wall", table) < 0.5) & (table.points.slots == 0)
+        return float(table.points.areas[gone].sum())
+
+    def test_radius_is_in_metres_whatever_the_size_of_the_piece(self):
+        for size in (1.0, 2.0):
+            self.assertAlmostEqual(self.wiped(size), np.pi * 0.09, delta=0.05)
+
+    def test_strokes_move_with_their_piece(self):
+        self.assertAlmostEqual(self.wiped(1.0), self.wiped(1.0, x=3.0), delta=0.01)
+
+
 class Decals(unittest.TestCase):
     def test_area_on_a_flat_sheet_is_the_picture(self):
         mesh = sheet(40, 10.0)

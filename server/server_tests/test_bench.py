@@ -134,7 +134,7 @@ class DriftsAtTheBench(BrowserTest):
         touch = Item.objects.get(site=site, kind="touch").plan
         self.assertEqual((touch["action"], touch["target"], touch["owner"]), ("less", "g", "ground"))
         self.assertGreater(len(touch["points"]), 2)
-        expect(self.page.get_by_role("region", name="By hand")).to_contain_text("1 strokes")
+        expect(self.page.get_by_role("region", name="By hand")).to_contain_text("1 stroke")
         self.page.wait_for_function(
             f"!document.querySelector('nav button[aria-current=true]').innerText.includes('{first}')"
         )
@@ -283,9 +283,9 @@ class DecalsAndPieces(BrowserTest):
         self.page.mouse.click(x, y)
         self.saved()
         item = Item.objects.get(site=site, kind="piece", plan__asset="churn")
-        self.assertEqual((item.plan["name"], item.plan["turn"]), ("churn", 15))
+        self.assertEqual((item.plan["name"], item.plan["turn"]), ("milk churn", 15))
         self.page.keyboard.press("Escape")
-        self.choose("churn")
+        self.choose("milk churn")
         self.page.locator("[data-grip=move]").wait_for()
         self.page.wait_for_timeout(500)
         self.drag("[data-grip=move]", 80, 0)
@@ -293,6 +293,14 @@ class DecalsAndPieces(BrowserTest):
         moved = Item.objects.get(pk=item.pk)
         self.assertGreater(moved.plan["position"][0], item.plan["position"][0] + 0.2)
         self.assertAlmostEqual(moved.plan["position"][1], item.plan["position"][1], delta=0.3)
+        self.page.keyboard.press("d")
+        self.saved()
+        names = Item.objects.filter(site=site, kind="piece", plan__asset="churn").values_list("plan__name", flat=True)
+        self.assertEqual(sorted(names), ["milk churn", "milk churn 2"])
+        self.page.keyboard.press("h")
+        self.saved()
+        self.assertFalse(Item.objects.get(site=site, plan__name="milk churn 2").plan["visible"])
+        self.page.locator("nav button[aria-current]", has_text=re.compile("milk churn$")).click()
         self.page.get_by_role("button", name="Delete this piece").click()
         self.saved()
         self.assertTrue(Item.objects.get(pk=item.pk).deleted)
@@ -317,6 +325,64 @@ class DecalsAndPieces(BrowserTest):
         self.page.wait_for_timeout(500)
         self.settled()
         self.assertLess(np.abs(self.plate() - first)[:, :].mean(), 2.5)
+
+
+class GroundAndAir(BrowserTest):
+    def test_raising_the_ground_carries_what_stands_on_it(self):
+        site = small(self.user)
+        self.open(site)
+        before = self.plate()
+        self.step("Ground")
+        self.page.get_by_role("button", name="+ mound").click()
+        self.saved()
+        self.page.wait_for_timeout(800)
+        self.settled()
+        self.assertEqual(Item.objects.get(site=site, key="ground").plan["forms"][0]["form"], "mound")
+        self.assertGreater(np.abs(self.plate() - before)[350:].mean(), 3)
+        from cenote_core.drifts.populate import populate
+        from sites.computing import scene_of
+
+        scene = scene_of(site)
+        found = populate(scene, "g", scene.site.drifts["g"])
+        middle = np.hypot(found.position[:, 0], found.position[:, 2]) < 1.0
+        self.assertGreater(found.position[middle, 1].mean(), 0.7)
+
+    def test_dragging_the_sun_changes_the_light_at_once_and_is_undone(self):
+        site = small(self.user)
+        self.open(site)
+        noon = self.plate()
+        self.step("Air")
+        track = self.page.locator("[data-track=height]")
+        box = track.bounding_box()
+        self.page.mouse.move(box["x"] + box["width"] * 0.35, box["y"] + 6)
+        self.page.mouse.down()
+        self.page.mouse.move(box["x"] + 4, box["y"] + 6, steps=4)
+        self.page.wait_for_function("document.body.dataset.preview !== undefined")
+        self.page.mouse.up()
+        self.saved()
+        self.page.wait_for_timeout(800)
+        self.settled()
+        self.assertLess(Item.objects.get(site=site, key="light").plan["elevation"], 5)
+        self.assertLess(self.plate()[450:].mean(), noon[450:].mean() * 0.9)
+        self.page.keyboard.press("Control+z")
+        expect(self.page.get_by_role("textbox", name="height, °")).to_have_value("32")
+
+    def test_views_keys_and_folding(self):
+        site = small(self.user)
+        self.open(site)
+        self.page.get_by_role("radio", name="clay").click()
+        self.page.wait_for_timeout(500)
+        self.settled()
+        self.assertLess(np.ptp(self.plate(), axis=-1)[300:].mean(), 30)
+        self.page.get_by_role("button", name="All keys").click()
+        expect(self.page.get_by_role("dialog")).to_contain_text("undo")
+        self.page.keyboard.press("Escape")
+        wide = self.page.locator("canvas[aria-label='Picture of the site']").bounding_box()["width"]
+        self.page.get_by_role("button", name="Fold the sheet").click()
+        self.page.wait_for_timeout(500)
+        self.assertGreater(
+            self.page.locator("canvas[aria-label='Picture of the site']").bounding_box()["width"], wide + 250
+        )
 
 
 class InAndOut(BrowserTest):
@@ -346,7 +412,7 @@ class InAndOut(BrowserTest):
             self.step("Patinas")
             self.choose("moss")
             self.page.get_by_role("button", name="+ surface").click()
-            self.page.get_by_role("menuitemcheckbox", name=re.compile("model")).click()
+            self.page.get_by_role("menuitemcheckbox", name=re.compile("round_thing")).click()
             self.page.keyboard.press("Escape")
             self.saved()
             self.assertIn(

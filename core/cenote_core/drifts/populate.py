@@ -116,7 +116,7 @@ def amounts(scene: Scene, drift_id: str, plan: DriftPlan, base: _Base) -> np.nda
                 values = scene.measure(name, points, rule, touches, key)
                 apply_rule(part, rule.gate, rule.strength, values)
         if touches and not by_paint:
-            apply_touches(part, scene.to_local(name, points.positions), name, touches)
+            apply_touches(part, scene.to_local(name, points.positions), name, touches, scene.size(name))
         amount[where] = part
     return amount
 

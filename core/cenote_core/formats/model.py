@@ -179,14 +179,13 @@ def _part(
     if geometry.visual.kind == "vertex":
         colours = np.asarray(geometry.visual.vertex_colors, np.float32) / 255
         colour = np.column_stack([srgb_to_linear(colours[:, :3]), colours[:, 3]])
-    normals = geometry.vertex_normals if "vertex_normals" in geometry._cache.cache else None
     with np.errstate(all="ignore"):
         faces = np.asarray(geometry.faces)
         valid = np.all((faces >= 0) & (faces < len(geometry.vertices)), axis=1)
         finite = np.nan_to_num(np.asarray(geometry.vertices, float), nan=np.nan)
         raw = make_mesh(finite, np.where(valid[:, None], faces, 0), slot_names=(names[number],))
-        if normals is not None and len(normals) == len(raw.positions) and np.isfinite(normals).all():
-            raw = replace(raw, normals=np.asarray(normals, np.float32))
+        if valid.all() and np.isfinite(geometry.vertex_normals).all():
+            raw = replace(raw, normals=np.asarray(geometry.vertex_normals, np.float32))
         base_uv = None
         if uv is not None and len(uv) == len(raw.positions):
             base_uv = np.nan_to_num(np.asarray(uv, np.float32))

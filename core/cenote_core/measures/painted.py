@@ -15,14 +15,14 @@ def _stroke(
     amount: np.ndarray,
     points: np.ndarray,
     line: np.ndarray,
+    low: np.ndarray,
+    high: np.ndarray,
     radius: float,
     strength: float,
     falloff: float,
     flat: bool,
     add: bool,
 ) -> None:
-    low = np.array([line[:, 0].min(), line[:, 1].min(), line[:, 2].min()]) - radius
-    high = np.array([line[:, 0].max(), line[:, 1].max(), line[:, 2].max()]) + radius
     core = radius * (1.0 - falloff)
     for n in prange(len(points)):
         x, y, z = points[n, 0], points[n, 1], points[n, 2]
@@ -54,7 +54,9 @@ def _stroke(
             amount[n] *= 1.0 - effect
 
 
-def apply_touches(amount: np.ndarray, local_positions: np.ndarray, owner: str, touches: Sequence[TouchPlan]) -> None:
+def apply_touches(
+    amount: np.ndarray, local_positions: np.ndarray, owner: str, touches: Sequence[TouchPlan], size: float = 1.0
+) -> None:
     """Apply hand strokes, in the order they were made, to an amount (N,) float32 in place.
 
     Painting more closes the gap to 1 by strength × falloff, thinning keeps 1 − strength × falloff of what is
@@ -65,15 +67,20 @@ def apply_touches(amount: np.ndarray, local_positions: np.ndarray, owner: str, t
     ----------
     local_positions : (N, 3) float32
         In the owner's own coordinates: strokes move with the piece they lie on.
+    size : float
+        The owner's enlargement. A stroke's path grows with its piece; its radius stays in metres of the site.
     """
+    scaled = local_positions if size == 1.0 else (local_positions * np.float32(size))
     for touch in touches:
         if touch.owner != owner or not touch.visible:
             continue
-        line = np.asarray(touch.points, np.float64).reshape(-1, 3)
+        line = np.asarray(touch.points, np.float64).reshape(-1, 3) * size
         _stroke(
             amount,
-            local_positions,
+            scaled,
             line,
+            line.min(axis=0) - touch.radius,
+            line.max(axis=0) + touch.radius,
             touch.radius,
             touch.strength,
             touch.falloff,
@@ -82,8 +89,8 @@ def apply_touches(amount: np.ndarray, local_positions: np.ndarray, owner: str, t
         )
 
 
-def painted(local_positions: np.ndarray, owner: str, touches: Sequence[TouchPlan]) -> np.ndarray:
+def painted(local_positions: np.ndarray, owner: str, touches: Sequence[TouchPlan], size: float = 1.0) -> np.ndarray:
     """(N,) float32: the painted amount by itself, starting from nothing."""
     amount = np.zeros(len(local_positions), np.float32)
-    apply_touches(amount, local_positions, owner, touches)
+    apply_touches(amount, local_positions, owner, touches, size)
     return amount

@@ -35,7 +35,7 @@ def cover(scene: Scene, patina_id: str, plan: PatinaPlan, owner: str, table: Tex
             apply_rule(amount, rule.gate, rule.strength, scene.measure(owner, table.points, rule, touches, key))
     by_paint = any(isinstance(rule, PaintedRule) and rule.active for rule in plan.rules)
     if touches and not by_paint:
-        apply_touches(amount, scene.to_local(owner, table.points.positions), owner, touches)
+        apply_touches(amount, scene.to_local(owner, table.points.positions), owner, touches, scene.size(owner))
     return amount * share[table.points.slots]
 
 

@@ -229,7 +229,7 @@ class Scene:
             if isinstance(rule, NoiseRule):
                 return noise(points.positions, rule.size, rule.detail, rule.seed)
             assert isinstance(rule, PaintedRule)
-            return painted(self.to_local(owner, points.positions), owner, touches)
+            return painted(self.to_local(owner, points.positions), owner, touches, self.size(owner))
 
         if not points_key or isinstance(rule, PaintedRule):
             return make()
@@ -239,6 +239,10 @@ class Scene:
 
     def _foot(self, owner: str) -> float:
         return 0.0 if owner == GROUND else float(self.mesh(owner).bounds()[0][1])
+
+    def size(self, owner: str) -> float:
+        """The owner's enlargement."""
+        return 1.0 if owner == GROUND else self.piece(owner).size
 
     def to_local(self, owner: str, positions: np.ndarray) -> np.ndarray:
         """Site coordinates → the owner's own, (N, 3)."""

@@ -137,18 +137,18 @@ function previewStroke(stroke: Stroke) {
   useSite.getState().draft(stroke.key, strokePlan(stroke));
 }
 
-function place(armed: string, hit: Hit, turn: number) {
+function place(armed: { id: string; title: string }, hit: Hit, turn: number) {
   const { items, commit } = useSite.getState();
   const titles = useBench.getState();
   if (titles.step === 'Decals') {
     const key = newKey('decal');
-    commit('place a decal', [{ key, plan: freshDecal(items, armed, armed === 'crack' ? 'Crack' : armed === 'leak' ? 'Leak stain' : 'Decal', round(hit.point), round(hit.normal), hit.owner) }]);
+    commit('place a decal', [{ key, plan: freshDecal(items, armed.id, armed.title, round(hit.point), round(hit.normal), hit.owner) }]);
     useSite.getState().select(key);
     titles.set({ tool: 'look', armed: null });
     return;
   }
   const key = newKey('piece');
-  commit('place a piece', [{ key, plan: freshPiece(items, armed, armed.startsWith('import-') ? 'model' : armed.replaceAll('_', ' '), round(hit.point), turn) }]);
+  commit('place a piece', [{ key, plan: freshPiece(items, armed.id, armed.title, round(hit.point), turn) }]);
   useSite.getState().say('Placed. Click again for another; Esc when done.');
 }
 

@@ -27,7 +27,7 @@ interface BenchState {
   view: View;
   brush: Brush;
   /** What a click sets down: a kit asset or a decal picture. */
-  armed: string | null;
+  armed: { id: string; title: string } | null;
   station: string | null;
   sheetOpen: boolean;
   hovered: { text: string } | null;

@@ -10,7 +10,7 @@ export function Touches({ itemKey }: { itemKey: string }) {
   if (!strokes.length) return null;
   const more = strokes.filter((t) => t.plan.action === 'more').length;
   return (
-    <Section title="By hand" remark={`${strokes.length} strokes`}>
+    <Section title="By hand" remark={`${strokes.length} stroke${strokes.length === 1 ? '' : 's'}`}>
       <Typography sx={{ fontSize: 12 }}>{more} painted, {strokes.length - more} thinned. They stay when rules change.</Typography>
       <Button onClick={() => commit('clear the last stroke', [{ key: strokes[strokes.length - 1].key, plan: null }])}>Clear the last</Button>
       <Button onClick={() => commit('clear all strokes', strokes.map((t) => ({ key: t.key, plan: null })))}>Clear all</Button>

@@ -1,4 +1,5 @@
 import { Box, Button, InputBase, MenuItem, Select, Typography } from '@mui/material';
+import { useEffect, useRef } from 'react';
 import { useAssets, useManifest } from '../../state/derived';
 import { newKey, useSite } from '../../state/site';
 import { figure, ink, mono } from '../../theme';
@@ -15,6 +16,14 @@ export function PieceSheet({ itemKey }: { itemKey: string }) {
   const commit = useSite((s) => s.commit);
   const items = useSite((s) => s.items);
   const select = useSite((s) => s.select);
+  const again = useRef(() => undefined as void);
+  useEffect(() => {
+    const onKey = (event: Event) => {
+      if ((event as CustomEvent<string>).detail === 'd') again.current();
+    };
+    window.addEventListener('cenote-key', onKey);
+    return () => window.removeEventListener('cenote-key', onKey);
+  }, []);
   if (!plan) return null;
   const asset = assets.find((a) => a.id === plan.asset);
   const duplicate = () => {
@@ -23,6 +32,7 @@ export function PieceSheet({ itemKey }: { itemKey: string }) {
     commit(`duplicate ${plan.name}`, [{ key, plan: { ...plan, name: freeName(items, plan.name), position: [x + (asset?.size[0] ?? 1) * plan.size * 1.1, y, z] } }]);
     select(key);
   };
+  again.current = duplicate;
   const number = (field: 'turn' | 'tilt' | 'roll' | 'size', label: string, slider: { min: number; max: number; curve?: number }) => (
     <Field model="PiecePlan" field={field} label={label} value={plan[field]} slider={slider} onDraft={(v) => change({ ...plan, [field]: v })} onCommit={(v) => keep(`${label} of ${plan.name}`, { ...plan, [field]: v })} />
   );
