@@ -100,7 +100,7 @@ def shared_exponent(image: np.ndarray) -> np.ndarray:
 
 
 def sky_key(plan: LightPlan) -> str:
-    return content_hash("sky 3", plan.model_dump(exclude={"name", "note", "exposure", "visible", "locked"}))
+    return content_hash("sky 5", plan.model_dump(exclude={"name", "note", "exposure", "visible", "locked"}))
 
 
 def manifest(scene: Scene, site_id: str) -> dict[str, Any]:

@@ -157,6 +157,32 @@ def _with_land(
         wood = np.array([0.10, 0.135, 0.065]) * level * (0.55 + 0.9 * texture[..., None])
         tone = wood * (1 - pale) + horizon * np.array([0.86, 0.95, 1.05]) * 0.85 * pale
         out = out * (1 - inside) + tone * inside
-    below = np.clip(-elevation / 1.0, 0, 1)[..., None]
-    floor = np.array([0.19, 0.20, 0.12]) * float(horizon.mean()) * 0.9
-    return np.asarray(out * (1 - below) + floor * below)
+    return _with_fields(out, directions, horizon, plan)
+
+
+EYE = 6.0
+"""Height the country round the site is seen from, metres."""
+
+
+def _with_fields(image: np.ndarray, directions: np.ndarray, horizon: np.ndarray, plan: LightPlan) -> np.ndarray:
+    """Lay open country below the horizon: meadows and rough ground in perspective, lost in haze far out."""
+    out = image.copy()
+    rows = directions[:, 0, 1] < 0
+    d = directions[rows]
+    distance = EYE / np.maximum(-d[..., 1], 0.004)
+    places = np.stack([d[..., 0] * distance, np.zeros_like(distance), d[..., 2] * distance], axis=-1)
+    flat = places.reshape(-1, 3).astype(np.float32)
+    patch = noise(flat, 90.0, 3, plan.seed + 61).reshape(distance.shape)[..., None]
+    tuft = noise(flat, 9.0, 4, plan.seed + 62).reshape(distance.shape)[..., None]
+    # Fine structure melts together where a texel covers more of it than one tuft.
+    tuft = 0.5 + (tuft - 0.5) * np.exp(-distance / 400.0)[..., None]
+    meadow, rough = np.array([0.12, 0.15, 0.065]), np.array([0.24, 0.20, 0.11])
+    ground = (meadow + (rough - meadow) * np.clip((patch - 0.35) * 3.3, 0, 1)) * (0.35 + 1.3 * tuft)
+    ground = ground * float(horizon.mean())
+    # Never paler than the nearest hills it runs up to.
+    farthest = min(0.95, 0.36 * (0.55 + 0.6 * plan.haze))
+    veil = farthest * (1 - np.exp(-distance * 0.006))[..., None]
+    tone = ground * (1 - veil) + horizon * np.array([0.86, 0.95, 1.05]) * 0.8 * veil
+    edge = np.clip(-np.degrees(np.arcsin(np.clip(d[..., 1], -1, 1))) / 0.35, 0, 1)[..., None]
+    out[rows] = out[rows] * (1 - edge) + tone * edge
+    return np.asarray(out)
