@@ -16,8 +16,12 @@ from cenote_core.plan import (
     Gate,
     GroundPlan,
     HeightRule,
+    KeepOut,
     LightPlan,
+    LineRule,
+    Litter,
     Mound,
+    NearRule,
     NoiseRule,
     PatinaPlan,
     PatinaUse,
@@ -28,10 +32,15 @@ from cenote_core.plan import (
     Terrace,
     TouchPlan,
     Variety,
+    WeatherPlan,
 )
 
 NAME = "Tarn Halt"
 NOTE = "A disused stop of a hill railway, early autumn. Everything here is made by Cenote's own generators."
+
+
+RUNNEL = [(-32.0, 10.5), (-12.0, 9.2), (0.0, 11.5), (12.0, 9.8), (32.0, 13.5)]
+"""The middle of the little water south of the line, x and z."""
 
 
 def gate(a: float, b: float, c: float, d: float) -> Gate:
@@ -59,13 +68,14 @@ def _ground() -> list[tuple[str, Any]]:
             Mound(centre=(-17, -13), radius=10, height=1.6),
             Mound(centre=(15, 12), radius=8, height=0.9),
             Cut(line=[(-34, -2.2), (34, -2.2)], width=7.0, depth=0, bank=2.2, level=0.0),
-            Cut(line=[(-32, 10.5), (-12, 9.2), (0, 11.5), (12, 9.8), (32, 13.5)], width=0.7, depth=0.55, bank=1.5),
+            Cut(line=RUNNEL, width=0.7, depth=0.55, bank=1.5),
         ],
     )
     light = LightPlan(
         name="late afternoon", azimuth=236, elevation=27, turbidity=3.6, cloud=0.42, exposure=0.35, haze=0.45, seed=4
     )
-    return [("ground", ground), ("light", light)]
+    weather = WeatherPlan(name="a breeze up the valley", wind_from=240, wind=3.5, gusts=0.6, season=8.7)
+    return [("ground", ground), ("light", light), ("weather", weather)]
 
 
 def _pieces() -> list[tuple[str, Any]]:
@@ -102,12 +112,13 @@ def _drifts() -> list[tuple[str, Any]]:
     birch = DriftPlan(
         name="birch",
         tier="canopy",
-        assets=mix(("birch_tall", 4), ("birch_mid", 4), ("birch_young", 3)),
+        assets=mix(("birch_tall", 3), ("birch_tall_b", 2), ("birch_mid", 4), ("birch_young", 3)),
         surfaces=ground,
         density=0.16,
         spacing=1.5,
         headroom=8,
         seed=3,
+        keep_outs=[KeepOut(of="pieces", clearance=0.3)],
         rules=[
             HeightRule(gate=gate(0.9, 2.2, 50, 50)),
             NoiseRule(gate=gate(0.44, 0.58, 1, 1), size=9, detail=2, seed=5),
@@ -124,6 +135,7 @@ def _drifts() -> list[tuple[str, Any]]:
         spacing=0.6,
         headroom=1.0,
         seed=8,
+        keep_outs=[KeepOut(of="pieces", clearance=0.02)],
         rules=[
             SlopeRule(gate=gate(5, 14, 50, 60)),
             NoiseRule(gate=gate(0.52, 0.62, 1, 1), size=4.5, detail=3, seed=12),
@@ -134,12 +146,13 @@ def _drifts() -> list[tuple[str, Any]]:
     fern = DriftPlan(
         name="lady fern",
         tier="cover",
-        assets=mix(("fern_full", 5), ("fern_young", 4)),
+        assets=mix(("fern_full", 4), ("fern_other", 3), ("fern_young", 4)),
         surfaces=ground,
         density=3.0,
         spacing=0.4,
         headroom=0.6,
         seed=9,
+        keep_outs=[KeepOut(of="pieces", clearance=0.02), KeepOut(of="drift-birch", clearance=0.05)],
         rules=[
             SlopeRule(gate=gate(4, 12, 38, 52)),
             NoiseRule(gate=gate(0.42, 0.56, 1, 1), size=3.0, detail=3, seed=31),
@@ -150,12 +163,13 @@ def _drifts() -> list[tuple[str, Any]]:
     grass = DriftPlan(
         name="bank grass",
         tier="cover",
-        assets=mix(("grass_tall", 4), ("grass_mid", 5), ("grass_low", 2)),
+        assets=mix(("grass_tall", 4), ("grass_mid", 5), ("grass_low", 2), ("tussock", 0.4)),
         surfaces=ground,
-        density=16,
-        spacing=0.14,
+        density=20,
+        spacing=0.13,
         headroom=0.3,
         seed=10,
+        keep_outs=[KeepOut(of="pieces", clearance=0.0)],
         rules=[
             SlopeRule(gate=gate(0, 0, 38, 54)),
             NoiseRule(gate=gate(0.22, 0.52, 1, 1), size=2.2, detail=4, seed=2),
@@ -165,7 +179,7 @@ def _drifts() -> list[tuple[str, Any]]:
     pioneers = DriftPlan(
         name="grass in the ballast",
         tier="cover",
-        assets=mix(("grass_low", 5), ("grass_mid", 2), ("fern_young", 0.25)),
+        assets=mix(("grass_low", 5), ("grass_mid", 2), ("dandelion", 0.5), ("fern_young", 0.25)),
         surfaces=["track/ballast", "track-east/ballast"],
         density=2.4,
         spacing=0.16,
@@ -188,26 +202,74 @@ def _drifts() -> list[tuple[str, Any]]:
             size_min=0.4, size_max=1.5, size_bias=-0.5, lean=35, sink_min=0.02, sink_max=0.07, follow=0.7, tint=0.2
         ),
     )
+    alder = DriftPlan(
+        name="alder by the runnel",
+        tier="canopy",
+        assets=mix(("alder_tall", 2), ("alder_mid", 3), ("alder_young", 2)),
+        surfaces=ground,
+        density=0.12,
+        spacing=2.0,
+        headroom=8,
+        seed=21,
+        keep_outs=[KeepOut(of="pieces", clearance=0.3)],
+        rules=[
+            LineRule(gate=gate(0, 0.6, 2.5, 4.5), line=RUNNEL),
+            NoiseRule(gate=gate(0.46, 0.58, 1, 1), size=8, detail=2, seed=8),
+        ],
+        variety=Variety(size_min=0.7, size_max=1.15, lean=5, sink_min=0.03, sink_max=0.1, follow=0.05, tint=0.18),
+    )
+    wet = DriftPlan(
+        name="rush and sedge",
+        tier="cover",
+        assets=mix(("rush", 3), ("sedge", 3), ("tussock", 1)),
+        surfaces=ground,
+        density=5,
+        spacing=0.22,
+        headroom=0.4,
+        seed=22,
+        rules=[
+            LineRule(gate=gate(0.15, 0.4, 1.2, 2.2), line=RUNNEL),
+            NoiseRule(gate=gate(0.3, 0.52, 1, 1), size=1.6, detail=3, seed=12),
+        ],
+        variety=Variety(size_min=0.6, size_max=1.25, lean=8, follow=0.2, tint=0.25),
+    )
+    herbs = DriftPlan(
+        name="willowherb and foxglove",
+        tier="cover",
+        assets=mix(("willowherb", 4), ("foxglove", 2), ("nettle", 3), ("dock", 2)),
+        surfaces=ground,
+        density=0.9,
+        spacing=0.35,
+        headroom=1.0,
+        seed=23,
+        keep_outs=[KeepOut(of="pieces", clearance=0.02)],
+        rules=[
+            NoiseRule(gate=gate(0.5, 0.62, 1, 1), size=2.4, detail=3, seed=44),
+            SlopeRule(gate=gate(0, 0, 30, 42)),
+            NearRule(gate=gate(0, 0, 5, 9), strength=0.8),
+        ],
+        variety=Variety(size_min=0.6, size_max=1.2, lean=9, follow=0.2, tint=0.25),
+    )
     leaves = DriftPlan(
         name="fallen leaves",
         tier="litter",
-        assets=mix(("leaves", 1), ("leaves_two", 1)),
+        assets=mix(("leaves", 3), ("leaves_two", 3), ("leaves_alder", 3), ("twigs", 0.8)),
         surfaces=[*ground, "platform/concrete", "platform/coping", "steps/stone", "track/ballast", "track/sleeper"],
-        density=3.0,
-        spacing=0.16,
+        density=11.0,
+        spacing=0.13,
         headroom=0.05,
         seed=16,
-        rules=[
-            SlopeRule(gate=gate(0, 0, 35, 55)),
-            ShelterRule(gate=gate(0.02, 0.25, 0.9, 0.99), reach=1.2, strength=0.75),
-            NoiseRule(gate=gate(0.35, 0.6, 1, 1), size=1.6, detail=3, seed=23),
-        ],
+        litter=Litter(on=True, carry=1.4, gather=0.9),
+        rules=[SlopeRule(gate=gate(0, 0, 40, 58))],
         variety=Variety(size_min=0.8, size_max=1.3, lean=12, follow=1.0, tint=0.4, sink_min=-0.004, sink_max=0.0),
     )
     return [
         ("drift-birch", birch),
+        ("drift-alder", alder),
         ("drift-bramble", bramble),
         ("drift-fern", fern),
+        ("drift-wet", wet),
+        ("drift-herbs", herbs),
         ("drift-grass", grass),
         ("drift-pioneers", pioneers),
         ("drift-stones", stones),

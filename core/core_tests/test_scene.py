@@ -7,24 +7,19 @@ import numpy as np
 from cenote_core.decals.project import decal_frame, decal_mesh, project
 from cenote_core.drifts.populate import populate
 from cenote_core.formats.packet import pack, unpack
-from cenote_core.ground.terrain import ground_mesh, height_at, heights
 from cenote_core.patinas.cover import cover, owner_covers, stack
 from cenote_core.patinas.flatten import flatten, flatten_values
 from cenote_core.plan import (
     AssetShare,
-    Cut,
     DecalPlan,
     DriftPlan,
     Finish,
-    GroundPlan,
     HeightRule,
-    Mound,
     NoiseRule,
     PatinaPlan,
     PatinaUse,
     PiecePlan,
     SlopeRule,
-    Terrace,
     TouchPlan,
     Variety,
 )
@@ -278,31 +273,6 @@ class Decals(unittest.TestCase):
         found = project(mesh, plan)
         self.assertAlmostEqual(float(found.colour[:, 3].max()), t * t * (3 - 2 * t), delta=0.02)
         self.assertIsNone(project(mesh, plan.model_copy(update={"angle": 35})))
-
-
-class Ground(unittest.TestCase):
-    def test_terrace_raises_the_left_of_its_line(self):
-        plan = GroundPlan(width=20, depth=20, amount=0, forms=[Terrace(start=(-10, 0), end=(10, 0), height=3, run=4)])
-        y = height_at(plan, heights(plan), np.array([[0, -6], [0, -2], [0, 3]]))
-        np.testing.assert_allclose(y, [3, 1.5, 0], atol=0.02)
-
-    def test_cut_levels_its_floor(self):
-        plan = GroundPlan(
-            width=20, depth=20, amount=2, forms=[Cut(line=[(-10, 0), (10, 0)], width=3, bank=1, level=0.4)]
-        )
-        inside = height_at(plan, heights(plan), np.column_stack([np.linspace(-8, 8, 20), np.linspace(-1.2, 1.2, 20)]))
-        np.testing.assert_allclose(inside, 0.4, atol=1e-6)
-
-    def test_mound(self):
-        plan = GroundPlan(width=20, depth=20, amount=0, forms=[Mound(centre=(1, 1), radius=4, height=2)])
-        np.testing.assert_allclose(height_at(plan, heights(plan), np.array([[1, 1], [6, 1]])), [2, 0], atol=0.02)
-
-    def test_mesh_faces_up_and_covers_the_sheet(self):
-        mesh = ground_mesh(GroundPlan(width=10, depth=8, amount=1))
-        self.assertGreater(mesh.face_normals()[:, 1].min(), 0)
-        flat = mesh.positions * [1, 0, 1]
-        a, b, c = (flat[mesh.faces[:, k]] for k in range(3))
-        self.assertAlmostEqual(np.linalg.norm(np.cross(b - a, c - a), axis=1).sum() / 2, 80, delta=1e-3)
 
 
 class Packets(unittest.TestCase):

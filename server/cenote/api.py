@@ -9,15 +9,21 @@ from pydantic import ValidationError as PlanError
 from accounts.api import router as accounts
 from cenote_core.errors import CenoteError
 from kit.api import router as kit
+from kit.imports_api import router as imports
+from kit.pictures_api import router as pictures
 from sites.api import router as sites
 from sites.derived_api import router as derived
+from sites.explain_api import router as explain
 from work.api import router as work
 
 api = NinjaAPI(title="Cenote", version="1", auth=SessionAuth(csrf=True), docs_url=None)
 api.add_router("/accounts", accounts)
 api.add_router("/sites", sites)
 api.add_router("/sites", derived)
+api.add_router("/sites", explain)
 api.add_router("/kit", kit)
+api.add_router("/kit", imports)
+api.add_router("/kit", pictures)
 api.add_router("/work", work)
 
 

@@ -1,14 +1,17 @@
 """The kit of one site: generated assets and what was imported for it."""
 
+import numpy as np
+
 from cenote_core.cache import Cache
 from cenote_core.errors import CenoteError
 from cenote_core.formats.model import Model, read_model, settled_asset
+from cenote_core.formats.picture import read_picture
 from cenote_core.hashing import content_hash
 from cenote_core.kit.builtin import BuiltinKit
 from cenote_core.kit.catalogue import Asset
 from cenote_core.materials.material import Material
 
-from .models import ImportedAsset
+from .models import ImportedAsset, ImportedPicture
 
 
 class SiteKit(BuiltinKit):
@@ -18,6 +21,7 @@ class SiteKit(BuiltinKit):
         super().__init__(cache)
         self.site = site
         self._rows: dict[str, ImportedAsset] | None = None
+        self._pictures: dict[str, ImportedPicture] | None = None
 
     def rows(self) -> dict[str, ImportedAsset]:
         """Imported assets in use, read once a request."""
@@ -51,6 +55,26 @@ class SiteKit(BuiltinKit):
             lambda: settled_asset(self.model(asset_id), row.id, row.title, row.info["scale"], row.info["up"]),
             on_disk=True,
         )
+
+    def picture(self, picture_id: str) -> np.ndarray:
+        row = self._picture_row(picture_id)
+
+        def make() -> np.ndarray:
+            with row.original.open("rb") as file:
+                return read_picture(file.read(), row.filename)
+
+        return self.cache.get(content_hash("picture", row.id), make, on_disk=True)
+
+    def picture_key(self, picture_id: str) -> str:
+        return content_hash("picture", self._picture_row(picture_id).id)
+
+    def _picture_row(self, picture_id: str) -> ImportedPicture:
+        if self._pictures is None:
+            self._pictures = {r.id: r for r in ImportedPicture.objects.filter(site=self.site, deleted=None)}
+        row = self._pictures.get(picture_id)
+        if row is None:
+            raise CenoteError(f"There is no image '{picture_id}' on this site any more. Choose another one.")
+        return row
 
     def material(self, material_id: str) -> Material:
         if not material_id.startswith("import-"):

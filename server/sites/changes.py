@@ -71,8 +71,8 @@ def _check_kind(item: Item | None, edit: Edit, plan: dict[str, Any] | None) -> N
         raise CenoteError("This item is already gone.")
     if item is not None and plan is not None and item.kind != plan["kind"]:
         raise CenoteError(f"'{edit.key}' is a {item.kind} and cannot become a {plan['kind']}.")
-    if plan is None and edit.key in ("ground", "light"):
-        raise CenoteError("A site always has ground and light; they cannot be deleted.")
+    if plan is None and edit.key in ("ground", "light", "weather"):
+        raise CenoteError("A site always has ground, light and weather; they cannot be deleted.")
 
 
 def _entry(item: Item | None, after: dict[str, Any] | None, key: str) -> dict[str, Any]:

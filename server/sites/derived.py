@@ -5,20 +5,42 @@ from typing import Any
 import numpy as np
 
 from cenote_core.decals.project import decal_key, decal_mesh, stacked
-from cenote_core.drifts.populate import Instances, base_key, populate
+from cenote_core.drifts.populate import Instances, asker_of, drift_key, populate
 from cenote_core.drifts.sampling import full_density
+from cenote_core.errors import CenoteError
 from cenote_core.formats.packet import pack
 from cenote_core.hashing import content_hash
+from cenote_core.kit.catalogue import CATALOGUE as ASSETS
+from cenote_core.kit.catalogue import REVISION as ASSETS_REVISION
+from cenote_core.kit.farcard import SLOT
 from cenote_core.light.sky import make_sky
 from cenote_core.materials.catalogue import CATALOGUE as MATERIALS
 from cenote_core.materials.catalogue import REVISION as MATERIALS_REVISION
+from cenote_core.measures.distance import FAR
 from cenote_core.mesh.mesh import Mesh
+from cenote_core.patinas.cover import asker_of as patina_asker
 from cenote_core.patinas.cover import owner_cover_key, owner_covers, stack
-from cenote_core.plan import DecalPlan, DriftPlan, GroundPlan, LightPlan, PatinaPlan, TouchPlan
+from cenote_core.patinas.layers import PREFIX, layer_plans
+from cenote_core.plan import (
+    GROUND,
+    DecalPlan,
+    DriftPlan,
+    EditPlan,
+    GroundPlan,
+    LightPlan,
+    LinePlan,
+    PatinaPlan,
+    PlacedPlan,
+    TouchPlan,
+    WeatherPlan,
+)
 from cenote_core.rules import histogram
+from cenote_core.scene import land
+from cenote_core.scene.measuring import measure
 from cenote_core.scene.scene import PREVIEW_LIMIT, VIEW_LIMIT, Scene
 
-SPANS = {"slope": (0.0, 90.0), "shelter": (0.0, 1.0), "noise": (0.0, 1.0), "painted": (0.0, 1.0)}
+SHARES = ("shelter", "noise", "painted", "sky", "crown", "image")
+SPANS = {"slope": (0.0, 90.0), "aspect": (0.0, 180.0), **dict.fromkeys(SHARES, (0.0, 1.0))}
 
 
 def mesh_packet(mesh: Mesh | None, info: dict[str, Any] | None = None) -> bytes:
@@ -39,6 +61,8 @@ def mesh_packet(mesh: Mesh | None, info: dict[str, Any] | None = None) -> bytes:
         arrays["baseUv"] = mesh.base_uv
     if mesh.colour is not None:
         arrays["color"] = mesh.colour
+    if mesh.sway is not None:
+        arrays["sway"] = np.clip(mesh.sway * 127 + 0.5, 0, 255).astype(np.uint8)
     return pack(
         arrays, {"slots": list(mesh.slot_names), "counts": counts.tolist(), "ownUv": mesh.own_uv, **(info or {})}
     )
@@ -64,22 +88,14 @@ def instances_packet(instances: Instances, plan: DriftPlan) -> bytes:
     )
 
 
-def drift_key(scene: Scene, key: str, plan: DriftPlan) -> str:
-    """Hash of everything a drift's instances depend on."""
-    settings = plan.model_dump(exclude={"name", "note", "visible", "locked", "tier"})
-    touches = [t.model_dump() for t in scene.site.touches_of(key)]
-    standing = [scene.owner_key(o) for o in scene.owners()]
-    return content_hash("instances", base_key(scene, plan), settings, touches, standing)
-
-
-def covers_packet(scene: Scene, owners: list[str], limit: int) -> bytes:
+def covers_packet(scene: Scene, owners: list[str], limit: int, info: dict[str, Any] | None = None) -> bytes:
     """Covers of several owners as bytes, one array an owner: (patinas, R, R), row 0 at v = 0."""
     arrays, order = {}, {}
     for owner in owners:
         values = owner_covers(scene, owner, limit)
         arrays[owner] = np.clip(values * 255 + 0.5, 0, 255).astype(np.uint8)
         order[owner] = [key for key, _ in stack(scene, owner)]
-    return pack(arrays, {"patinas": order})
+    return pack(arrays, {"patinas": order, **(info or {})})
 
 
 def sky_packet(plan: LightPlan) -> bytes:
@@ -109,7 +125,13 @@ def manifest(scene: Scene, site_id: str) -> dict[str, Any]:
     owners = []
     by_owner: dict[str, list[dict[str, str]]] = {}
     for surface in scene.surfaces():
-        entry = {"ref": surface.ref, "slot": surface.slot, "material": surface.material, "label": surface.label}
+        entry = {
+            "ref": surface.ref,
+            "slot": surface.slot,
+            "material": surface.material,
+            "label": surface.label,
+            "layer": surface.layer,
+        }
         by_owner.setdefault(surface.owner, []).append(entry)
     for owner in scene.owners():
         asset = None if owner == "ground" else scene.site.pieces[owner].asset
@@ -123,13 +145,13 @@ def manifest(scene: Scene, site_id: str) -> dict[str, Any]:
                 "cover": cover,
                 "surfaces": by_owner[owner],
                 "patinas": patinas,
+                "lift": 0.0 if owner == GROUND else float(land.lift(scene, owner)),
             }
         )
-    drifts, assets = [], set()
+    drifts = []
     for key, drift in sorted(scene.site.drifts.items()):
         if drift.visible:
-            drifts.append({"key": key, "url": f"{root}/instances/{key}?v={drift_key(scene, key, drift)}"})
-            assets.update(share.asset for share in drift.assets)
+            drifts.append({"key": key, "url": f"{root}/instances/{key}?v={_drift_version(scene, key)}"})
     decals = [
         {
             "key": key,
@@ -145,20 +167,42 @@ def manifest(scene: Scene, site_id: str) -> dict[str, Any]:
         "decals": decals,
         "sky": f"{root}/sky?v={sky_key(scene.site.light)}",
         "materials": materials_info(scene),
+        "layers": {key: plan for key, plan in layer_plans(scene)},
     }
 
 
+def _drift_version(scene: Scene, key: str) -> str:
+    """The hash in a drift's address; drifts that ask for each other in a ring have none and answer with the reason."""
+    try:
+        return drift_key(scene, key)
+    except CenoteError:
+        return "ring"
+
+
 def materials_info(scene: Scene) -> dict[str, dict[str, Any]]:
-    """Titles, addresses and properties of all generated materials and of those imported models brought along."""
+    """Titles, addresses and properties of all materials: generated, of far cards, and those models brought along."""
     out = {
         key: {"title": recipe.title, "kind": recipe.kind, **material_properties(scene, key)}
         for key, recipe in MATERIALS.items()
     }
+    for recipe in ASSETS.values():
+        far = recipe.materials.get(SLOT)
+        if far:
+            out[far] = {"title": recipe.title, "kind": "far", "url": _address(scene, far), "v": _VERSION, **_FAR}
     for surface in scene.surfaces():
         if surface.material not in out:
             title = f"{surface.slot}, as brought in"
             out[surface.material] = {"title": title, "kind": "imported", **material_properties(scene, surface.material)}
     return out
+
+
+_VERSION = f"{MATERIALS_REVISION}.{ASSETS_REVISION}"
+_FAR = {"tile": 0.0, "metalness": 0.0, "translucency": 0.35, "alpha": True, "size": 512}
+"""Far cards are alike in everything but their picture, which is drawn when it is first seen."""
+
+
+def _address(scene: Scene, key: str) -> str:
+    return f"/api/kit/materials/{scene.seasonal(key)}"
 
 
 def material_properties(scene: Scene, key: str) -> dict[str, Any]:
@@ -175,16 +219,22 @@ def material_properties(scene: Scene, key: str) -> dict[str, Any]:
         }
 
     properties = scene.cache.get(content_hash("material properties", key, MATERIALS_REVISION), make, on_disk=True)
-    return {"url": f"/api/kit/materials/{key}", "v": str(MATERIALS_REVISION), **properties}
+    return {"url": _address(scene, key), "v": _VERSION, **properties}
 
 
 def preview(scene: Scene, key: str, plan: Any) -> bytes:
     """What the plate needs while an item is being changed: coarse where that saves time."""
     changed = Scene(scene.site.with_item(key, plan), scene.kit, scene.cache)
-    if isinstance(plan, TouchPlan):
-        # A stroke shows on what it is painted on.
+    if isinstance(plan, TouchPlan | PlacedPlan | LinePlan | EditPlan):
+        # A hand edit shows on what it is made on.
         key = plan.target
+        if key == GROUND:
+            return mesh_packet(changed.mesh(GROUND), {"lifts": _lifts(changed)})
+        if key.startswith(PREFIX):
+            return covers_packet(changed, [GROUND], PREVIEW_LIMIT)
         plan = changed.site.drifts.get(key) or changed.site.patinas.get(key)
+    if isinstance(plan, WeatherPlan):
+        return pack({}, {"materials": materials_info(changed)})
     if isinstance(plan, DriftPlan):
         return instances_packet(populate(changed, key, plan), plan)
     if isinstance(plan, PatinaPlan):
@@ -195,24 +245,35 @@ def preview(scene: Scene, key: str, plan: Any) -> bytes:
     if isinstance(plan, DecalPlan):
         return mesh_packet(decal_mesh(changed, plan))
     if isinstance(plan, GroundPlan):
-        return mesh_packet(changed.mesh("ground"))
+        if scene.ground_key() == changed.ground_key():
+            # Only its surfaces have changed, not its shape.
+            return covers_packet(changed, [GROUND], PREVIEW_LIMIT, {"layers": _dumped(layer_plans(changed))})
+        return mesh_packet(changed.mesh(GROUND), {"lifts": _lifts(changed)})
     if isinstance(plan, LightPlan):
         return sky_packet(plan)
     return pack({}, {})
 
 
+def _dumped(plans: list[tuple[str, PatinaPlan]]) -> dict[str, Any]:
+    return {key: plan.model_dump(mode="json") for key, plan in plans}
+
+
+def _lifts(scene: Scene) -> dict[str, float]:
+    """How far each piece has risen with the ground."""
+    return {owner: float(land.lift(scene, owner)) for owner in scene.owners()[1:]}
+
+
 def rule_histograms(scene: Scene, key: str, plan: DriftPlan | PatinaPlan) -> list[dict[str, Any]]:
     """For each rule: the area-weighted histogram of its measure over the item's surfaces and the share let through."""
-    refs = plan.surfaces if isinstance(plan, DriftPlan) else [use.surface for use in plan.uses]
-    surfaces = [s for s in scene.surfaces() if s.ref in refs]
-    touches = scene.site.touches_of(key)
+    asker = asker_of(scene, key, plan) if isinstance(plan, DriftPlan) else patina_asker(scene, key, plan)
+    surfaces = [s for s in scene.surfaces() if s.ref in asker.surfaces]
     out = []
     for rule in plan.rules:
         values, areas = [], []
         for owner in sorted({s.owner for s in surfaces}):
             table = scene.table(owner, scene.resolution(owner, 256))
             points_key = content_hash("texel points", scene.owner_key(owner), table.resolution)
-            measured = scene.measure(owner, table.points, rule, touches, points_key)
+            measured = measure(scene, owner, table.points, rule, asker, points_key)
             on = np.isin(table.points.slots, [s.index for s in surfaces if s.owner == owner])
             values.append(measured[on])
             areas.append(table.points.areas[on])
@@ -230,9 +291,15 @@ def rule_histograms(scene: Scene, key: str, plan: DriftPlan | PatinaPlan) -> lis
     return out
 
 
-def _span(measure: str, values: np.ndarray, gate: Any) -> tuple[float, float]:
-    if measure in SPANS:
-        return SPANS[measure]
-    low = min(float(values.min()) if len(values) else 0.0, 0.0)
-    high = max(float(values.max()) if len(values) else 1.0, low + 0.5)
-    return float(np.floor(low * 2) / 2), float(np.ceil(high * 2) / 2)
+def _span(measure_name: str, values: np.ndarray, gate: Any) -> tuple[float, float]:
+    """The range a histogram shows: fixed for shares and angles, for metres what occurs and the gate asks for."""
+    if measure_name in SPANS:
+        return SPANS[measure_name]
+    known = values[np.abs(values) < FAR * 0.99]
+    low, high = (float(known.min()), float(known.max())) if len(known) else (0.0, 1.0)
+    if measure_name in ("near", "line", "edge", "stems", "water", "camera"):
+        asked = [v for v in (gate.rise_end, gate.fall_start, gate.fall_end) if abs(v) < 200]
+        low, high = min(low, 0.0), min(high, max(2.5 * max([abs(v) for v in asked] or [4.0]), 2.0))
+    step = 0.1 if measure_name == "hollow" else 0.5
+    low, high = min(low, 0.0), max(high, low + 0.5)
+    return float(np.floor(low / step) * step), float(np.ceil(high / step) * step)

@@ -29,6 +29,7 @@ class SurfaceOut(Schema):
     slot: str
     material: str
     label: str
+    layer: str
 
 
 class OwnerOut(Schema):
@@ -37,6 +38,7 @@ class OwnerOut(Schema):
     cover: str
     surfaces: list[SurfaceOut]
     patinas: list[str]
+    lift: float
 
 
 class DriftOut(Schema):
@@ -69,6 +71,7 @@ class Manifest(Schema):
     decals: list[DecalOut]
     sky: str
     materials: dict[str, MaterialOut]
+    layers: dict[str, PatinaPlan]
 
 
 class ItemIn(Schema):

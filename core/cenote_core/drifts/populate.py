@@ -7,196 +7,279 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..hashing import content_hash, text_seed, uniform
+from ..kit.flora import PLANTS
+from ..materials.seasons import grass_tint
+from ..measures.noise import noise
 from ..measures.painted import apply_touches
-from ..mesh.mesh import Points, points_on
-from ..plan import DriftPlan, PaintedRule
+from ..patinas.layers import surface_share
+from ..plan import DriftPlan, PaintedRule, Rule
 from ..rules import apply_rule
+from ..scene.measuring import Asker, edge, measure, rule_key
 from ..scene.scene import Scene
-from .sampling import SpacedPoints, full_density, spaced_points
+from .hand import by_hand, changed, marked, resolved
+from .instances import Instances, joined
+from .keepouts import free_space, keep_key
+from .litter import litter_amounts, litter_key
+from .places import Places, clumped, places_key, places_of
+from .variety import leaning, own_sizes, rotation, tints, unlike_neighbours
+
+__all__ = ["Instances", "amounts", "drift_key", "open_above", "places_of", "populate"]
+_PRESENT = {"name", "note", "visible", "locked", "tier"}
 
 
-@dataclass(frozen=True)
-class Instances:
-    """What stands of one drift, in an order of which every beginning is evenly spread.
-
-    Attributes
-    ----------
-    position : (N, 3) float32, metres
-    rotation : (N, 4) float32, quaternion x, y, z, w
-    scale : (N,) float32
-    tint : (N, 3) float32, factors on the colour, linear
-    asset : (N,) int32, index into the drift's assets
-    identity : (N,) uint64
-    places : int, places the spacing allows before rules
-    """
-
-    position: np.ndarray
-    rotation: np.ndarray
-    scale: np.ndarray
-    tint: np.ndarray
-    asset: np.ndarray
-    identity: np.ndarray
-    places: int
-
-    def __len__(self) -> int:
-        return len(self.position)
+def asker_of(scene: Scene, drift_id: str, plan: DriftPlan) -> Asker:
+    """The drift as its rules' measures see it."""
+    return Asker(drift_id, scene.site.touches_of(drift_id), tuple(sorted(plan.surfaces)), plan.tier)
 
 
-@dataclass(frozen=True)
-class _Base:
-    """Spaced points of a drift on all its surfaces, with what rules need: by owner."""
-
-    points: SpacedPoints
-    owner_names: list[str]
-    owner: np.ndarray
-    parts: list[Points]
-    where: list[np.ndarray]
-    keys: list[str]
-
-
-def base_key(scene: Scene, plan: DriftPlan) -> str:
-    owners = sorted({ref.split("/")[0] for ref in plan.surfaces})
-    present = [o for o in owners if o in scene.owners()]
-    return content_hash(
-        "base", plan.spacing, plan.seed, sorted(plan.surfaces), [(o, scene.owner_key(o)) for o in present]
-    )
-
-
-def base_points(scene: Scene, plan: DriftPlan) -> _Base:
-    """Spaced points on the drift's surfaces; kept until surfaces, spacing or seed change."""
-    return scene.cache.get(base_key(scene, plan), lambda: _make_base(scene, plan))
-
-
-def _make_base(scene: Scene, plan: DriftPlan) -> _Base:
-    chosen: dict[str, list[int]] = {}
-    for surface in scene.surfaces():
-        if surface.ref in plan.surfaces:
-            chosen.setdefault(surface.owner, []).append(surface.index)
-    names = list(chosen)
-    positions, faces, keys, owner_of_face, local_face = [], [], [], [], []
-    offset = 0
-    for number, name in enumerate(names):
-        mesh = scene.mesh(name)
-        index = np.flatnonzero(np.isin(mesh.slots, chosen[name]))
-        positions.append(mesh.positions)
-        faces.append(mesh.faces[index] + offset)
-        keys.append(index.astype(np.uint64) ^ np.uint64(text_seed(name)))
-        owner_of_face.append(np.full(len(index), number, np.int32))
-        local_face.append(index)
-        offset += len(mesh.positions)
-    if not names:
-        nothing = SpacedPoints(
-            np.zeros((0, 3), np.float32),
-            np.zeros(0, np.int32),
-            np.zeros((0, 2), np.float32),
-            np.zeros(0, np.uint64),
-            np.zeros(0, np.float32),
+def drift_key(scene: Scene, drift_id: str, plan: DriftPlan | None = None) -> str:
+    """Hash of everything a drift's instances depend on."""
+    plan = plan or scene.site.drifts[drift_id]
+    with scene.asking(drift_id):
+        asker = asker_of(scene, drift_id, plan)
+        owners = sorted({ref.split("/")[0] for ref in plan.surfaces} & set(scene.owners()))
+        rules = [rule_key(scene, o, r, asker) for r in [*plan.rules, *plan.size_rules] for o in owners]
+        hand = [
+            *(t.model_dump() for t in asker.touches),
+            *((k, p.model_dump()) for k, p in scene.site.placed_of(drift_id)),
+            *((k, p.model_dump()) for k, p in scene.site.lines_of(drift_id)),
+            *(e.model_dump() for e in scene.site.edits_of(drift_id)),
+        ]
+        layers = surface_share_key(scene)
+        return content_hash(
+            "instances 2",
+            places_key(scene, plan),
+            plan.model_dump(exclude=_PRESENT),
+            rules,
+            hand,
+            layers,
+            [scene.owner_key(o) for o in scene.owners()],
+            [scene.kit.asset_key(s.asset) for s in plan.assets if _in_kit(scene, s.asset)],
+            keep_key(scene, plan),
+            litter_key(scene, plan),
+            scene.site.weather.season,
         )
-        return _Base(nothing, [], np.zeros(0, np.int32), [], [], [])
-    all_positions, all_faces = np.concatenate(positions), np.concatenate(faces).astype(np.int32)
-    areas = np.concatenate([scene.mesh(n).face_areas()[f] for n, f in zip(names, local_face, strict=True)])
-    points = spaced_points(all_positions, all_faces, np.concatenate(keys), areas, plan.spacing, plan.seed)
-    owner = np.concatenate(owner_of_face)[points.face]
-    face = np.concatenate(local_face)[points.face]
-    where = [np.flatnonzero(owner == k) for k in range(len(names))]
-    parts = [points_on(scene.mesh(n), face[w], points.bary[w]) for n, w in zip(names, where, strict=True)]
-    key = base_key(scene, plan)
-    return _Base(points, names, owner, parts, where, [f"{key}/{n}" for n in names])
 
 
-def amounts(scene: Scene, drift_id: str, plan: DriftPlan, base: _Base) -> np.ndarray:
-    """(N,) float32 product of all rules at the base points, then changed by the hand's strokes."""
-    amount = np.ones(len(base.points), np.float32)
-    touches = scene.site.touches_of(drift_id)
-    by_paint = any(isinstance(rule, PaintedRule) and rule.active for rule in plan.rules)
-    for name, points, where, key in zip(base.owner_names, base.parts, base.where, base.keys, strict=True):
+def _in_kit(scene: Scene, asset: str) -> bool:
+    from ..errors import CenoteError
+
+    try:
+        scene.kit.asset_key(asset)
+    except CenoteError:
+        return False
+    return True
+
+
+def surface_share_key(scene: Scene) -> object:
+    """What the shares of the ground's surfaces depend on beside the ground."""
+    layers = scene.site.ground.layers
+    if not layers:
+        return ""
+    touches = [t.model_dump() for layer in layers for t in scene.site.touches_of(f"ground.{layer.key}")]
+    return [layer.model_dump() for layer in layers], touches
+
+
+def rule_amounts(scene: Scene, places: Places, rules: list[Rule], asker: Asker, paint: bool = True) -> np.ndarray:
+    """(N,) float32 product of some rules at a drift's places, then changed by the hand's strokes."""
+    amount = np.ones(len(places), np.float32)
+    by_paint = any(isinstance(rule, PaintedRule) and rule.active for rule in rules)
+    for name, points, where, key in zip(places.owner_names, places.parts, places.where, places.keys, strict=True):
         part = np.ones(len(points), np.float32)
-        for rule in plan.rules:
+        for rule in rules:
             if rule.active and rule.strength > 0:
-                values = scene.measure(name, points, rule, touches, key)
-                apply_rule(part, rule.gate, rule.strength, values)
-        if touches and not by_paint:
-            apply_touches(part, scene.to_local(name, points.positions), name, touches, scene.size(name))
+                apply_rule(part, rule.gate, rule.strength, measure(scene, name, points, rule, asker, key))
+        if paint and asker.touches and not by_paint:
+            apply_touches(part, scene.to_local(name, points.positions), name, asker.touches, scene.size(name))
         amount[where] = part
     return amount
 
 
-def open_above(scene: Scene, plan: DriftPlan, base: _Base) -> np.ndarray:
+def amounts(scene: Scene, drift_id: str, plan: DriftPlan, places: Places) -> np.ndarray:
+    """(N,) float32 share of the density at every place: rules and strokes, clumps, border, surface, litter."""
+    out = rule_amounts(scene, places, plan.rules, asker_of(scene, drift_id, plan))
+    how = plan.arrangement
+    if how.clump > 0:
+        out *= clumped(places.points.positions, how.clump, how.tightness, plan.seed)
+    if plan.border.width > 0:
+        inside = border_share(scene, plan, places)
+        out *= plan.border.density + (1 - plan.border.density) * inside
+    for name, points, where in zip(places.owner_names, places.parts, places.where, strict=True):
+        out[where] *= surface_share(scene, name, points, plan.surfaces)
+    return out
+
+
+def border_share(scene: Scene, plan: DriftPlan, places: Places) -> np.ndarray:
+    """(N,) float32: 0 at the border of the region, 1 inside; the border wanders by a noise of its own width."""
+    out = np.ones(len(places), np.float32)
+    width = plan.border.width
+    for name, points, where in zip(places.owner_names, places.parts, places.where, strict=True):
+        distance = edge(scene, name, points.positions, tuple(sorted(plan.surfaces)))
+        wander = (noise(points.positions, width * 1.5, 3, plan.seed + 77) - 0.5) * 2 * width * plan.border.ragged
+        t = np.clip((distance + wander) / width, 0, 1)
+        out[where] = t * t * (3 - 2 * t)
+    return out
+
+
+def open_above(scene: Scene, plan: DriftPlan, places: Places) -> np.ndarray:
     """(N,) bool: is there headroom, and does the point not lie inside something solid?"""
-    if plan.headroom <= 0 or len(base.points) == 0:
-        return np.ones(len(base.points), bool)
+    if plan.headroom <= 0 or len(places) == 0:
+        return np.ones(len(places), bool)
     owners = [scene.owner_key(o) for o in scene.owners()]
-    key = content_hash("headroom", base_key(scene, plan), plan.headroom, owners)
+    key = content_hash("headroom", places_key(scene, plan), plan.headroom, owners)
+    return scene.cache.get(key, lambda: scene.standing().room_above(places.points.positions, plan.headroom))
 
-    def make() -> np.ndarray:
-        return scene.standing().room_above(base.points.positions, plan.headroom)
 
-    return scene.cache.get(key, make)
+@dataclass(frozen=True)
+class Forms:
+    """How the plant at every place of a drift would look, whether it stands or not.
+
+    Attributes
+    ----------
+    identity : (N,) uint64; asset : (N,) int32; turn : (N,) radians; scale : (N,); up : (N, 3)
+    """
+
+    identity: np.ndarray
+    asset: np.ndarray
+    turn: np.ndarray
+    scale: np.ndarray
+    up: np.ndarray
+
+
+def forms(scene: Scene, drift_id: str, plan: DriftPlan, places: Places, litter: np.ndarray | None) -> Forms:
+    """Asset, turn, size and axis at every place."""
+    identity = places.points.identity ^ np.uint64(text_seed(f"drift seed {plan.seed}"))
+    weights = np.array([share.weight for share in plan.assets], float)
+    reach = 3.0 * plan.spacing
+    key = content_hash("looks", places_key(scene, plan), weights.tolist(), plan.seed)
+    asset, turn, size = scene.cache.get(
+        key, lambda: unlike_neighbours(places.points.positions, identity, weights, reach)
+    )
+    if litter is not None:
+        # What falls decides what lies: by the local amounts of each kind.
+        local = np.cumsum(litter * weights, axis=1)
+        drawn = uniform(identity, 8)[:, None] * np.maximum(local[:, -1:], 1e-12)
+        asset = np.minimum((drawn >= local).sum(axis=1), len(weights) - 1).astype(np.int32)
+    by_size = plan.arrangement.by_size
+    scale = own_sizes(plan, places.points.identity) if by_size else own_sizes(plan, identity, size)
+    if plan.size_rules:
+        grown = rule_amounts(scene, places, plan.size_rules, asker_of(scene, drift_id, plan), paint=False)
+        scale = scale * (plan.size_least + (1 - plan.size_least) * grown)
+    if plan.border.width > 0:
+        inside = border_share(scene, plan, places)
+        scale = scale * (plan.border.size + (1 - plan.border.size) * inside)
+    up = leaning(places.normals(), plan.variety.follow, plan.variety.lean, identity)
+    return Forms(identity, asset, (turn - 0.5) * np.radians(plan.variety.turn), scale, up)
 
 
 def populate(scene: Scene, drift_id: str, plan: DriftPlan) -> Instances:
     """Everything that stands of a drift.
 
-    A base point stands when its rank is below the local density: the plan's density times the amount its rules
-    and strokes leave. Ranks belong to places, so lowering a density only removes.
+    A place is taken when its rank is below the local density: the plan's density times the amount its rules and
+    strokes leave. Ranks belong to places, so lowering a density only removes. Then headroom, keep-outs and the
+    hand's removals take away; pins and what the hand set down stand whatever the rules say.
     """
-    base = base_points(scene, plan)
-    if not plan.assets or len(base.points) == 0:
-        return _instances(plan, base, np.zeros(0, np.int64))
-    density = min(plan.density, full_density(plan.spacing) * 1.0001)
-    keep = base.points.rank < amounts(scene, drift_id, plan, base) * np.float32(density)
-    keep &= open_above(scene, plan, base)
-    return _instances(plan, base, np.flatnonzero(keep))
+    if not all(_in_kit(scene, share.asset) for share in plan.assets):
+        known = [share for share in plan.assets if _in_kit(scene, share.asset)]
+        if not any(share.weight > 0 for share in known):
+            return _empty()
+        plan = plan.model_copy(update={"assets": known})
+    if not plan.assets:
+        return _empty()
+    key = content_hash("populated", drift_key(scene, drift_id, plan))
+
+    def make() -> Instances:
+        with scene.asking(drift_id):
+            return _populate(scene, drift_id, plan)
+
+    return scene.cache.get(key, make)
 
 
-def _instances(plan: DriftPlan, base: _Base, index: np.ndarray) -> Instances:
-    identity = base.points.identity[index] ^ np.uint64(text_seed(f"drift seed {plan.seed}"))
-    normals = np.zeros((len(base.points), 3), np.float32)
-    for where, part in zip(base.where, base.parts, strict=True):
-        normals[where] = part.normals
-    variety = plan.variety
-    up = _leaning(normals[index], variety.follow, variety.lean, identity)
-    turn = (uniform(identity, 3) - 0.5) * np.radians(variety.turn)
-    bias = 2.0 ** (-1.6 * variety.size_bias)
-    scale = variety.size_min + (variety.size_max - variety.size_min) * uniform(identity, 4) ** bias
-    sink = variety.sink_min + (variety.sink_max - variety.sink_min) * uniform(identity, 5)
-    position = base.points.positions[index] - up * sink[:, None]
-    bright = 1 + variety.tint * (uniform(identity, 6) - 0.5) * 1.4
-    warm = variety.tint * (uniform(identity, 7) - 0.5)
-    tint = np.column_stack([bright * (1 + 0.9 * warm), bright, bright * (1 - 0.9 * warm)])
-    weights = np.cumsum([share.weight for share in plan.assets] or [1.0])
-    asset = np.searchsorted(weights / weights[-1], uniform(identity, 8), side="right")
+def _empty() -> Instances:
+    none = np.zeros((0, 3), np.float32)
     return Instances(
-        position.astype(np.float32),
-        _rotation(up, turn).astype(np.float32),
-        scale.astype(np.float32),
-        tint.astype(np.float32),
-        np.minimum(asset, max(len(plan.assets) - 1, 0)).astype(np.int32),
-        identity,
-        len(base.points),
+        none,
+        np.zeros((0, 4), np.float32),
+        np.zeros(0, np.float32),
+        none,
+        np.zeros(0, np.int32),
+        np.zeros(0, np.uint64),
+        0,
     )
 
 
-def _leaning(normals: np.ndarray, follow: float, lean: float, identity: np.ndarray) -> np.ndarray:
-    """(N, 3) own axis of each instance: between upright and the surface's normal, then leaned at random."""
-    up = normals * follow + np.array([0, 1.0, 0]) * (1 - follow)
-    length = np.linalg.norm(up, axis=1, keepdims=True)
-    up = np.where(length > 1e-6, up / np.maximum(length, 1e-6), normals)
-    angle = np.radians(lean) * np.sqrt(uniform(identity, 1))
-    heading = uniform(identity, 2) * 2 * np.pi
-    side = np.cross(up, np.where(np.abs(up[:, :1]) < 0.9, [[1.0, 0, 0]], [[0, 0, 1.0]]))
-    side /= np.maximum(np.linalg.norm(side, axis=1, keepdims=True), 1e-9)
-    other = np.cross(up, side)
-    tilt = np.cos(heading)[:, None] * side + np.sin(heading)[:, None] * other
-    return np.asarray(up * np.cos(angle)[:, None] + tilt * np.sin(angle)[:, None])
+def _populate(scene: Scene, drift_id: str, plan: DriftPlan) -> Instances:
+    places = places_of(scene, plan)
+    edits = scene.site.edits_of(drift_id)
+    hand = by_hand(scene, drift_id, plan)
+    if len(places) == 0:
+        whole = joined([_empty(), *hand])
+        return changed(whole, plan, resolved(plan, edits, whole.identity, whole.position))
+    litter = litter_amounts(scene, plan, places) if plan.litter.on else None
+    look = forms(scene, drift_id, plan, places, litter)
+    keep = standing_places(scene, drift_id, plan, places, litter)
+    keep &= _kept_out(scene, plan, places, look, np.flatnonzero(keep))
+    meant = []
+    if edits:
+        known = np.concatenate([look.identity, *(h.identity for h in hand)])
+        where = np.concatenate([places.points.positions, *(h.position for h in hand)])
+        meant = resolved(plan, edits, known, where)
+        keep = (keep | marked(meant, look.identity, "pin")) & ~marked(meant, look.identity, "remove")
+    found = _instances(scene, plan, places, look, np.flatnonzero(keep))
+    return changed(joined([found, *hand]), plan, meant)
 
 
-def _rotation(up: np.ndarray, turn: np.ndarray) -> np.ndarray:
-    """(N, 4) quaternions: first a turn about y, then the shortest arc from y to `up`."""
-    arc = np.column_stack([up[:, 2], np.zeros(len(up)), -up[:, 0], 1.0 + up[:, 1]])
-    flipped = arc[:, 3] < 1e-6
-    arc[flipped] = [1.0, 0, 0, 0]
-    arc /= np.linalg.norm(arc, axis=1, keepdims=True)
-    y, w = np.sin(turn / 2), np.cos(turn / 2)
-    ax, az, aw = arc[:, 0], arc[:, 2], arc[:, 3]
-    return np.column_stack([ax * w - az * y, aw * y, az * w + ax * y, aw * w])
+def standing_places(
+    scene: Scene, drift_id: str, plan: DriftPlan, places: Places, litter: np.ndarray | None
+) -> np.ndarray:
+    """(N,) bool: which places density, rules, strokes and headroom leave."""
+    density = min(plan.density, places.full * 1.0001)
+    amount = amounts(scene, drift_id, plan, places)
+    if litter is not None:
+        amount = amount * litter.max(axis=1)
+    keep = places.points.rank < amount * np.float32(density)
+    return np.asarray(keep & open_above(scene, plan, places))
+
+
+def _kept_out(scene: Scene, plan: DriftPlan, places: Places, look: Forms, index: np.ndarray) -> np.ndarray:
+    """(N,) bool: which of the places asked about are clear of all keep-outs; the others count as clear."""
+    out = np.ones(len(places), bool)
+    for keep in plan.keep_outs:
+        if len(index) == 0:
+            break
+        free = free_space(
+            scene,
+            plan,
+            keep,
+            places.points.positions[index].astype(np.float64),
+            look.up[index],
+            look.asset[index],
+            look.scale[index],
+        )
+        out[index[free < keep.clearance]] = False
+        index = index[free >= keep.clearance]
+    return out
+
+
+def _instances(scene: Scene, plan: DriftPlan, places: Places, look: Forms, index: np.ndarray) -> Instances:
+    identity, variety, up = look.identity[index], plan.variety, look.up[index]
+    sink = variety.sink_min + (variety.sink_max - variety.sink_min) * uniform(identity, 5)
+    position = places.points.positions[index] - up * (sink * np.ones(len(index)))[:, None]
+    tint = tints(plan, identity)
+    grassy = np.array([_is_grass(share.asset) for share in plan.assets], bool)
+    if grassy.any():
+        tint[grassy[look.asset[index]]] *= grass_tint(scene.site.weather.season)
+    return Instances(
+        position.astype(np.float32),
+        rotation(up, look.turn[index]).astype(np.float32),
+        look.scale[index].astype(np.float32),
+        tint.astype(np.float32),
+        look.asset[index].astype(np.int32),
+        identity,
+        len(places),
+    )
+
+
+def _is_grass(asset: str) -> bool:
+    """Does the plant take its colour from its vertices alone, so that the season has to tint it?"""
+    return asset in PLANTS and set(PLANTS[asset].materials) == {"blade"}

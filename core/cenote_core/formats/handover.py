@@ -15,6 +15,7 @@ from PIL import Image
 
 from ..decals.project import decal_mesh, stacked
 from ..drifts.populate import populate
+from ..drifts.wind import leaned, wind_of
 from ..materials.material import Material, srgb_to_linear
 from ..mesh.mesh import Mesh
 from ..patinas.flatten import flatten
@@ -167,7 +168,7 @@ def _asset_mesh(out: _Writer, scene: Scene, asset_id: str, meshes: dict[str, int
             faces = mesh.faces[mesh.slots == slot]
             if len(faces) == 0:
                 continue
-            material_id = asset.materials.get(slot_name, "concrete")
+            material_id = scene.seasonal(asset.materials.get(slot_name, "concrete"))
             source = scene.kit.material(material_id)
             number = out.material(f"kit {material_id}", partial(_plain_material, out, material_id, source, False))
             uv = mesh.uv / source.tile if source.tile > 0 and not mesh.own_uv else mesh.uv
@@ -183,6 +184,7 @@ def _opaque(colour: np.ndarray | None) -> np.ndarray | None:
 
 def _drifts(out: _Writer, scene: Scene, rows: list[list[Any]]) -> int:
     meshes: dict[str, int] = {}
+    wind = wind_of(scene.site.weather)
     count = 0
     for key, plan in sorted(scene.site.drifts.items()):
         if not plan.visible or not plan.assets:
@@ -193,7 +195,8 @@ def _drifts(out: _Writer, scene: Scene, rows: list[list[Any]]) -> int:
             chosen = np.flatnonzero(found.asset == number)
             if len(chosen) == 0:
                 continue
-            rotation = found.rotation[chosen].astype(np.float64)
+            # Instances cannot bend, so the held moment of the wind leans whole plants.
+            rotation = leaned(wind, found.position[chosen], found.rotation[chosen]).astype(np.float64)
             rotation /= np.linalg.norm(rotation, axis=1, keepdims=True)
             instancing = {
                 "TRANSLATION": out.accessor(found.position[chosen], "VEC3", None),

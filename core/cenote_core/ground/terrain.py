@@ -1,20 +1,19 @@
-"""The ground: a fractal sheet with forms laid over it in order."""
+"""The ground: a sheet (fractal or from an image), forms laid over it in order, strokes of the hand, pads."""
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 import numpy as np
-from numba import njit, prange
+from scipy.ndimage import gaussian_filter, map_coordinates
 
 from ..measures.noise import noise
-from ..mesh.mesh import Mesh, vertex_normals
-from ..plan import Cut, GroundPlan, Mound, Terrace
+from ..mesh.mesh import Mesh, grid_normals
+from ..plan import Basin, Cut, GroundPlan, Mound, Pad, Terrace, Water
+from . import forms
+from .forms import Footprint
 
 GROUND_SLOT = "ground"
-
-
-def _smooth(t: np.ndarray) -> np.ndarray:
-    t = np.clip(t, 0.0, 1.0)
-    return np.asarray(t * t * (3.0 - 2.0 * t))
 
 
 def axes(plan: GroundPlan) -> tuple[np.ndarray, np.ndarray]:
@@ -24,62 +23,73 @@ def axes(plan: GroundPlan) -> tuple[np.ndarray, np.ndarray]:
     return np.linspace(-plan.width / 2, plan.width / 2, columns), np.linspace(-plan.depth / 2, plan.depth / 2, rows)
 
 
-def heights(plan: GroundPlan) -> np.ndarray:
-    """(rows, columns) float64 heights in metres, rows along z."""
+def sheet(plan: GroundPlan, image: np.ndarray | None = None) -> np.ndarray:
+    """(rows, columns) float64 heights of the bare sheet, metres, rows along z.
+
+    Parameters
+    ----------
+    image : (H, W) float, 0..1, or None
+        The height image, top row to the north.
+    """
     x, z = axes(plan)
     gx, gz = np.meshgrid(x, z)
     y = np.zeros_like(gx)
+    if image is not None:
+        y += _from_image(plan, image, gx.shape)
     if plan.amount > 0:
         flat = np.column_stack([gx.ravel(), np.zeros(gx.size), gz.ravel()])
-        y += (noise(flat, plan.feature, plan.detail, plan.seed).reshape(gx.shape) - 0.5) * plan.amount
-    for form in plan.forms:
-        if isinstance(form, Terrace):
-            y = _terrace(y, gx, gz, form)
-        elif isinstance(form, Cut):
-            y = _cut(y, gx, gz, form)
-        elif isinstance(form, Mound):
-            distance = np.hypot(gx - form.centre[0], gz - form.centre[1]) / form.radius
-            y = y + form.height * _smooth(1.0 - distance)
+        rough = noise(flat, plan.feature, plan.detail, plan.seed, plan.ridged).reshape(gx.shape)
+        y += (rough - 0.5) * plan.amount
     return y
 
 
-def _terrace(y: np.ndarray, gx: np.ndarray, gz: np.ndarray, form: Terrace) -> np.ndarray:
-    dx, dz = form.end[0] - form.start[0], form.end[1] - form.start[1]
-    length = np.hypot(dx, dz)
-    if length < 1e-9:
-        return y
-    # Seen from above with z to the south, the left of the line from start to end is (dz, −dx).
-    beyond = ((gx - form.start[0]) * dz - (gz - form.start[1]) * dx) / length
-    return np.asarray(y + form.height * _smooth(beyond / form.run))
+def _from_image(plan: GroundPlan, image: np.ndarray, shape: tuple[int, int]) -> np.ndarray:
+    """The chosen part of the image stretched over the sheet; its steps smoothed before it is read."""
+    left, top, right, bottom = plan.image_crop
+    high, wide = image.shape
+    part = image[int(top * high) : max(int(np.ceil(bottom * high)), int(top * high) + 2)]
+    part = part[:, int(left * wide) : max(int(np.ceil(right * wide)), int(left * wide) + 2)].astype(np.float64)
+    if plan.image_smooth > 0:
+        texel = (plan.depth / part.shape[0], plan.width / part.shape[1])
+        part = gaussian_filter(part, [plan.image_smooth / t for t in texel], mode="nearest")
+    rows = np.linspace(0, part.shape[0] - 1, shape[0])
+    columns = np.linspace(0, part.shape[1] - 1, shape[1])
+    read = map_coordinates(part, np.meshgrid(rows, columns, indexing="ij"), order=1, mode="nearest")
+    return np.asarray(read * plan.image_height)
 
 
-@njit(cache=True, parallel=True, nogil=True)
-def _line_distance(gx: np.ndarray, gz: np.ndarray, line: np.ndarray, out: np.ndarray) -> None:
-    for n in prange(len(gx)):
-        best = 1e30
-        for k in range(len(line) - 1):
-            dx, dz = line[k + 1, 0] - line[k, 0], line[k + 1, 1] - line[k, 1]
-            length = dx * dx + dz * dz
-            t = 0.0
-            if length > 0:
-                t = min(1.0, max(0.0, ((gx[n] - line[k, 0]) * dx + (gz[n] - line[k, 1]) * dz) / length))
-            ex, ez = gx[n] - line[k, 0] - t * dx, gz[n] - line[k, 1] - t * dz
-            best = min(best, ex * ex + ez * ez)
-        out[n] = np.sqrt(best)
+def formed(plan: GroundPlan, y: np.ndarray) -> np.ndarray:
+    """Heights after all forms but the pads, in order."""
+    grid = tuple(np.meshgrid(*axes(plan)))
+    for form in plan.forms:
+        if isinstance(form, Terrace):
+            y = forms.terrace(y, grid, form)
+        elif isinstance(form, Cut):
+            y = forms.cut(y, grid, form)
+        elif isinstance(form, Mound):
+            y = forms.mound(y, grid, form)
+        elif isinstance(form, Basin):
+            y = forms.basin(y, grid, form)
+    return y
 
 
-def _cut(y: np.ndarray, gx: np.ndarray, gz: np.ndarray, form: Cut) -> np.ndarray:
-    distance = np.empty(gx.size)
-    _line_distance(gx.ravel(), gz.ravel(), np.asarray(form.line, np.float64), distance)
-    amount = 1.0 - _smooth((distance.reshape(gx.shape) - form.width / 2) / form.bank)
-    floor = y - form.depth if form.level is None else np.full_like(y, form.level)
-    return np.asarray(y + (floor - y) * amount)
+def padded(plan: GroundPlan, y: np.ndarray, under: Mapping[str, Footprint]) -> np.ndarray:
+    """Heights after the pads, for the pieces that stand. Pads come last, since pieces stand on what is before them."""
+    grid = tuple(np.meshgrid(*axes(plan)))
+    for form in plan.forms:
+        if isinstance(form, Pad) and form.piece in under:
+            y = forms.pad(y, grid, form, under[form.piece])
+    return y
 
 
-def ground_mesh(plan: GroundPlan) -> Mesh:
-    """The ground as a mesh with one surface; `uv` in metres from above, `uv2` over the whole sheet."""
+def water_forms(plan: GroundPlan) -> list[Water]:
+    """The water lines of the ground."""
+    return [form for form in plan.forms if isinstance(form, Water)]
+
+
+def ground_mesh(plan: GroundPlan, y: np.ndarray) -> Mesh:
+    """The ground as a mesh with one slot; `uv` in metres from above, `uv2` over the whole sheet."""
     x, z = axes(plan)
-    y = heights(plan)
     gx, gz = np.meshgrid(x, z)
     positions = np.column_stack([gx.ravel(), y.ravel(), gz.ravel()]).astype(np.float32)
     columns, rows = len(x), len(z)
@@ -94,7 +104,7 @@ def ground_mesh(plan: GroundPlan) -> Mesh:
     return Mesh(
         positions=positions,
         faces=faces,
-        normals=vertex_normals(positions, faces),
+        normals=grid_normals(y, float(x[1] - x[0]), float(z[1] - z[0])),
         uv=np.column_stack([positions[:, 0], -positions[:, 2]]).astype(np.float32),
         slots=np.zeros(len(faces), np.int32),
         slot_names=(GROUND_SLOT,),

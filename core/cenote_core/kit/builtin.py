@@ -2,12 +2,19 @@
 
 from __future__ import annotations
 
+import numpy as np
+
 from ..cache import Cache
 from ..errors import CenoteError
 from ..hashing import content_hash
-from ..materials.catalogue import make_material
+from ..materials.catalogue import REVISION as MATERIALS_REVISION
+from ..materials.catalogue import is_seasonal, make_material
 from ..materials.material import Material
+from ..materials.seasons import parted, seasonal_name
 from .catalogue import CATALOGUE, REVISION, Asset, make_asset
+from .farcard import SLOT, far_picture
+
+FAR = "far."
 
 
 class BuiltinKit:
@@ -25,4 +32,34 @@ class BuiltinKit:
         return content_hash("asset", asset_id, REVISION)
 
     def material(self, material_id: str) -> Material:
+        if material_id.startswith(FAR):
+            return self._far(material_id)
         return make_material(material_id, self.cache)
+
+    def _far(self, material_id: str) -> Material:
+        """The picture of a far card: the asset drawn with the leaves of its half month."""
+        plain, half = parted(material_id)
+        asset_id = plain.removeprefix(FAR)
+        recipe = CATALOGUE.get(asset_id)
+        if recipe is None or SLOT not in recipe.materials:
+            raise CenoteError(f"There is no material '{material_id}'. Choose one from the kit.")
+
+        def picture(slot: str) -> Material:
+            name = recipe.materials.get(slot, "concrete")
+            return self.material(seasonal_name(name, half) if is_seasonal(name) else name)
+
+        key = content_hash("far picture", self.asset_key(asset_id), half, MATERIALS_REVISION)
+        return self.cache.get(key, lambda: far_picture(self.asset(asset_id).lods[0], picture), on_disk=True)
+
+    def picture(self, picture_id: str) -> np.ndarray:
+        """Pictures are brought in with a site; the generated kit has none."""
+        raise CenoteError(f"There is no image '{picture_id}' on this site any more. Choose another one.")
+
+    def picture_key(self, picture_id: str) -> str:
+        """See `picture`."""
+        raise CenoteError(f"There is no image '{picture_id}' on this site any more. Choose another one.")
+
+    def of_season(self, material_id: str, half: int) -> str:
+        """The name of a material as it is in a half month of the year; the same name where seasons do not matter."""
+        seasonal = material_id.startswith(FAR) or is_seasonal(material_id)
+        return seasonal_name(material_id, half) if seasonal else material_id

@@ -13,9 +13,11 @@ from ..cache import Cache
 from ..errors import CenoteError
 from ..hashing import content_hash
 from ..mesh.mesh import Mesh, make_mesh, with_box_uv
-from . import plants, stones, structures
+from . import structures
+from .farcard import SLOT, far_card
+from .flora import PLANTS, Plant
 
-REVISION = 6
+REVISION = 8
 """Raised whenever a generator changes, so that kept meshes are made anew."""
 
 
@@ -27,6 +29,7 @@ class Recipe:
     kind: str  # "structure", "prop", "plant", "stone" or "litter"
     make: Callable[[], list[Mesh]]
     materials: dict[str, str] = field(default_factory=dict)
+    plant: Plant | None = None
 
 
 @dataclass(frozen=True)
@@ -44,73 +47,66 @@ class Asset:
         p = self.lods[0].positions
         return float(np.hypot(p[:, 0], p[:, 2]).max()) if len(p) else 0.0
 
+    @property
+    def stem(self) -> float:
+        """Radius of what meets the ground: of everything within the lowest tenth, metres."""
+        p = self.lods[0].positions
+        if len(p) == 0:
+            return 0.0
+        low = p[p[:, 1] <= p[:, 1].min() + 0.1 * max(float(np.ptp(p[:, 1])), 1e-6)]
+        return float(np.quantile(np.hypot(low[:, 0], low[:, 2]), 0.9))
+
+    @property
+    def tall(self) -> float:
+        """Height above the origin, metres."""
+        return float(self.lods[0].bounds()[1][1])
+
 
 def _solid(make: Callable[[int], Mesh], seed: int) -> list[Mesh]:
     """One level of detail, box-mapped."""
     return [with_box_uv(make(seed))]
 
 
-def _tree(seed: int, height: float) -> list[Mesh]:
-    return plants.birch(seed, height)
+def _built(title: str, kind: str, make: Callable[[int], Mesh], seed: int, materials: dict[str, str]) -> Recipe:
+    return Recipe(title, kind, partial(_solid, make, seed), materials)
 
 
 _WALLING = {"stone": "stone", "coping": "concrete", "concrete": "concrete"}
-_TREE = {"trunk": "bark_birch", "twig": "twig_bark", "leaf": "birch_spray"}
-_STONES = {"stone": "rock"}
 
-CATALOGUE: dict[str, Recipe] = {
-    "platform": Recipe("Platform, 16 m", "structure", partial(_solid, structures.platform, 3), _WALLING),
-    "steps": Recipe("Stone steps", "structure", partial(_solid, structures.steps, 4), _WALLING),
-    "shelter": Recipe(
+_STRUCTURES: dict[str, Recipe] = {
+    "platform": _built("Platform, 16 m", "structure", structures.platform, 3, _WALLING),
+    "steps": _built("Stone steps", "structure", structures.steps, 4, _WALLING),
+    "shelter": _built(
         "Tin-roofed shelter",
         "structure",
-        partial(_solid, structures.shelter, 5),
+        structures.shelter,
+        5,
         {"timber": "timber", "boards": "painted_wood", "tin": "tin", "pane": "glass"},
     ),
-    "track": Recipe(
-        "Track bed, 24 m",
-        "structure",
-        partial(_solid, structures.track, 6),
-        {"ballast": "gravel", "sleeper": "timber", "rail": "iron"},
+    "track": _built(
+        "Track bed, 24 m", "structure", structures.track, 6, {"ballast": "gravel", "sleeper": "timber", "rail": "iron"}
     ),
-    "wall": Recipe("Retaining wall, 10 m", "structure", partial(_solid, structures.wall, 7), _WALLING),
-    "tank": Recipe(
-        "Water tank", "structure", partial(_solid, structures.tank, 8), {"iron": "iron", "footing": "concrete"}
+    "wall": _built("Retaining wall, 10 m", "structure", structures.wall, 7, _WALLING),
+    "tank": _built("Water tank", "structure", structures.tank, 8, {"iron": "iron", "footing": "concrete"}),
+    "lamp": _built("Lamp post", "prop", structures.lamp, 9, {"iron": "iron", "pane": "glass"}),
+    "seat": _built("Bench", "prop", structures.seat, 10, {"timber": "timber", "iron": "iron"}),
+    "crate": _built("Crate", "prop", structures.crate, 11, {"timber": "timber"}),
+    "churn": _built("Milk churn", "prop", structures.churn, 12, {"zinc": "tin"}),
+    "pole": _built(
+        "Telegraph pole", "prop", structures.pole, 13, {"timber": "timber", "iron": "iron", "concrete": "concrete"}
     ),
-    "lamp": Recipe("Lamp post", "prop", partial(_solid, structures.lamp, 9), {"iron": "iron", "pane": "glass"}),
-    "seat": Recipe("Bench", "prop", partial(_solid, structures.seat, 10), {"timber": "timber", "iron": "iron"}),
-    "crate": Recipe("Crate", "prop", partial(_solid, structures.crate, 11), {"timber": "timber"}),
-    "churn": Recipe("Milk churn", "prop", partial(_solid, structures.churn, 12), {"zinc": "tin"}),
-    "pole": Recipe(
-        "Telegraph pole",
-        "prop",
-        partial(_solid, structures.pole, 13),
-        {"timber": "timber", "iron": "iron", "concrete": "concrete"},
-    ),
-    "figure": Recipe("Standing figure, 1.75 m", "prop", partial(_solid, structures.figure, 1), {"body": "concrete"}),
-    "birch_tall": Recipe("Birch, tall", "plant", partial(_tree, 21, 9.5), _TREE),
-    "birch_mid": Recipe("Birch, middling", "plant", partial(_tree, 22, 7.2), _TREE),
-    "birch_young": Recipe("Birch, young", "plant", partial(_tree, 23, 4.4), _TREE),
-    "fern_full": Recipe("Lady fern, full", "plant", partial(plants.fern, 31, 0.78, 13), {"frond": "fern_frond"}),
-    "fern_young": Recipe("Lady fern, young", "plant", partial(plants.fern, 32, 0.5, 8), {"frond": "fern_frond"}),
-    "bramble": Recipe("Bramble", "plant", partial(plants.bramble, 41), {"cane": "twig_bark", "leaf": "bramble_spray"}),
-    "bramble_low": Recipe(
-        "Bramble, low", "plant", partial(plants.bramble, 42, 0.8, 7), {"cane": "twig_bark", "leaf": "bramble_spray"}
-    ),
-    "grass_tall": Recipe(
-        "Bank grass, tall", "plant", partial(plants.grass_tuft, 51, 0.55, 0.2, 46, 0.3), {"blade": "blade"}
-    ),
-    "grass_mid": Recipe("Bank grass", "plant", partial(plants.grass_tuft, 52, 0.36, 0.2, 50, 0.2), {"blade": "blade"}),
-    "grass_low": Recipe(
-        "Short grass", "plant", partial(plants.grass_tuft, 53, 0.18, 0.2, 48, 0.15), {"blade": "blade"}
-    ),
-    "stone_round": Recipe("Field stone", "stone", partial(stones.stone, 61), _STONES),
-    "stone_flat": Recipe("Flat stone", "stone", partial(stones.stone, 62, (0.46, 0.15, 0.34)), _STONES),
-    "stone_small": Recipe("Pebble", "stone", partial(stones.stone, 63, (0.09, 0.06, 0.08), 7), _STONES),
-    "boulder": Recipe("Boulder", "stone", partial(stones.stone, 64, (1.2, 0.8, 1.0), 12), _STONES),
-    "leaves": Recipe("Fallen leaves", "litter", partial(plants.fallen_leaf, 71), {"leaf": "fallen_leaves"}),
-    "leaves_two": Recipe("Fallen leaves, other", "litter", partial(plants.fallen_leaf, 72), {"leaf": "fallen_leaves"}),
+    "figure": _built("Standing figure, 1.75 m", "prop", structures.figure, 1, {"body": "concrete"}),
 }
+
+
+def _grown(asset_id: str, plant: Plant) -> Recipe:
+    materials = dict(plant.materials)
+    if plant.far:
+        materials[SLOT] = f"far.{asset_id}"
+    return Recipe(plant.title, plant.kind, plant.make, materials, plant)
+
+
+CATALOGUE: dict[str, Recipe] = {**_STRUCTURES, **{key: _grown(key, plant) for key, plant in PLANTS.items()}}
 
 
 def make_asset(asset_id: str, cache: Cache) -> Asset:
@@ -121,22 +117,41 @@ def make_asset(asset_id: str, cache: Cache) -> Asset:
 
     def make() -> Asset:
         lods = recipe.make()
-        return Asset(
-            with_coarser(lods) if recipe.kind in ("structure", "prop") else lods,
-            recipe.materials,
-            recipe.title,
-            recipe.kind,
-        )
+        if recipe.kind in ("structure", "prop"):
+            lods = with_coarser(lods)
+        elif recipe.plant is not None and recipe.plant.far:
+            lods = [*lods, far_card(lods[0])]
+        return Asset(lods, recipe.materials, recipe.title, recipe.kind)
 
     return cache.get(content_hash("asset", asset_id, REVISION), make, on_disk=True)
 
 
 def with_coarser(lods: list[Mesh], shares: tuple[float, ...] = (0.35, 0.12)) -> list[Mesh]:
-    """Add coarser levels by quadric simplification (Garland and Heckbert 1997) where a mesh is heavy enough."""
+    """Add coarser levels by quadric simplification (Garland and Heckbert 1997), slot by slot, where it pays."""
     finest = lods[0]
-    out = [finest]
-    if finest.triangle_count > 2000 and len(finest.slot_names) == 1:
-        for share in shares:
-            points, faces = fast_simplification.simplify(finest.positions, finest.faces, 1.0 - share)
-            out.append(with_box_uv(make_mesh(points, faces, slot_names=finest.slot_names)))
-    return out
+    if finest.triangle_count <= 600:
+        return [finest]
+    return [finest, *(_reduced(finest, share) for share in shares)]
+
+
+def _reduced(mesh: Mesh, share: float) -> Mesh:
+    """The mesh with a share of its triangles, slots kept."""
+    parts, slots = [], []
+    offset = 0
+    points_of = []
+    for slot in range(len(mesh.slot_names)):
+        faces = mesh.faces[mesh.slots == slot]
+        if len(faces) == 0:
+            continue
+        # Corners that box mapping has split are joined again, or the mesh would come apart.
+        corners, joined = np.unique(np.round(mesh.positions[faces.ravel()], 5), axis=0, return_inverse=True)
+        faces = joined.reshape(-1, 3).astype(np.int32)
+        if len(faces) > 60:
+            corners, faces = fast_simplification.simplify(corners.astype(np.float32), faces, 1.0 - share)
+        points_of.append(corners)
+        parts.append(np.asarray(faces) + offset)
+        slots.append(np.full(len(faces), slot, np.int32))
+        offset += len(corners)
+    return with_box_uv(
+        make_mesh(np.concatenate(points_of), np.concatenate(parts), np.concatenate(slots), mesh.slot_names)
+    )

@@ -1,12 +1,11 @@
-"""Plants with form: branching stems, curved blades, leaf cards. Each returns its levels of detail, finest first.
+"""Grass, ferns, brambles and leaf litter. Each returns its levels of detail, finest first.
 
-Every plant stands with its foot at the origin. Normals of leaf cards lean outward from the crown, so that a
-crown is lit as a body and not as loose paper.
+Every plant stands with its foot at the origin.
 """
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -18,77 +17,129 @@ def _rng(seed: int) -> np.random.Generator:
     return np.random.Generator(np.random.Philox(seed))
 
 
-def _tinted(mesh: Mesh, tint: np.ndarray) -> Mesh:
-    colour = np.tile(np.append(tint, 1.0).astype(np.float32), (len(mesh.positions), 1))
-    return replace(mesh, colour=colour)
+def swaying(mesh: Mesh, height: float, flutter: float = 1.0) -> Mesh:
+    """The mesh with weights for the wind: what stands higher moves more, bent from the foot."""
+    stem = np.clip(mesh.positions[:, 1] / max(height, 1e-3), 0, 1.2) ** 1.6
+    phase = (np.arctan2(mesh.positions[:, 2], mesh.positions[:, 0]) / (2 * np.pi)) % 1.0
+    sway = np.column_stack([stem, 0.4 * stem, np.full(len(stem), flutter) * stem, phase])
+    return replace(mesh, sway=sway.astype(np.float32))
 
 
 # Grass ------------------------------------------------------------------------------------------------------
 
 
-def grass_tuft(
-    seed: int, height: float = 0.42, spread: float = 0.16, blades: int = 44, dry: float = 0.25
-) -> list[Mesh]:
-    """A tuft of curved, tapering blades; colour from root to tip in the vertices, some blades dry."""
+@dataclass(frozen=True)
+class Grass:
+    """How a grass grows. Lengths in metres, shares 0..1, colours linear.
+
+    Attributes
+    ----------
+    length : of the longest blades
+    root_width, tip_width : of a blade at its foot and near its tip
+    spread : radius the blades of a tuft rise from
+    blades : in one tuft
+    bend : how far blades arch over, 0 straight up, 1 to the ground
+    curl : how far a blade turns about itself on its way up, radians
+    clump : how far blades lean with their neighbours, 0 each its own way, 1 all one way
+    stiffness : 1 hardly moves in the wind, 0 lies down in it
+    dry : share of dead blades
+    flower : share of blades that are flowering stems
+    root_colour, tip_colour, dry_colour : (3,)
+    """
+
+    length: float = 0.42
+    root_width: float = 0.0055
+    tip_width: float = 0.0006
+    spread: float = 0.16
+    blades: int = 44
+    bend: float = 0.55
+    curl: float = 0.6
+    clump: float = 0.0
+    stiffness: float = 0.3
+    dry: float = 0.25
+    flower: float = 0.0
+    root_colour: tuple[float, float, float] = (0.055, 0.062, 0.022)
+    tip_colour: tuple[float, float, float] = (0.13, 0.19, 0.042)
+    dry_colour: tuple[float, float, float] = (0.36, 0.29, 0.12)
+
+
+@dataclass(frozen=True)
+class _Blade:
+    root: np.ndarray
+    heading: float
+    length: float
+    bend: float
+    dead: bool
+    width: float
+    twist: float
+    tone: float
+    flower: bool
+
+
+def grass_tuft(seed: int, grass: Grass | None = None) -> list[Mesh]:
+    """A tuft of curved, tapering blades; colour from root to tip in the vertices, some dry, some in flower."""
+    grass = grass or Grass()
     rng = _rng(seed)
-    items = []
-    for _ in range(blades):
+    common = rng.uniform(0, 2 * np.pi)
+    blades = []
+    for _ in range(grass.blades):
         angle = rng.uniform(0, 2 * np.pi)
-        root = spread * 0.55 * np.sqrt(rng.random()) * np.array([np.cos(angle), 0, np.sin(angle)])
-        heading = angle + rng.normal(0, 0.8)
-        items.append(
-            (
+        root = grass.spread * 0.55 * np.sqrt(rng.random()) * np.array([np.cos(angle), 0, np.sin(angle)])
+        own = angle + rng.normal(0, 0.8)
+        lean = grass.clump * np.array([np.cos(common), np.sin(common)]) + (1 - grass.clump) * np.array(
+            [np.cos(own), np.sin(own)]
+        )
+        flower = rng.random() < grass.flower
+        blades.append(
+            _Blade(
                 root,
-                heading,
-                height * rng.uniform(0.45, 1.05),
-                rng.uniform(0.15, 0.95),
-                rng.random() < dry,
-                rng.uniform(0.0035, 0.0075),
-                rng.uniform(-0.6, 0.6),
+                float(np.arctan2(lean[1], lean[0])),
+                grass.length * (rng.uniform(1.05, 1.35) if flower else rng.uniform(0.45, 1.05)),
+                grass.bend * (0.35 if flower else rng.uniform(0.27, 1.73)),
+                rng.random() < grass.dry,
+                grass.root_width * rng.uniform(0.65, 1.35),
+                rng.uniform(-grass.curl, grass.curl),
                 rng.random(),
+                flower,
             )
         )
 
     def level(share: float, segments: int, wide: float) -> Mesh:
-        count = max(3, int(len(items) * share))
-        return merge([_blade(*item, segments=segments, wide=wide) for item in items[:count]])
+        count = max(3, int(len(blades) * share))
+        made = merge([_blade(blade, grass, segments, wide) for blade in blades[:count]])
+        return swaying(made, grass.length, 1.0 - grass.stiffness)
 
     return [level(1.0, 4, 1.15), level(0.42, 2, 2.1), level(0.16, 1, 4.6)]
 
 
-def _blade(
-    root: np.ndarray,
-    heading: float,
-    length: float,
-    bend: float,
-    dead: bool,
-    width: float,
-    twist: float,
-    tone: float,
-    segments: int,
-    wide: float,
-) -> Mesh:
+def _blade(blade: _Blade, grass: Grass, segments: int, wide: float) -> Mesh:
     t = np.linspace(0, 1, segments + 1)
-    out = np.array([np.cos(heading), 0, np.sin(heading)])
-    lean = bend * (1.2 if dead else 0.9) * t**1.8
-    path = root + length * (np.outer(np.sin(lean) * t * 0.9, out) + np.outer(t * np.cos(lean * 0.8), [0, 1, 0]))
-    side = np.array([-np.sin(heading + twist), 0, np.cos(heading + twist)])
-    half = width * wide * (1 - t**1.6 * 0.94) / 2
+    out = np.array([np.cos(blade.heading), 0, np.sin(blade.heading)])
+    lean = blade.bend * (1.2 if blade.dead else 0.9) * t**1.8
+    forward = np.outer(np.sin(lean) * t * 0.9, out) + np.outer(t * np.cos(lean * 0.8), [0, 1, 0])
+    path = blade.root + blade.length * forward
+    turn = blade.heading + blade.twist * (0.4 + 0.6 * t)
+    side = np.column_stack([-np.sin(turn), np.zeros(len(t)), np.cos(turn)])
+    narrow = blade.width * 0.45 if blade.flower else blade.width
+    half = (narrow + (grass.tip_width - narrow) * t**1.6) * wide / 2
+    root_c, tip_c = np.array(grass.root_colour), np.array(grass.tip_colour) * (0.75 + 0.6 * blade.tone)
+    if blade.dead:
+        tip_c = np.array(grass.dry_colour)
+    colour = root_c + (tip_c - root_c) * np.clip(t[:, None] * 1.5, 0, 1)
+    if blade.flower:
+        # The head: the last third of a flowering stem, broad and pale.
+        head = t > 0.62
+        half = np.where(head, grass.root_width * 0.8 * wide * np.sin(np.pi * np.clip((t - 0.5) / 0.5, 0, 1)), half)
+        colour[head] = [0.26, 0.20, 0.13]
+    elif not blade.dead and blade.tone > 0.6:
+        colour[-1] = [0.30, 0.26, 0.10]
     left, right = path - side * half[:, None], path + side * half[:, None]
     n = len(t)
     a = np.arange(n - 1)
     faces = np.concatenate([np.column_stack([a, a + n, a + 1]), np.column_stack([a + 1, a + n, a + n + 1])])
-    root_c = np.array([0.055, 0.062, 0.022])
-    tip_c = np.array([0.36, 0.29, 0.12]) if dead else np.array([0.13, 0.19, 0.042]) * (0.75 + 0.6 * tone)
-    colour = root_c + (tip_c - root_c) * np.clip(t[:, None] * 1.5, 0, 1)
-    if not dead and tone > 0.6:
-        colour[-1] = [0.30, 0.26, 0.10]
-    colour = np.column_stack([np.concatenate([colour, colour]), np.concatenate([t, t])])
+    colour = np.column_stack([np.concatenate([colour, colour]), np.ones(2 * n)])
     up = np.array([0, 1.0, 0]) * 0.75 + out * 0.4
-    normals = (
-        np.tile(up / np.linalg.norm(up), (2 * n, 1))
-        + np.concatenate([-np.tile(side, (n, 1)), np.tile(side, (n, 1))]) * 0.35
-    )
+    normals = np.tile(up / np.linalg.norm(up), (2 * n, 1)) + np.concatenate([-side, side]) * 0.35
     normals /= np.linalg.norm(normals, axis=1, keepdims=True)
     uv = np.concatenate([np.column_stack([np.zeros(n), t]), np.column_stack([np.ones(n), t])])
     return make_mesh(np.concatenate([left, right]), faces, slot_names=("blade",), uv=uv, normals=normals, colour=colour)
@@ -97,8 +148,10 @@ def _blade(
 # Fern -------------------------------------------------------------------------------------------------------
 
 
-def fern(seed: int, height: float = 0.7, fronds: int = 11) -> list[Mesh]:
-    """A lady fern: fronds rise from a crown and arch over, the young ones upright, the old ones browning."""
+def fern(seed: int, height: float = 0.7, fronds: int = 11, width: float = 1.5, upright: float = 0.0) -> list[Mesh]:
+    """A fern: fronds rise from a crown and arch over, the young ones upright, the old ones browning.
+
+    `width` is a frond's against its length, `upright` lifts the fronds (bracken)."""
     rng = _rng(seed)
     plans = []
     for k in range(fronds):
@@ -110,25 +163,25 @@ def fern(seed: int, height: float = 0.7, fronds: int = 11) -> list[Mesh]:
                 height * rng.uniform(0.72, 1.12),
                 rng.uniform(0.5, 1.0) + 0.25 * old,
                 rng.uniform(0.24, 0.32),
-                np.array([0.62, 0.47, 0.26]) if old else np.array([0.85, 0.95, 0.72]) * rng.uniform(0.7, 1.05),
+                np.array([0.95, 0.8, 0.6]) if old else np.array([0.95, 1.0, 0.9]) * rng.uniform(0.7, 1.05),
                 rng.normal(0, 0.25),
             )
         )
 
     def level(segments: int, share: float, wide: float) -> Mesh:
         parts = []
-        for heading, length, arch, width, tint, roll in plans[: max(3, int(fronds * share))]:
+        for heading, length, arch, frond_width, tint, roll in plans[: max(3, int(fronds * share))]:
             t = np.linspace(0, 1, segments + 1)
             out = np.array([np.cos(heading), 0, np.sin(heading)])
-            pitch = 1.25 - arch * (0.35 + 1.25 * t)
+            pitch = 1.25 + 0.3 * upright - arch * (1 - 0.55 * upright) * (0.35 + 1.25 * t)
             step = length / segments
             run = np.concatenate([[0], np.cumsum(np.cos(pitch[:-1]) * step)])
             rise = np.concatenate([[0], np.cumsum(np.sin(pitch[:-1]) * step)])
             spine = np.outer(run, out) + np.outer(rise, [0, 1, 0]) + out * 0.02
             side = np.array([-np.sin(heading), roll * 0.4, np.cos(heading)])
-            widths = np.full(segments + 1, length * width * 1.5 * wide)
+            widths = np.full(segments + 1, length * frond_width * width * wide)
             parts.append(card_strip(spine, side, widths, -0.22, "frond", tint))
-        return merge(parts)
+        return swaying(merge(parts), height)
 
     return [level(7, 1.0, 1.0), level(3, 0.8, 1.1), level(2, 0.5, 1.35)]
 
@@ -172,7 +225,7 @@ def bramble(seed: int, size: float = 1.1, canes: int = 9) -> list[Mesh]:
             parts.append(
                 _leaf_card(at, swing, pitch, length * big, length * big, tone, "leaf", np.array([0, size * 0.2, 0]))
             )
-        return merge(parts)
+        return swaying(merge(parts), size)
 
     return [level(1, 5, 1.0, 1), level(2, 3, 1.3, 3), level(4, 3, 1.75, 9)]
 
@@ -198,97 +251,6 @@ def _leaf_card(
     normals = card.normals * 0.55 + away * 0.6 + np.array([0, 0.25, 0])
     normals /= np.linalg.norm(normals, axis=1, keepdims=True)
     return replace(card, normals=normals.astype(np.float32))
-
-
-# Birch ------------------------------------------------------------------------------------------------------
-
-
-def birch(seed: int, height: float = 9.0) -> list[Mesh]:
-    """A silver birch: slender leaning trunk, ascending limbs, fine hanging twigs carrying leaf sprays.
-
-    Limbs follow the golden angle up the trunk; lengths taper to a narrow, open crown (after the crown outline
-    tables used for parametric trees, Weber and Penn 1995).
-    """
-    rng = _rng(seed)
-    t = np.linspace(0, 1, 16)
-    lean = rng.normal(0, 0.05, 2)
-    trunk = np.column_stack(
-        [
-            height * (lean[0] * t**1.5 + 0.012 * np.sin(t * 7 + rng.uniform(0, 6))),
-            height * t,
-            height * (lean[1] * t**1.5 + 0.012 * np.sin(t * 6 + rng.uniform(0, 6))),
-        ]
-    )
-    foot = 0.013 * height + 0.02
-    radii = foot * (1 - t) ** 0.85 + 0.006 + 0.35 * foot * np.exp(-t * 40)
-    limbs: list[tuple[np.ndarray, np.ndarray]] = []
-    sprays: list[tuple[np.ndarray, float, float, float, float]] = []
-    count = int(26 + height * 1.6)
-    for k in range(count):
-        s = 0.24 + 0.74 * (k / count) ** 0.9
-        at = np.array([np.interp(s, t, trunk[:, j]) for j in range(3)])
-        heading = k * 2.39996 + rng.normal(0, 0.3)
-        crown = np.sin(np.pi * np.clip((s - 0.16) / 0.86, 0, 1) ** 0.75) ** 0.8
-        length = height * (0.05 + 0.20 * crown) * rng.uniform(0.75, 1.2)
-        rise = rng.uniform(0.75, 1.15) * (0.55 + 0.6 * s)
-        limb = _limb(at, heading, rise, length, rng)
-        thick = max(0.006, 0.42 * float(np.interp(s, t, radii)) * (0.5 + 0.5 * crown))
-        limbs.append((limb, np.linspace(thick, 0.003, len(limb))))
-        twigs = int(5 + length * 5)
-        for j in range(twigs):
-            f = 0.22 + 0.78 * (j + rng.random()) / twigs
-            base = _along(limb, f)
-            swing = heading + (1 if j % 2 else -1) * rng.uniform(0.4, 1.3)
-            sprays.append(
-                (
-                    base,
-                    swing,
-                    rng.uniform(-0.95, 0.35),
-                    rng.uniform(0.42, 0.66) * (height / 9) ** 0.4,
-                    rng.uniform(0.75, 1.15),
-                )
-            )
-        sprays.append((limb[-1], heading, -0.2, 0.6, 1.0))
-    for _ in range(6):
-        sprays.append(
-            (trunk[-1] - [0, rng.uniform(0, 0.04) * height, 0], rng.uniform(0, 6.28), rng.uniform(0.2, 1.1), 0.5, 1.05)
-        )
-    middle = np.array([trunk[10][0], height * 0.6, trunk[10][2]])
-
-    def level(step: int, big: float, sides: int, limb_sides: int, limb_step: int, every_limb: int) -> Mesh:
-        parts = [tube(trunk, radii, sides, "trunk", 0.8)]
-        parts += [
-            tube(p[::limb_step], r[::limb_step], limb_sides, "twig", 0.4)
-            for p, r in limbs[::every_limb]
-            if len(p[::limb_step]) > 1
-        ]
-        parts += [
-            _leaf_card(a, h, p, size * big, size * big * 0.85, tone, "leaf", middle)
-            for a, h, p, size, tone in sprays[::step]
-        ]
-        return merge(parts)
-
-    return [level(1, 1.0, 12, 5, 1, 1), level(3, 1.55, 7, 3, 2, 1), level(10, 2.7, 5, 3, 5, 3)]
-
-
-def _limb(at: np.ndarray, heading: float, rise: float, length: float, rng: np.random.Generator) -> np.ndarray:
-    steps = 7
-    pitch = rise
-    point = at.copy()
-    points = [point.copy()]
-    for k in range(steps):
-        pitch -= rng.uniform(0.02, 0.20) + (0.10 if k > 3 else 0)
-        heading += rng.normal(0, 0.12)
-        point = point + length / steps * np.array(
-            [np.cos(heading) * np.cos(pitch), np.sin(pitch), np.sin(heading) * np.cos(pitch)]
-        )
-        points.append(point.copy())
-    return np.array(points)
-
-
-def _along(path: np.ndarray, f: float) -> np.ndarray:
-    s = np.linspace(0, 1, len(path))
-    return np.array([np.interp(f, s, path[:, j]) for j in range(3)])
 
 
 # Litter -----------------------------------------------------------------------------------------------------
@@ -332,3 +294,28 @@ def fallen_leaf(seed: int) -> list[Mesh]:
         merge([leaf(2, *p) for p in plans[:4]]),
         merge([leaf(1, *p) for p in plans[:3]]),
     ]
+
+
+def fallen_twigs(seed: int) -> list[Mesh]:
+    """A few dead twigs lying across each other, some forked."""
+    rng = _rng(seed)
+    plans = []
+    for _ in range(6):
+        spin = rng.uniform(0, 6.28)
+        along = np.array([np.cos(spin), 0.0, np.sin(spin)])
+        at = np.append(rng.normal(0, 0.09, 2), 0.0)[[0, 2, 1]] + [0, 0.006, 0]
+        length = rng.uniform(0.12, 0.38)
+        bow = np.array([-along[2], 0.25, along[0]]) * rng.normal(0, 0.05)
+        t = np.linspace(0, 1, 6)
+        path = at + np.outer(t * length, along) + np.outer(np.sin(np.pi * t), bow)
+        plans.append((path, rng.uniform(0.002, 0.0055)))
+        if rng.random() < 0.6:
+            turned = np.cos(0.7) * along + np.sin(0.7) * np.array([-along[2], 0.0, along[0]])
+            plans.append((path[3] + np.outer(t * length * 0.4, turned), 0.002))
+
+    def level(sides: int, step: int, every: int) -> Mesh:
+        return merge(
+            [tube(p[::step], np.linspace(r, 0.4 * r, len(p[::step])), sides, "twig", 0.2) for p, r in plans[::every]]
+        )
+
+    return [level(5, 1, 1), level(3, 2, 1), level(3, 5, 2)]

@@ -9,11 +9,12 @@ from functools import partial
 from ..cache import Cache
 from ..errors import CenoteError
 from ..hashing import content_hash
-from . import decals, foliage, minerals
+from . import barks, decals, leaves, minerals
 from .material import Material
+from .seasons import parted
 
-Maker = Callable[[int, int], Material]
-REVISION = 5
+Maker = Callable[..., Material]
+REVISION = 6
 """Raised whenever a generator changes, so that kept maps are made anew."""
 
 
@@ -25,6 +26,23 @@ class Recipe:
     kind: str  # "surface", "finish", "leaf" or "decal"
     make: Maker
     size: int = 1024
+    seasonal: bool = False
+
+
+def _leaf(title: str, make: Maker, size: int = 512) -> Recipe:
+    """A leaf whose picture follows the year; `make` takes size, seed and half month."""
+    return Recipe(title, "leaf", make, size, True)
+
+
+def _twigs(name: str, title: str) -> dict[str, Recipe]:
+    return {
+        f"{name}_spray": _leaf(f"{title} twig", partial(_twig, name, False)),
+        f"{name}_bough": _leaf(f"{title} bough", partial(_twig, name, True)),
+    }
+
+
+def _twig(name: str, bough: bool, size: int, seed: int, half: int) -> Material:
+    return leaves.twig_picture(size, seed, name, half, bough)
 
 
 CATALOGUE: dict[str, Recipe] = {
@@ -41,23 +59,71 @@ CATALOGUE: dict[str, Recipe] = {
     "rock": Recipe("Field stone", "surface", minerals.rock, 512),
     "moss": Recipe("Cushion moss", "finish", minerals.moss),
     "grime": Recipe("Settled dirt", "finish", minerals.grime, 512),
-    "bark_birch": Recipe("Birch bark", "surface", foliage.bark_birch, 512),
-    "twig_bark": Recipe("Twig bark", "surface", foliage.twig_bark, 256),
-    "blade": Recipe("Grass blade", "leaf", foliage.blade, 64),
-    "birch_spray": Recipe("Birch twig", "leaf", foliage.birch_spray, 512),
-    "bramble_spray": Recipe("Bramble leaf", "leaf", foliage.bramble_spray, 512),
-    "fern_frond": Recipe("Fern frond", "leaf", foliage.fern_frond, 512),
-    "fallen_leaves": Recipe("Fallen leaves", "leaf", foliage.fallen_leaves, 512),
+    "bark_birch": Recipe("Birch bark", "surface", barks.bark_birch, 512),
+    "bark_alder": Recipe("Alder bark", "surface", barks.bark_alder, 512),
+    "bark_rowan": Recipe("Rowan bark", "surface", barks.bark_rowan, 512),
+    "bark_pine": Recipe("Pine bark", "surface", barks.bark_pine, 512),
+    "twig_bark": Recipe("Twig bark", "surface", barks.twig_bark, 256),
+    "blade": Recipe("Grass blade", "leaf", barks.blade, 64),
+    **_twigs("birch", "Birch"),
+    **_twigs("alder", "Alder"),
+    **_twigs("rowan", "Rowan"),
+    **_twigs("hazel", "Hazel"),
+    **_twigs("pine", "Pine"),
+    "bramble_spray": _leaf("Bramble leaf", leaves.bramble_spray),
+    "fern_frond": _leaf("Lady fern frond", leaves.frond),
+    "bracken_frond": _leaf("Bracken frond", partial(leaves.frond, wide=1.5, pairs=17)),
+    "herb_oval": _leaf("Oval leaf", leaves.herb_leaf, 256),
+    "herb_strap": _leaf("Rosette leaf", partial(leaves.herb_leaf, shape="strap", slim=0.26), 256),
+    "nettle_leaf": _leaf("Nettle leaf", partial(leaves.herb_leaf, shape="rhomb", slim=0.5, teeth=True), 256),
+    "lance_leaf": _leaf("Lance leaf", partial(leaves.herb_leaf, shape="lance", slim=0.2), 256),
+    "clover_leaf": _leaf("Clover leaf", partial(leaves.herb_leaf, shape="clover"), 256),
+    "ivy_leaf": _leaf("Ivy leaf", partial(leaves.herb_leaf, shape="ivy"), 256),
+    "heather_sprig": _leaf("Heather sprig", leaves.sprig),
+    "gorse_sprig": _leaf("Gorse sprig", partial(leaves.sprig, bloom="#d9b02a", bloom_at=8.0)),
+    "foxglove_spike": _leaf("Foxglove spike", leaves.spike, 256),
+    "willowherb_spike": _leaf("Willowherb spike", partial(leaves.spike, bloom="#b0619a", bloom_at=14.5), 256),
+    "yellow_flower": _leaf("Yellow flower", leaves.flower_head, 128),
+    "white_flower": _leaf(
+        "White flower", partial(leaves.flower_head, petal="#e6e4da", heart="#c9a227", petals=18), 128
+    ),
+    "fallen_leaves": Recipe(
+        "Fallen birch leaves",
+        "leaf",
+        partial(leaves.litter, tones=("#b8923a", "#9a6f2c", "#6d4a2a", "#a98f4e")),
+        512,
+    ),
+    "fallen_alder": Recipe(
+        "Fallen alder leaves",
+        "leaf",
+        partial(leaves.litter, tones=("#6a6a34", "#5a5230", "#4a3c28", "#6e5c38"), shape="round"),
+        512,
+    ),
+    "fallen_rowan": Recipe(
+        "Fallen rowan leaflets",
+        "leaf",
+        partial(leaves.litter, tones=("#b4562e", "#96442a", "#6f4028", "#c07a3a"), shape="lance", slim=0.36),
+        512,
+    ),
+    "fallen_needles": Recipe("Fallen needles", "leaf", leaves.needles, 512),
     "crack": Recipe("Branching crack", "decal", decals.crack),
     "leak": Recipe("Leak stain", "decal", decals.leak),
 }
 
 
 def make_material(material_id: str, cache: Cache) -> Material:
-    """The maps of one material, made once and kept."""
-    recipe = CATALOGUE.get(material_id)
-    if recipe is None:
+    """The maps of one material, made once and kept. `<leaf>.h<number>` is a leaf in that half month of the year."""
+    plain, half = parted(material_id)
+    recipe = CATALOGUE.get(plain)
+    if recipe is None or (plain != material_id and not recipe.seasonal):
         raise CenoteError(f"There is no material '{material_id}'. Choose one from the kit.")
-    key = content_hash("material", material_id, REVISION)
-    seed = int(content_hash("seed", material_id)[:6], 16)
-    return cache.get(key, partial(recipe.make, recipe.size, seed), on_disk=True)
+    key = content_hash("material", plain, half if recipe.seasonal else 0, REVISION)
+    seed = int(content_hash("seed", plain)[:6], 16)
+    more = (half,) if recipe.seasonal else ()
+    return cache.get(key, lambda: recipe.make(recipe.size, seed, *more), on_disk=True)
+
+
+def is_seasonal(material_id: str) -> bool:
+    """Does the material have a picture for each half month?"""
+    recipe = CATALOGUE.get(material_id)
+    return recipe is not None and recipe.seasonal

@@ -40,14 +40,16 @@ def _noise3(x: float, y: float, z: float, seed: int) -> float:
 
 
 @njit(cache=True, parallel=True, nogil=True)
-def _fractal(positions: np.ndarray, size: float, detail: int, seed: int, out: np.ndarray) -> None:
+def _fractal(positions: np.ndarray, size: float, detail: int, seed: int, ridged: float, out: np.ndarray) -> None:
     for n in prange(len(positions)):
         scale = 1.0 / size
         weight, total, norm = 1.0, 0.0, 0.0
         for octave in range(detail):
-            total += weight * _noise3(
+            wave = _noise3(
                 positions[n, 0] * scale, positions[n, 1] * scale, positions[n, 2] * scale, seed + octave * 7919
             )
+            # Ridges: the noise folded at its middle and turned over (Musgrave 1994), kept to the same mean.
+            total += weight * (wave + ridged * (0.37 - 1.6 * abs(wave) - wave))
             norm += weight
             weight *= 0.5
             scale *= 2.0
@@ -55,7 +57,7 @@ def _fractal(positions: np.ndarray, size: float, detail: int, seed: int, out: np
         out[n] = min(1.0, max(0.0, 0.5 + 0.9 * total / norm))
 
 
-def noise(positions: np.ndarray, size: float, detail: int, seed: int) -> np.ndarray:
+def noise(positions: np.ndarray, size: float, detail: int, seed: int, ridged: float = 0.0) -> np.ndarray:
     """Fractal gradient noise (Perlin 2002 gradients, hashed lattice, octaves halved in size and weight).
 
     Parameters
@@ -65,11 +67,13 @@ def noise(positions: np.ndarray, size: float, detail: int, seed: int) -> np.ndar
         Width of the largest patch, metres.
     detail : int
         Number of octaves.
+    ridged : float
+        0 soft humps, 1 sharp ridges.
 
     Returns
     -------
     (N,) float32 in 0..1, mean 0.5
     """
     out = np.empty(len(positions), np.float32)
-    _fractal(np.ascontiguousarray(positions, np.float32), size, detail, seed, out)
+    _fractal(np.ascontiguousarray(positions, np.float32), size, detail, seed, ridged, out)
     return out

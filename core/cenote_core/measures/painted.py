@@ -9,6 +9,8 @@ from numba import njit, prange
 
 from ..plan import GROUND, TouchPlan
 
+_MODES = {"more": 0, "less": 1, "erase": 2}
+
 
 @njit(cache=True, parallel=True, nogil=True)
 def _stroke(
@@ -21,7 +23,7 @@ def _stroke(
     strength: float,
     falloff: float,
     flat: bool,
-    add: bool,
+    mode: int,
 ) -> None:
     core = radius * (1.0 - falloff)
     for n in prange(len(points)):
@@ -48,10 +50,12 @@ def _stroke(
             continue
         t = 1.0 if distance <= core else (radius - distance) / (radius - core)
         effect = strength * t * t * (3.0 - 2.0 * t)
-        if add:
+        if mode == 0:
             amount[n] += (1.0 - amount[n]) * effect
-        else:
+        elif mode == 1:
             amount[n] *= 1.0 - effect
+        else:
+            amount[n] = 0.0
 
 
 def apply_touches(
@@ -60,7 +64,7 @@ def apply_touches(
     """Apply hand strokes, in the order they were made, to an amount (N,) float32 in place.
 
     Painting more closes the gap to 1 by strength × falloff, thinning keeps 1 − strength × falloff of what is
-    there. The falloff is a smoothstep between the hard core and the rim. On the ground distances are taken
+    there, erasing leaves nothing within the radius. The falloff is a smoothstep between the hard core and the rim. On the ground distances are taken
     in plan, so that strokes stay with their place when the ground is raised or lowered under them.
 
     Parameters
@@ -72,7 +76,7 @@ def apply_touches(
     """
     scaled = local_positions if size == 1.0 else (local_positions * np.float32(size))
     for touch in touches:
-        if touch.owner != owner or not touch.visible:
+        if touch.owner != owner or touch.action not in _MODES:
             continue
         line = np.asarray(touch.points, np.float64).reshape(-1, 3) * size
         _stroke(
@@ -85,7 +89,7 @@ def apply_touches(
             touch.strength,
             touch.falloff,
             owner == GROUND,
-            touch.action == "more",
+            _MODES[touch.action],
         )
 
 

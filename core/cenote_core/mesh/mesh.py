@@ -24,9 +24,11 @@ class Mesh:
     slots : (F,) int32
         Material slot of each face, an index into `slot_names`.
     colour : (V, 4) float32 or None
-        Vertex colour, linear; the fourth value bends in the wind or carries the alpha of a decal.
+        Vertex colour, linear; the fourth value carries the alpha of a decal.
     uv2 : (V, 2) float32 or None
         Unwrapped coordinates, 0..1, no overlaps.
+    sway : (V, 4) float32 or None
+        How far stem, branch and leaf move there in the wind, each 0..1, and the phase of the branch, 0..1.
     """
 
     positions: np.ndarray
@@ -39,6 +41,7 @@ class Mesh:
     colour: np.ndarray | None = None
     uv2: np.ndarray | None = None
     base_uv: np.ndarray | None = None
+    sway: np.ndarray | None = None
 
     @property
     def triangle_count(self) -> int:
@@ -88,6 +91,13 @@ def vertex_normals(positions: np.ndarray, faces: np.ndarray) -> np.ndarray:
     return total.astype(np.float32)
 
 
+def grid_normals(y: np.ndarray, dx: float, dz: float) -> np.ndarray:
+    """(R · C, 3) float32 normals of heights on a grid by central differences; rows along z, columns along x."""
+    slope_z, slope_x = np.gradient(y, dz, dx)
+    normal = np.stack([-slope_x, np.ones_like(y), -slope_z], axis=-1).reshape(-1, 3)
+    return (normal / np.linalg.norm(normal, axis=1, keepdims=True)).astype(np.float32)
+
+
 def make_mesh(
     positions: np.ndarray,
     faces: np.ndarray,
@@ -127,8 +137,14 @@ def merge(meshes: Sequence[Mesh]) -> Mesh:
         slots.append(np.asarray(lookup, np.int32)[mesh.slots])
         faces.append(mesh.faces + offset)
         offset += len(mesh.positions)
-    has_colour = any(m.colour is not None for m in meshes)
-    has_base = any(m.base_uv is not None for m in meshes)
+
+    def joined(name: str, width: int, fill: float) -> np.ndarray | None:
+        parts = [getattr(m, name) for m in meshes]
+        if all(part is None for part in parts):
+            return None
+        blank = [np.full((len(m.positions), width), fill, np.float32) for m in meshes]
+        return np.concatenate([b if p is None else p for p, b in zip(parts, blank, strict=True)])
+
     return Mesh(
         positions=np.concatenate([m.positions for m in meshes]),
         faces=np.concatenate(faces).astype(np.int32),
@@ -137,16 +153,9 @@ def merge(meshes: Sequence[Mesh]) -> Mesh:
         slots=np.concatenate(slots),
         slot_names=tuple(names),
         own_uv=any(m.own_uv for m in meshes),
-        colour=np.concatenate(
-            [np.ones((len(m.positions), 4), np.float32) if m.colour is None else m.colour for m in meshes]
-        )
-        if has_colour
-        else None,
-        base_uv=np.concatenate(
-            [np.zeros((len(m.positions), 2), np.float32) if m.base_uv is None else m.base_uv for m in meshes]
-        )
-        if has_base
-        else None,
+        colour=joined("colour", 4, 1.0),
+        base_uv=joined("base_uv", 2, 0.0),
+        sway=joined("sway", 4, 0.0),
     )
 
 
@@ -208,6 +217,7 @@ def with_box_uv(mesh: Mesh, crease_degrees: float = 40.0) -> Mesh:
         colour=None if mesh.colour is None else mesh.colour[where],
         uv2=None if mesh.uv2 is None else mesh.uv2[where],
         base_uv=None if mesh.base_uv is None else mesh.base_uv[where],
+        sway=None if mesh.sway is None else mesh.sway[where],
     )
 
 
@@ -235,6 +245,7 @@ def cleaned(mesh: Mesh) -> Mesh:
         colour=pick(mesh.colour),
         uv2=pick(mesh.uv2),
         base_uv=pick(mesh.base_uv),
+        sway=pick(mesh.sway),
     )
 
 

@@ -77,6 +77,18 @@ class RayScene:
             return np.ones(len(points), bool)
         return engine.run(lambda mi: _room_above(mi, self._scene, points, headroom))
 
+    def open_toward(self, points: np.ndarray, direction: np.ndarray, reach: float) -> np.ndarray:
+        """(N,) float32: 1 where nothing is hit within `reach` metres in a direction (3,), else 0."""
+        if self.empty or len(points) == 0:
+            return np.ones(len(points), np.float32)
+        return engine.run(lambda mi: _open_toward(mi, self._scene, points, direction, reach))
+
+    def surface_below(self, points: np.ndarray, above: float) -> np.ndarray:
+        """(N,) height of the first surface met going down from `above` metres over each point; −inf if there is none."""
+        if self.empty or len(points) == 0:
+            return np.full(len(points), -np.inf)
+        return engine.run(lambda mi: _surface_below(mi, self._scene, points, above))
+
 
 def _build(mi: Any, positions: np.ndarray, faces: np.ndarray) -> Any:
     mesh = mi.Mesh("standing", len(positions), len(faces))
@@ -140,3 +152,16 @@ def _room_above(mi: Any, scene: Any, points: np.ndarray, headroom: float) -> np.
         if number == 0:
             low = found & (np.array(hit.t) < headroom)
     return ~(low | (votes >= 3))
+
+
+def _open_toward(mi: Any, scene: Any, points: np.ndarray, direction: np.ndarray, reach: float) -> np.ndarray:
+    ray = mi.Ray3f(_point(mi, points), mi.Vector3f(*(float(v) for v in direction)))
+    ray.maxt = mi.Float(reach)
+    return np.where(np.array(scene.ray_test(ray)), 0.0, 1.0).astype(np.float32)
+
+
+def _surface_below(mi: Any, scene: Any, points: np.ndarray, above: float) -> np.ndarray:
+    origin = _point(mi, points) + mi.Vector3f(0, above, 0)
+    hit = scene.ray_intersect(mi.Ray3f(origin, mi.Vector3f(0, -1, 0)))
+    found, t = np.array(hit.is_valid()), np.array(hit.t)
+    return np.where(found, points[:, 1] + above - t, -np.inf)

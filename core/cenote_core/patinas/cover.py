@@ -7,47 +7,68 @@ import numpy as np
 from ..hashing import content_hash
 from ..measures.painted import apply_touches
 from ..mesh.texels import TexelTable
-from ..plan import PaintedRule, PatinaPlan
+from ..plan import GROUND, PaintedRule, PatinaPlan
 from ..rules import apply_rule
+from ..scene.measuring import Asker, measure, rule_key
 from ..scene.scene import Scene, Surface
+from .layers import PREFIX, layer_plans, layers_key, surface_share
 
 
 def stack(scene: Scene, owner: str) -> list[tuple[str, PatinaPlan]]:
-    """The visible patinas on any surface of an owner, lowest first."""
+    """The visible patinas on any surface of an owner, lowest first; below them the surfaces of the ground."""
     found = [
         (plan.order, key, plan)
         for key, plan in scene.site.patinas.items()
         if plan.visible and any(use.surface.split("/")[0] == owner for use in plan.uses)
     ]
-    return [(key, plan) for _, key, plan in sorted(found, key=lambda f: f[:2])]
+    below = layer_plans(scene) if owner == GROUND else []
+    return [*below, *((key, plan) for _, key, plan in sorted(found, key=lambda f: f[:2]))]
+
+
+def asker_of(scene: Scene, patina_id: str, plan: PatinaPlan) -> Asker:
+    """The patina as its rules' measures see it."""
+    return Asker(patina_id, scene.site.touches_of(patina_id), tuple(sorted(use.surface for use in plan.uses)))
+
+
+def _shares(scene: Scene, patina_id: str, plan: PatinaPlan, owner: str, table: TexelTable) -> np.ndarray:
+    """(N,) how far each texel's surface carries the patina."""
+    by_slot = {use.surface.split("/", 1)[1]: use.amount for use in plan.uses if use.surface.split("/")[0] == owner}
+    if owner == GROUND and not patina_id.startswith(PREFIX) and scene.site.ground.layers:
+        total = np.zeros(len(table.points), np.float32)
+        for slot, amount in sorted(by_slot.items()):
+            total += np.float32(amount) * surface_share(scene, owner, table.points, [f"{owner}/{slot}"])
+        return total
+    names = scene.local_mesh(owner).slot_names
+    return np.array([by_slot.get(name, 0.0) for name in names], np.float32)[table.points.slots]
 
 
 def cover(scene: Scene, patina_id: str, plan: PatinaPlan, owner: str, table: TexelTable) -> np.ndarray:
     """(N,) float32 cover of one patina at the owner's texels; 0 on slots that do not carry it."""
-    by_slot = {use.surface.split("/", 1)[1]: use.amount for use in plan.uses if use.surface.split("/")[0] == owner}
-    names = scene.local_mesh(owner).slot_names
-    share = np.array([by_slot.get(name, 0.0) for name in names], np.float32)
     amount = np.full(len(table.points), np.float32(plan.amount))
-    touches = scene.site.touches_of(patina_id)
+    asker = asker_of(scene, patina_id, plan)
     key = content_hash("texel points", scene.owner_key(owner), table.resolution)
     for rule in plan.rules:
         if rule.active and rule.strength > 0:
-            apply_rule(amount, rule.gate, rule.strength, scene.measure(owner, table.points, rule, touches, key))
+            apply_rule(amount, rule.gate, rule.strength, measure(scene, owner, table.points, rule, asker, key))
     by_paint = any(isinstance(rule, PaintedRule) and rule.active for rule in plan.rules)
-    if touches and not by_paint:
-        apply_touches(amount, scene.to_local(owner, table.points.positions), owner, touches, scene.size(owner))
-    return amount * share[table.points.slots]
+    if asker.touches and not by_paint:
+        apply_touches(amount, scene.to_local(owner, table.points.positions), owner, asker.touches, scene.size(owner))
+    return amount * _shares(scene, patina_id, plan, owner, table)
+
+
+def cover_parts_key(scene: Scene, owner: str, key: str, plan: PatinaPlan) -> str:
+    """Hash of what one patina's cover on an owner depends on beside the owner."""
+    settings = plan.model_dump(include={"amount", "rules", "uses"})
+    asker = asker_of(scene, key, plan)
+    rules = [rule_key(scene, owner, rule, asker) for rule in plan.rules]
+    return content_hash(settings, [t.model_dump() for t in asker.touches], rules)
 
 
 def owner_cover_key(scene: Scene, owner: str, limit: int) -> str:
     """Hash of everything the covers of an owner depend on."""
-    parts = []
-    for key, plan in stack(scene, owner):
-        settings = plan.model_dump(include={"amount", "rules", "uses"})
-        touches = [t.model_dump() for t in scene.site.touches_of(key)]
-        near = [scene._near_key(owner, r.reach) for r in plan.rules if r.measure == "shelter"]
-        parts.append((key, settings, touches, near))
-    return content_hash("covers", scene.owner_key(owner), limit, parts)
+    parts = [(key, cover_parts_key(scene, owner, key, plan)) for key, plan in stack(scene, owner)]
+    below = layers_key(scene) if owner == GROUND else ""
+    return content_hash("covers", scene.owner_key(owner), limit, parts, below)
 
 
 def owner_covers(scene: Scene, owner: str, limit: int) -> np.ndarray:

@@ -42,3 +42,12 @@ SurfaceRef = Annotated[
         description="A surface: the ground or a piece, and its material slot.",
     ),
 ]
+
+
+class Item(PlanModel):
+    """What every authored item has."""
+
+    name: Name
+    note: str = Field(default="", max_length=2000, description="Anything worth remembering about this item.")
+    visible: bool = Field(default=True, description="Shown in the plate, in proofs and in hand-overs.")
+    locked: bool = Field(default=False, description="Protected from changes in the plate.")

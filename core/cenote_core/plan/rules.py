@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from .fields import PlanModel, quantity, seed_field
+from .fields import ItemId, PlanModel, Point2, quantity, seed_field
 
 
 class Gate(PlanModel):
@@ -68,4 +68,102 @@ class PaintedRule(_Rule):
     measure: Literal["painted"] = "painted"
 
 
-Rule = Annotated[SlopeRule | HeightRule | ShelterRule | NoiseRule | PaintedRule, Field(discriminator="measure")]
+class AspectRule(_Rule):
+    """How far the surface faces away from a compass direction: 0° faces it, 180° faces the other way."""
+
+    measure: Literal["aspect"] = "aspect"
+    toward: float = quantity(0.0, 0.0, 360.0, "°", "The compass direction, clockwise from north.", 5)
+
+
+class SkyRule(_Rule):
+    """How much of the sky can be seen: 0 under a roof, 1 in the open."""
+
+    measure: Literal["sky"] = "sky"
+
+
+class HollowRule(_Rule):
+    """How high a place lies against the ground around it: below 0 hollows, above 0 ridges. Metres."""
+
+    measure: Literal["hollow"] = "hollow"
+    reach: float = quantity(2.0, 0.1, 100.0, "m", "How wide the surroundings are that count.", 0.1)
+
+
+class EdgeRule(_Rule):
+    """Distance from the edge of the surfaces the item lies on, metres."""
+
+    measure: Literal["edge"] = "edge"
+
+
+class NearRule(_Rule):
+    """Distance from pieces, metres."""
+
+    measure: Literal["near"] = "near"
+    pieces: list[ItemId] = Field(default_factory=list, max_length=200, description="Which pieces; none named: any.")
+
+
+class LineRule(_Rule):
+    """Distance from a drawn line as seen from above, metres."""
+
+    measure: Literal["line"] = "line"
+    line: list[Point2] = Field(
+        default=[(-5.0, 0.0), (5.0, 0.0)], min_length=2, max_length=500, description="The line, x and z in metres."
+    )
+
+
+class WaterRule(_Rule):
+    """Distance from the nearest water line as seen from above, metres; below 0 under water."""
+
+    measure: Literal["water"] = "water"
+
+
+class StemsRule(_Rule):
+    """Distance from the stems of other drifts, metres."""
+
+    measure: Literal["stems"] = "stems"
+    drifts: list[ItemId] = Field(
+        default_factory=list, max_length=32, description="Which drifts; none named: larger tiers."
+    )
+
+
+class CrownRule(_Rule):
+    """How far under the crowns of other drifts: 0 in the open, 1 at a stem."""
+
+    measure: Literal["crown"] = "crown"
+    drifts: list[ItemId] = Field(
+        default_factory=list, max_length=32, description="Which drifts; none named: larger tiers."
+    )
+
+
+class ImageRule(_Rule):
+    """Brightness of an image laid over the ground from above, 0 to 1."""
+
+    measure: Literal["image"] = "image"
+    image: ItemId = Field(default="none", description="Which of the site's images.")
+
+
+class CameraRule(_Rule):
+    """Distance from the nearest station that has the place in its picture, metres; far beyond what none sees."""
+
+    measure: Literal["camera"] = "camera"
+    stations: list[ItemId] = Field(default_factory=list, max_length=32, description="Which stations; none named: all.")
+
+
+Rule = Annotated[
+    SlopeRule
+    | HeightRule
+    | ShelterRule
+    | NoiseRule
+    | PaintedRule
+    | AspectRule
+    | SkyRule
+    | HollowRule
+    | EdgeRule
+    | NearRule
+    | LineRule
+    | WaterRule
+    | StemsRule
+    | CrownRule
+    | ImageRule
+    | CameraRule,
+    Field(discriminator="measure"),
+]

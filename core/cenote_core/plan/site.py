@@ -7,18 +7,11 @@ from typing import Any
 
 from pydantic import Field, TypeAdapter
 
+from .drift import DriftPlan
 from .fields import ItemId, PlanModel
-from .items import (
-    DecalPlan,
-    DriftPlan,
-    GroundPlan,
-    ItemPlan,
-    LightPlan,
-    PatinaPlan,
-    PiecePlan,
-    StationPlan,
-    TouchPlan,
-)
+from .ground import GroundPlan
+from .items import DecalPlan, ItemPlan, LightPlan, PatinaPlan, PiecePlan, StationPlan, WeatherPlan
+from .touches import EditPlan, LinePlan, PlacedPlan, TouchPlan
 
 GROUND = "ground"
 """The owner id of the ground's surfaces; pieces are owners under their own ids."""
@@ -31,12 +24,16 @@ class SitePlan(PlanModel):
 
     ground: GroundPlan = Field(default_factory=GroundPlan)
     light: LightPlan = Field(default_factory=LightPlan)
+    weather: WeatherPlan = Field(default_factory=WeatherPlan)
     pieces: dict[ItemId, PiecePlan] = Field(default_factory=dict)
     drifts: dict[ItemId, DriftPlan] = Field(default_factory=dict)
     patinas: dict[ItemId, PatinaPlan] = Field(default_factory=dict)
     decals: dict[ItemId, DecalPlan] = Field(default_factory=dict)
     stations: dict[ItemId, StationPlan] = Field(default_factory=dict)
     touches: dict[ItemId, TouchPlan] = Field(default_factory=dict)
+    placed: dict[ItemId, PlacedPlan] = Field(default_factory=dict)
+    lines: dict[ItemId, LinePlan] = Field(default_factory=dict)
+    edits: dict[ItemId, EditPlan] = Field(default_factory=dict)
 
     @classmethod
     def from_items(cls, items: Iterable[tuple[str, Any]]) -> SitePlan:
@@ -52,6 +49,8 @@ class SitePlan(PlanModel):
             self.ground = plan
         elif isinstance(plan, LightPlan):
             self.light = plan
+        elif isinstance(plan, WeatherPlan):
+            self.weather = plan
         else:
             getattr(self, _PLACES[plan.kind])[item_id] = plan
 
@@ -63,9 +62,29 @@ class SitePlan(PlanModel):
         return copy
 
     def touches_of(self, target: str) -> list[TouchPlan]:
-        """The hand edits of one item, in the order they were made."""
-        found = [(touch.order, key, touch) for key, touch in self.touches.items()]
-        return [touch for _, _, touch in sorted(found, key=lambda f: f[:2]) if touch.target == target]
+        """The strokes on one item, in the order they were made."""
+        return _of(self.touches, target)
+
+    def placed_of(self, target: str) -> list[tuple[str, PlacedPlan]]:
+        """What was set down by hand for a drift, in order, with its keys."""
+        return _keyed(self.placed, target)
+
+    def lines_of(self, target: str) -> list[tuple[str, LinePlan]]:
+        """The lines a drift is set along, in order, with their keys."""
+        return _keyed(self.lines, target)
+
+    def edits_of(self, target: str) -> list[EditPlan]:
+        """The changes to single instances of a drift, in order."""
+        return _of(self.edits, target)
+
+
+def _keyed(items: dict[str, Any], target: str) -> list[tuple[str, Any]]:
+    found = [(item.order, key, item) for key, item in items.items() if item.target == target and item.visible]
+    return [(key, item) for _, key, item in sorted(found, key=lambda f: f[:2])]
+
+
+def _of(items: dict[str, Any], target: str) -> list[Any]:
+    return [item for _, item in _keyed(items, target)]
 
 
 _PLACES = {
@@ -75,4 +94,7 @@ _PLACES = {
     "decal": "decals",
     "station": "stations",
     "touch": "touches",
+    "placed": "placed",
+    "line": "lines",
+    "edit": "edits",
 }

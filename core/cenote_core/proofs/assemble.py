@@ -9,6 +9,7 @@ import numpy as np
 
 from ..decals.project import decal_mesh, stacked
 from ..drifts.populate import Instances, populate
+from ..drifts.wind import sway_offsets, wind_of
 from ..light.sky import make_sky
 from ..materials.material import Material, linear_to_srgb, srgb_to_linear, to_bytes
 from ..mesh.mesh import Mesh
@@ -17,8 +18,8 @@ from ..plan import StationPlan
 from ..scene.scene import Scene
 from .camera import in_view
 
-LOD_REACH = (22.0, 70.0)
-"""An instance gets the finest level up to this many of its own heights from the eye, then the next."""
+LOD_REACH = (22.0, 70.0, 200.0)
+"""An instance gets the finest level up to this many of its own heights from the eye, then the next, at last a card."""
 TINTS = 3
 SHADOW_REACH = 30.0
 
@@ -131,7 +132,7 @@ def _levels(
     tall = heights[instances.asset] * instances.scale
     distance = np.linalg.norm(instances.position - eye, axis=1)
     relative = distance / np.maximum(tall, 0.05) / detail.lod_scale
-    level = (relative > LOD_REACH[0]).astype(int) + (relative > LOD_REACH[1])
+    level = np.searchsorted(LOD_REACH, relative)
     seen = in_view(station, aspect, instances.position, 1.0) | in_view(
         station, aspect, instances.position, 0.5 + 1.2 * float(tall.max(initial=0))
     )
@@ -176,9 +177,11 @@ def _merged(
     mi: Any, scene: Scene, name: str, materials: dict[str, str], mesh: Mesh, instances: Instances, chosen: np.ndarray
 ) -> dict[str, Any]:
     out = {}
+    wind = wind_of(scene.site.weather)
+    top = float(mesh.bounds()[1][1])
     group = (np.argsort(np.argsort(instances.tint[chosen].sum(axis=1))) * TINTS) // len(chosen)
     for slot, slot_name in enumerate(mesh.slot_names):
-        material = scene.kit.material(materials.get(slot_name, "concrete"))
+        material = scene.kit.material(scene.seasonal(materials.get(slot_name, "concrete")))
         faces = mesh.faces[mesh.slots == slot]
         used, local = np.unique(faces.ravel(), return_inverse=True)
         if len(used) == 0:
@@ -189,7 +192,11 @@ def _merged(
             if len(members) == 0:
                 continue
             turned = rotated(instances.rotation[members], mesh.positions[used]) * instances.scale[members, None, None]
-            positions = (turned + instances.position[members, None, :]).reshape(-1, 3)
+            turned = turned + instances.position[members, None, :]
+            if mesh.sway is not None and wind.speed > 0:
+                tall = (top * instances.scale[members]).astype(np.float64)
+                turned += sway_offsets(wind, instances.position[members], tall, mesh.sway[used])
+            positions = turned.reshape(-1, 3)
             normals = rotated(instances.rotation[members], mesh.normals[used]).reshape(-1, 3)
             indices = (local.reshape(-1, 3)[None] + np.arange(len(members))[:, None, None] * len(used)).reshape(-1, 3)
             uv = np.tile(mesh.uv[used], (len(members), 1))

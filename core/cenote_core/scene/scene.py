@@ -1,10 +1,13 @@
-"""A site made ready for computing: its meshes, surfaces, texel tables and measures, each made once.
+"""A site made ready for computing: its meshes, surfaces, rays and texel tables, each made once.
 
-Everything is kept under a hash of what it depends on, so moving one slider computes what hangs on it only.
+Everything is kept under a hash of what it depends on, so moving one slider computes what hangs on it only. What is
+measured on it stands in `measuring.py`, the ground's heights in `land.py`.
 """
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from typing import Protocol
 
@@ -16,31 +19,18 @@ from ..ground.terrain import GROUND_SLOT, ground_mesh
 from ..hashing import content_hash
 from ..kit.catalogue import Asset
 from ..materials.material import Material
-from ..measures.height import height
-from ..measures.noise import noise
-from ..measures.painted import painted
-from ..measures.shelter import shelter
-from ..measures.slope import slope
-from ..mesh.mesh import Mesh, Points, euler_matrix, transformed
+from ..materials.seasons import half_month
+from ..mesh.mesh import Mesh, euler_matrix, transformed
+from ..mesh.nearest import NearestTree, triangle_tree
 from ..mesh.rays import RayScene
-from ..mesh.texels import TexelTable, sample_map, texel_table
+from ..mesh.texels import TexelTable, texel_table
 from ..mesh.unwrap import unwrap
-from ..plan import (
-    GROUND,
-    HeightRule,
-    NoiseRule,
-    PaintedRule,
-    PiecePlan,
-    Rule,
-    ShelterRule,
-    SitePlan,
-    SlopeRule,
-    TouchPlan,
-)
+from ..plan import GROUND, PiecePlan, SitePlan
+from . import land
 
 
 class Kit(Protocol):
-    """Where a scene gets assets and materials from: generated ones, imported ones, or both."""
+    """Where a scene gets assets, materials and pictures from: generated ones, imported ones, or both."""
 
     def asset(self, asset_id: str) -> Asset:
         """The asset, or CenoteError if there is none of that id."""
@@ -51,18 +41,25 @@ class Kit(Protocol):
     def material(self, material_id: str) -> Material:
         """The material, or CenoteError."""
 
+    def of_season(self, material_id: str, half: int) -> str:
+        """The material's name in a half month of the year."""
+
+    def picture(self, picture_id: str) -> np.ndarray:
+        """(H, W) float32, 0..1: a height or mask image brought in, or CenoteError."""
+
+    def picture_key(self, picture_id: str) -> str:
+        """A hash that changes when the picture does."""
+
 
 TEXEL = 0.03
 """Wanted size of a texel of a patina's cover, metres."""
 VIEW_LIMIT = 1024
 PREVIEW_LIMIT = 256
-SHELTER_LIMIT = 512
-VIEW_RAYS = 96
 
 
 @dataclass(frozen=True)
 class Surface:
-    """One material slot of the ground or a piece."""
+    """One material slot of the ground or a piece, or one of the surfaces laid over the ground."""
 
     ref: str
     owner: str
@@ -70,29 +67,35 @@ class Surface:
     index: int
     material: str
     label: str
+    layer: str = ""
 
 
 class Scene:
-    """Derived geometry and measures of one site plan."""
+    """Derived geometry of one site plan."""
 
     def __init__(self, site: SitePlan, kit: Kit, cache: Cache) -> None:
         self.site = site
         self.kit = kit
         self.cache = cache
+        self._asking: list[str] = []
+        self._keys: dict[str, str] = {}
 
     # Meshes -------------------------------------------------------------------------------------------------
 
     def ground_key(self) -> str:
-        shape = self.site.ground.model_dump(exclude={"name", "note", "visible", "locked", "material"})
-        return content_hash("ground", shape)
+        return self.owner_key(GROUND)
 
     def owner_key(self, owner: str) -> str:
-        """Hash of an owner's mesh as it stands."""
-        if owner == GROUND:
-            return self.ground_key()
+        """Hash of an owner's mesh as it stands; kept, for a scene's site does not change."""
+        if owner not in self._keys:
+            self._keys[owner] = land.ground_key(self) if owner == GROUND else self._piece_key(owner)
+        return self._keys[owner]
+
+    def _piece_key(self, owner: str) -> str:
         piece = self.piece(owner)
+        at = self.position(owner).tolist()
         return content_hash(
-            "piece", self.kit.asset_key(piece.asset), piece.position, piece.turn, piece.tilt, piece.roll, piece.size
+            "piece", self.kit.asset_key(piece.asset), at, piece.turn, piece.tilt, piece.roll, piece.size
         )
 
     def piece(self, piece_id: str) -> PiecePlan:
@@ -103,11 +106,12 @@ class Scene:
 
     def owners(self) -> list[str]:
         """The ground, then every visible piece whose asset is in the kit, in stable order."""
-        return [GROUND, *(key for key in sorted(self.site.pieces) if self._stands(key))]
+        return [GROUND, *(key for key in sorted(self.site.pieces) if self.stands(key))]
 
-    def _stands(self, piece_id: str) -> bool:
-        piece = self.site.pieces[piece_id]
-        if not piece.visible:
+    def stands(self, piece_id: str) -> bool:
+        """Is it there, visible, and is its asset in the kit?"""
+        piece = self.site.pieces.get(piece_id)
+        if piece is None or not piece.visible:
             return False
         try:
             self.kit.asset_key(piece.asset)
@@ -115,19 +119,23 @@ class Scene:
             return False
         return True
 
+    def position(self, owner: str) -> np.ndarray:
+        """(3,) where a piece's origin stands now: where it was set down, risen with the ground."""
+        return np.asarray(self.piece(owner).position, float) + [0.0, land.lift(self, owner), 0.0]
+
     def matrix(self, owner: str) -> np.ndarray:
         """(4, 4) from the owner's own coordinates to the site's."""
         matrix = np.eye(4)
         if owner != GROUND:
             piece = self.piece(owner)
             matrix[:3, :3] = euler_matrix(piece.turn, piece.tilt, piece.roll) * piece.size
-            matrix[:3, 3] = piece.position
+            matrix[:3, 3] = self.position(owner)
         return matrix
 
     def local_mesh(self, owner: str) -> Mesh:
         """The owner's finest mesh, unwrapped, in its own coordinates."""
         if owner == GROUND:
-            return self.cache.get(self.ground_key(), lambda: ground_mesh(self.site.ground))
+            return self.cache.get(self.ground_key(), lambda: ground_mesh(self.site.ground, land.heights(self)))
         asset_id = self.piece(owner).asset
         key = content_hash("unwrapped", self.kit.asset_key(asset_id))
         return self.cache.get(key, lambda: unwrap(self.kit.asset(asset_id).lods[0]), on_disk=True)
@@ -147,7 +155,11 @@ class Scene:
 
     def surfaces(self) -> list[Surface]:
         """Every surface of the site."""
-        out = [Surface(f"{GROUND}/{GROUND_SLOT}", GROUND, GROUND_SLOT, 0, self.site.ground.material, "ground")]
+        ground = self.site.ground
+        out = [Surface(f"{GROUND}/{GROUND_SLOT}", GROUND, GROUND_SLOT, 0, ground.material, "ground")]
+        for layer in ground.layers:
+            ref = f"{GROUND}/{layer.key}"
+            out.append(Surface(ref, GROUND, layer.key, 0, layer.material, f"ground, {layer.key}", layer.key))
         for key in self.owners()[1:]:
             piece = self.site.pieces[key]
             asset = self.kit.asset(piece.asset)
@@ -160,23 +172,37 @@ class Scene:
         """The surface of that name if it still exists."""
         return next((s for s in self.surfaces() if s.ref == ref), None)
 
-    # Rays ---------------------------------------------------------------------------------------------------
+    def half(self) -> int:
+        """The half month of the year the site is in."""
+        return half_month(self.site.weather.season)
+
+    def seasonal(self, material_id: str) -> str:
+        """A material's name as it is in the site's half month."""
+        return self.kit.of_season(material_id, self.half())
+
+    # Rays and distances --------------------------------------------------------------------------------------
 
     def standing(self) -> RayScene:
         """Ground and pieces as one set of triangles for rays."""
         owners = self.owners()
         key = content_hash("rays", [self.owner_key(o) for o in owners])
+        return self.cache.get(key, lambda: RayScene(*self._joined(owners)))
 
-        def make() -> RayScene:
-            meshes = [self.mesh(o) for o in owners]
-            offsets = np.cumsum([0, *(len(m.positions) for m in meshes[:-1])])
-            positions = np.concatenate([m.positions for m in meshes])
-            faces = np.concatenate([m.faces + o for m, o in zip(meshes, offsets, strict=True)])
-            return RayScene(positions, faces)
+    def pieces_tree(self, pieces: list[str]) -> NearestTree:
+        """Exact distances to some pieces."""
+        owners = [p for p in pieces if self.stands(p)]
+        key = content_hash("tree", [self.owner_key(o) for o in owners])
+        return self.cache.get(key, lambda: triangle_tree(*self._joined(owners)))
 
-        return self.cache.get(key, make)
+    def _joined(self, owners: list[str]) -> tuple[np.ndarray, np.ndarray]:
+        meshes = [self.mesh(o) for o in owners]
+        if not meshes:
+            return np.zeros((0, 3), np.float32), np.zeros((0, 3), np.int32)
+        offsets = np.cumsum([0, *(len(m.positions) for m in meshes[:-1])])
+        positions = np.concatenate([m.positions for m in meshes])
+        return positions, np.concatenate([m.faces + o for m, o in zip(meshes, offsets, strict=True)])
 
-    def _near_key(self, owner: str, reach: float) -> str:
+    def near_key(self, owner: str, reach: float) -> str:
         """Hash of an owner and everything that stands within `reach` of it."""
         low, high = self.mesh(owner).bounds()
         near = []
@@ -186,7 +212,7 @@ class Scene:
                 near.append(self.owner_key(other))
         return content_hash("near", self.owner_key(owner), near, reach)
 
-    # Texels and measures --------------------------------------------------------------------------------------
+    # Texels ---------------------------------------------------------------------------------------------------
 
     def resolution(self, owner: str, limit: int = VIEW_LIMIT) -> int:
         """Side of the owner's maps: a power of two that gives about TEXEL metres a texel, within `limit`."""
@@ -199,47 +225,6 @@ class Scene:
         key = content_hash("texels", self.owner_key(owner), resolution)
         return self.cache.get(key, lambda: texel_table(self.mesh(owner), resolution))
 
-    def shelter_map(self, owner: str, reach: float, rays: int = VIEW_RAYS) -> np.ndarray:
-        """(R, R) float32 shelter of an owner; kept on disk, it is the costliest measure."""
-        resolution = self.resolution(owner, SHELTER_LIMIT if owner == GROUND else SHELTER_LIMIT // 2)
-        key = content_hash("shelter", self._near_key(owner, reach), resolution, rays)
-
-        def make() -> np.ndarray:
-            table = self.table(owner, resolution)
-            values = shelter(self.standing(), table.points.positions, table.points.normals, reach, rays)
-            return table.spread(values)
-
-        return self.cache.get(key, make, on_disk=True)
-
-    def measure(
-        self, owner: str, points: Points, rule: Rule, touches: list[TouchPlan], points_key: str = ""
-    ) -> np.ndarray:
-        """Values of a rule's measure at points of an owner; (N,) float32.
-
-        With a `points_key` (a hash of the points), values are kept for the next time.
-        """
-
-        def make() -> np.ndarray:
-            if isinstance(rule, SlopeRule):
-                return slope(points.normals)
-            if isinstance(rule, HeightRule):
-                return height(points.positions, self._foot(owner) if rule.above == "foot" else 0.0)
-            if isinstance(rule, ShelterRule):
-                return sample_map(self.shelter_map(owner, rule.reach), points.uv2)
-            if isinstance(rule, NoiseRule):
-                return noise(points.positions, rule.size, rule.detail, rule.seed)
-            assert isinstance(rule, PaintedRule)
-            return painted(self.to_local(owner, points.positions), owner, touches, self.size(owner))
-
-        if not points_key or isinstance(rule, PaintedRule):
-            return make()
-        settings = rule.model_dump(exclude={"gate", "strength", "active"})
-        near = self._near_key(owner, rule.reach) if isinstance(rule, ShelterRule) else ""
-        return self.cache.get(content_hash("measure", points_key, settings, near), make)
-
-    def _foot(self, owner: str) -> float:
-        return 0.0 if owner == GROUND else float(self.mesh(owner).bounds()[0][1])
-
     def size(self, owner: str) -> float:
         """The owner's enlargement."""
         return 1.0 if owner == GROUND else self.piece(owner).size
@@ -250,3 +235,23 @@ class Scene:
             return positions
         inverse = np.linalg.inv(self.matrix(owner))
         return (positions @ inverse[:3, :3].T + inverse[:3, 3]).astype(np.float32)
+
+    def to_site(self, owner: str, positions: np.ndarray) -> np.ndarray:
+        """The owner's own coordinates → the site's, (N, 3)."""
+        matrix = self.matrix(owner)
+        return (positions @ matrix[:3, :3].T + matrix[:3, 3]).astype(np.float32)
+
+    @contextmanager
+    def asking(self, drift_id: str) -> Iterator[None]:
+        """Marks that a drift is being worked out, so that drifts that ask for each other in a ring are found."""
+        if drift_id in self._asking:
+            ring = [*self._asking[self._asking.index(drift_id) :], drift_id]
+            names = [self.site.drifts[key].name if key in self.site.drifts else key for key in ring]
+            raise CenoteError(
+                f"These drifts ask for each other in a ring: {' → '.join(names)}. Take one of those rules out."
+            )
+        self._asking.append(drift_id)
+        try:
+            yield
+        finally:
+            self._asking.pop()

@@ -7,12 +7,13 @@ from typing import Any
 
 import numpy as np
 
-from ..drifts.populate import amounts, base_points, open_above, populate
-from ..drifts.sampling import full_density
+from ..drifts.places import Places, places_of
+from ..drifts.populate import amounts, asker_of, open_above, populate
 from ..errors import CenoteError
 from ..patinas.cover import share_covered
 from ..plan import DriftPlan, PatinaPlan, Rule
 from ..rules import gate_response
+from ..scene.measuring import measure
 from ..scene.scene import Scene
 
 
@@ -55,12 +56,12 @@ def drift_effect(scene: Scene, drift_id: str, plan: DriftPlan) -> Effect:
         cured = plan.model_copy(update={"density": 1.0})
         return Effect(0, "The density is 0 per m².", "set 1 per m²", cured.model_dump())
     try:
-        base = base_points(scene, plan)
+        base = places_of(scene, plan)
     except CenoteError as error:
         return Effect(
             0, str(error), "double the spacing", plan.model_copy(update={"spacing": plan.spacing * 2}).model_dump()
         )
-    if len(base.points) == 0:
+    if len(base) == 0:
         return Effect(0, "The chosen surfaces are no longer on the site, or smaller than the spacing.")
     count = len(populate(scene, drift_id, plan))
     if count:
@@ -75,10 +76,7 @@ def drift_effect(scene: Scene, drift_id: str, plan: DriftPlan) -> Effect:
             "ask for none",
             plan.model_copy(update={"headroom": 0.0}).model_dump(),
         )
-    if (
-        amounts(scene, drift_id, plan, base).max() * min(plan.density, full_density(plan.spacing))
-        < base.points.rank.min()
-    ):
+    if amounts(scene, drift_id, plan, base).max() * min(plan.density, base.full) < base.points.rank.min():
         return Effect(
             0,
             "The density is too low for surfaces of this size.",
@@ -94,13 +92,13 @@ def _without(plan: Any, number: int) -> dict[str, Any]:
     return out
 
 
-def _blocking_rule(scene: Scene, drift_id: str, plan: DriftPlan, base: Any) -> Effect | None:
-    touches = scene.site.touches_of(drift_id)
+def _blocking_rule(scene: Scene, drift_id: str, plan: DriftPlan, base: Places) -> Effect | None:
+    asker = asker_of(scene, drift_id, plan)
     for number, rule in enumerate(plan.rules):
         if not rule.active or rule.strength < 1:
             continue
         values = [
-            scene.measure(name, points, rule, touches, key)
+            measure(scene, name, points, rule, asker, key)
             for name, points, key in zip(base.owner_names, base.parts, base.keys, strict=True)
         ]
         every = np.concatenate(values)
@@ -114,11 +112,11 @@ def _blocking_rule(scene: Scene, drift_id: str, plan: DriftPlan, base: Any) -> E
     return None
 
 
-_UNITS = {"slope": "°", "height": " m", "shelter": "", "noise": "", "painted": ""}
+_UNITS = {"slope": "°", "aspect": "°", "shelter": "", "noise": "", "painted": "", "sky": "", "crown": "", "image": ""}
 
 
 def _span(rule: Rule, values: np.ndarray) -> str:
-    unit = _UNITS[rule.measure]
+    unit = _UNITS.get(rule.measure, " m")
     return f"{values.min():.2f}{unit} to {values.max():.2f}{unit}"
 
 

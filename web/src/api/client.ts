@@ -1,5 +1,5 @@
 import createClient, { type Middleware } from 'openapi-fetch';
-import type { components, paths } from './schema';
+import type { components, paths } from './schema.gen';
 
 export type Schemas = components['schemas'];
 type AnyPlan = NonNullable<Schemas['EditIn']['plan']>;

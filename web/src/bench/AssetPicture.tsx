@@ -1,22 +1,6 @@
 import { useEffect, useRef } from 'react';
-import { fetchBytes, type Asset } from '../api/client';
-import { unpack } from '../api/packet';
-import { fillSilhouette } from './silhouette';
-
-const kept = new Map<string, Promise<{ position: Float32Array; index: Uint32Array }>>();
-
-function coarse(asset: Asset) {
-  const url = asset.lods[Math.min(1, asset.lods.length - 1)];
-  let found = kept.get(url);
-  if (!found) {
-    found = fetchBytes(url).then((data) => {
-      const { arrays } = unpack(data);
-      return { position: arrays.position as Float32Array, index: arrays.index as Uint32Array };
-    });
-    kept.set(url, found);
-  }
-  return found;
-}
+import type { Asset } from '../api/client';
+import { coarse, fillSilhouette } from './silhouette';
 
 /** The silhouette of an asset, seen from the side, in the colour of the text around it. */
 export function AssetPicture({ asset, size, metres }: { asset: Asset; size: number; metres?: number }) {

@@ -1,6 +1,6 @@
 import { Box, Button, ButtonBase, Tooltip, Typography } from '@mui/material';
 import { type Effect, type ItemPlan, type Kind } from '../api/client';
-import { steps, useBench, type Step } from '../state/bench';
+import { atRest, steps, useBench, type Step } from '../state/bench';
 import { useAssets, useEffects, useJobs } from '../state/derived';
 import { itemsOf, newKey, useSite, type Item } from '../state/site';
 import { figure, ink, mono, serif } from '../theme';
@@ -34,7 +34,7 @@ export function Course() {
   const jobs = useJobs();
 
   const open = (next: Step, kind: Kind | null) => {
-    set({ step: next, tool: 'look', armed: null });
+    set({ ...atRest, step: next, marked: [] });
     if (kind === 'ground') select('ground');
     else if (kind === 'light') select('light');
     else if (selected && items[selected]?.plan.kind !== kind) select(null);
@@ -71,7 +71,7 @@ export function Course() {
             {isOpen && list.map((item, k) => (
               <Row
                 key={item.key} item={item} effect={effects[item.key]} on={item.key === selected} assets={assets} text={amount(item.plan, effects[item.key])}
-                onSelect={() => { select(item.key); set({ tool: 'look', armed: null, sheetOpen: true }); }}
+                onSelect={() => { select(item.key === selected && kind === 'drift' ? null : item.key); set({ ...atRest, sheetOpen: true }); }}
                 onHide={() => commit(`${item.plan.visible ? 'hide' : 'show'} ${item.plan.name}`, [{ key: item.key, plan: { ...item.plan, visible: !item.plan.visible } }])}
                 onShift={kind === 'patina' || kind === 'decal' ? (by) => shift(list, k, by) : undefined}
               />

@@ -55,7 +55,7 @@ export function ImportDialog({ file, onClose }: { file: File | null; onClose: ()
     if (!data) return setTrouble(sentence(error));
     await queries.invalidateQueries({ queryKey: ['assets'] });
     select(null);
-    set({ step: 'Pieces', armed: { id: data.id, title: data.title }, tool: 'place', sheetOpen: true });
+    set({ step: 'Pieces', armed: [{ id: data.id, title: data.title }], tool: 'place', sheetOpen: true });
     onClose();
   };
 

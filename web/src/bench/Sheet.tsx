@@ -11,6 +11,7 @@ import { LightSheet } from './sheets/LightSheet';
 import { PatinaSheet } from './sheets/PatinaSheet';
 import { PieceSheet } from './sheets/PieceSheet';
 import { ProofSheet } from './sheets/ProofSheet';
+import { RecipeSheet } from './sheets/RecipeSheet';
 
 /** The settings of the one selected item; with none selected, what the open step of the course offers. */
 export function Sheet() {
@@ -29,9 +30,9 @@ export function Sheet() {
           {plan.kind === 'ground' && <GroundSheet itemKey={selected} />}
           {plan.kind === 'light' && <LightSheet itemKey={selected} />}
         </>
-      ) : step === 'Pieces' || step === 'Decals' ? <KitSheet of={step} /> : (
+      ) : step === 'Pieces' || step === 'Decals' ? <KitSheet of={step} /> : step === 'Drifts' ? <RecipeSheet /> : (
         <Typography color="text.secondary" sx={{ fontStyle: 'italic', fontFamily: serif, fontSize: 15 }}>
-          {step === 'Drifts' ? 'Choose a drift at the left, or add one: a drift is one population of plants, stones or litter.' : 'Choose a patina at the left, or add one: a patina is one weathering, shared by any number of surfaces.'}
+          Choose a patina at the left, or add one: a patina is one weathering, shared by any number of surfaces.
         </Typography>
       )}
     </Box>

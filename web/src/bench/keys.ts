@@ -1,10 +1,12 @@
 import { useEffect } from 'react';
-import { steps, useBench } from '../state/bench';
+import { atRest, steps, useBench } from '../state/bench';
 import { useSite } from '../state/site';
+import { armedOf, startLine } from './handWork';
 
 /** Keys of the bench; see the sheet of all keys under "?". */
 export const keyList: [string, string][] = [
-  ['1 – 8', 'step of the course'], ['P', 'paint more'], ['T', 'thin'], ['O', 'place one'], ['[ ]', 'brush smaller, larger'], [', .', 'turn before placing'],
+  ['1 – 8', 'step of the course'], ['P', 'paint more'], ['T', 'thin'], ['O', 'place one'], ['L', 'along a line'], ['Q', 'lasso'], ['M', 'pick and move single things'], ['[ ]', 'brush smaller, larger'],
+  [', .', 'turn before placing, or what is picked'], ['- =', 'smaller, larger before placing, or what is picked'], ['hold W', 'why here: what stands under the pointer and what does not'],
   ['X', 'mask of the selected patina'], ['F', 'frame the selected'], ['D', 'duplicate'], ['H', 'hide or show'], ['Esc', 'put the tool down'], ['Del', 'delete'],
   ['Ctrl Z', 'undo'], ['Ctrl Shift Z', 'redo'],
 ];
@@ -27,20 +29,32 @@ export function useKeys() {
       const step = steps.find((s) => s.key === key);
       const plan = site.selected ? site.items[site.selected]?.plan : undefined;
       const painted = plan?.kind === 'drift' || plan?.kind === 'patina';
-      if (step) bench.set({ step: step.step });
+      if (step) bench.set({ ...atRest, step: step.step });
       else if (key === 'p' && painted) bench.set({ tool: 'more' });
       else if (key === 't' && painted) bench.set({ tool: 'less' });
-      else if (key === 'o' && bench.armed) bench.set({ tool: 'place' });
-      else if (key === 'escape') bench.set({ tool: 'look', armed: null });
+      else if (key === 'o' && plan?.kind === 'drift') bench.set({ ...atRest, tool: 'place', armed: armedOf(plan) });
+      else if (key === 'l' && plan?.kind === 'drift' && site.selected) startLine(site.selected);
+      else if (key === 'q' && plan?.kind === 'drift') bench.set({ ...atRest, picked: bench.picked, tool: 'lasso' });
+      else if (key === 'm' && plan?.kind === 'drift') bench.set({ ...atRest, picked: bench.picked, tool: 'pick' });
+      else if (key === 'escape') bench.set(atRest);
       else if (key === '[') bench.set({ brush: { ...bench.brush, radius: Math.max(0.05, bench.brush.radius / 1.25) } });
       else if (key === ']') bench.set({ brush: { ...bench.brush, radius: Math.min(50, bench.brush.radius * 1.25) } });
       else if (key === 'x') bench.set({ view: bench.view === 'mask' ? 'lit' : 'mask' });
       else if (key === 'h' && site.selected && plan) site.commit(`${plan.visible ? 'hide' : 'show'} ${plan.name}`, [{ key: site.selected, plan: { ...plan, visible: !plan.visible } }]);
-      else if ((key === 'delete' || key === 'backspace') && site.selected && plan && plan.kind !== 'ground' && plan.kind !== 'light')
+      else if (['delete', 'backspace', 'enter', '-', '='].includes(key) && (bench.picked || bench.drawing || bench.armed)) window.dispatchEvent(new CustomEvent('cenote-key', { detail: key }));
+      else if ((key === 'delete' || key === 'backspace') && site.selected && plan && !['ground', 'light', 'weather'].includes(plan.kind))
         site.commit(`delete ${plan.name}`, [{ key: site.selected, plan: null }]);
+      else if (key === 'w' && !event.repeat) window.dispatchEvent(new CustomEvent('cenote-key', { detail: 'w' }));
       else if (['f', 'd', ',', '.'].includes(key)) window.dispatchEvent(new CustomEvent('cenote-key', { detail: key }));
     };
+    const up = (event: KeyboardEvent) => {
+      if (event.key.toLowerCase() === 'w') window.dispatchEvent(new CustomEvent('cenote-key', { detail: 'w up' }));
+    };
     window.addEventListener('keydown', down);
-    return () => window.removeEventListener('keydown', down);
+    window.addEventListener('keyup', up);
+    return () => {
+      window.removeEventListener('keydown', down);
+      window.removeEventListener('keyup', up);
+    };
   }, []);
 }

@@ -37,16 +37,12 @@ export function Handles({ scene }: { scene: PlateScene }) {
   const tool = useBench((s) => s.tool);
   const view = useBench((s) => s.view);
   const held = useRef<{ grip: Grip; start: Held; last: Held; radius: number } | null>(null);
-  useEffect(() => {
-    scene.onMoved = redraw;
-    return () => {
-      scene.onMoved = () => undefined;
-    };
-  }, [scene]);
+  useEffect(() => scene.watch(redraw), [scene]);
   if (!key || !plan || (plan.kind !== 'piece' && plan.kind !== 'decal') || tool !== 'look' || plan.locked || view === 'mask') return null;
 
-  const middle = V(plan.position);
-  const places: Record<Grip, THREE.Vector3> = plan.kind === 'piece' ? piecePlaces(scene, key, plan) : decalPlaces(plan);
+  const lift = plan.kind === 'piece' ? scene.liftOf(key, plan) : 0;
+  const middle = V(plan.position).add(new THREE.Vector3(0, lift, 0));
+  const places: Record<Grip, THREE.Vector3> = plan.kind === 'piece' ? piecePlaces(scene, key, plan, middle) : decalPlaces(plan);
 
   const grab = (grip: Grip) => (event: PointerEvent<HTMLDivElement>) => {
     event.preventDefault();
@@ -94,9 +90,8 @@ export function Handles({ scene }: { scene: PlateScene }) {
   );
 }
 
-function piecePlaces(scene: PlateScene, key: string, plan: PlanOf<'piece'>): Record<Grip, THREE.Vector3> {
+function piecePlaces(scene: PlateScene, key: string, plan: PlanOf<'piece'>, middle: THREE.Vector3): Record<Grip, THREE.Vector3> {
   const extent = scene.extent(key);
-  const middle = V(plan.position);
   const reach = Math.min(Math.max((extent?.radius ?? 1) * 0.75, 0.5), 3);
   const t = THREE.MathUtils.degToRad(plan.turn);
   const front = new THREE.Vector3(Math.sin(t), 0, Math.cos(t));
@@ -110,9 +105,11 @@ function piecePlaces(scene: PlateScene, key: string, plan: PlanOf<'piece'>): Rec
 function dragPiece(scene: PlateScene, key: string, start: PlanOf<'piece'>, grip: Grip, event: PointerEvent, radius: number): Held | null {
   if (grip === 'move') {
     const hit = scene.surfaceAt(event.clientX, event.clientY, key);
-    return hit ? { ...start, position: [tidy(hit.point.x), tidy(hit.point.y), tidy(hit.point.z)] } : null;
+    if (!hit) return null;
+    const ground = scene.groundHeight(hit.point.x, hit.point.z);
+    return { ...start, position: [tidy(hit.point.x), tidy(hit.point.y), tidy(hit.point.z)], ground_at: ground === null ? null : tidy(ground, 4) };
   }
-  const middle = V(start.position);
+  const middle = V(start.position).add(new THREE.Vector3(0, scene.liftOf(key, start), 0));
   const plane = grip === 'turn' ? new THREE.Plane(new THREE.Vector3(0, 1, 0), -middle.y) : facingPlane(scene, middle);
   const at = onPlane(scene, event, plane);
   if (!at) return null;

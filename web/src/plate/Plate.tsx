@@ -5,10 +5,15 @@ import { useAssets, useJobs } from '../state/derived';
 import { itemsOf, newKey, useSite } from '../state/site';
 import { figure, ink, mono } from '../theme';
 import { freshStation } from '../bench/fresh';
+import { usePlateScene } from '../state/plate';
+import { SectionStrip } from '../bench/SectionStrip';
 import { Handles } from './Handles';
+import { Marks } from './Marks';
 import { PlateScene } from './PlateScene';
 import { usePlateContent } from './usePlateContent';
 import { usePointer } from './usePointer';
+import { useWind } from './useWind';
+import { WhyCard } from './WhyCard';
 
 const views: { view: View; label: string; help: string }[] = [
   { view: 'lit', label: 'lit', help: 'In the light of the site' },
@@ -40,22 +45,29 @@ export function Plate() {
     watch.observe(frame.current);
     made.resize(frame.current.clientWidth, frame.current.clientHeight);
     setScene(made);
+    usePlateScene.setState({ scene: made });
     return () => {
       watch.disconnect();
       made.dispose();
       setScene(null);
+      usePlateScene.setState({ scene: null });
     };
   }, [set]);
 
   const ready = usePlateContent(scene);
   usePointer(scene, canvas.current);
+  useWind(scene);
+  const section = useBench((s) => s.section);
 
   return (
+    <Box sx={{ display: 'grid', gridTemplateRows: section ? '1fr 128px' : '1fr', minWidth: 0, minHeight: 0 }}>
     <Box component="main" aria-label="Plate" sx={{ bgcolor: ink.grey, p: 1.5, minWidth: 0, minHeight: 0, display: 'flex' }}>
       <Box ref={frame} sx={{ position: 'relative', flex: 1, minWidth: 0, minHeight: 0, overflow: 'hidden', bgcolor: '#6f6f6f' }}>
         <canvas ref={canvas} data-ready={ready} tabIndex={0} aria-label="Picture of the site" style={{ display: 'block', width: '100%', height: '100%', outlineOffset: -2 }} />
         {!ready && <Typography sx={{ position: 'absolute', inset: 0, m: 'auto', height: 24, textAlign: 'center', color: '#fff' }}>Setting out the site…</Typography>}
+        {scene && <Marks scene={scene} />}
         {scene && <Handles scene={scene} />}
+        <WhyCard />
         <Stations scene={scene} />
         <Views />
         <Box sx={{ ...slip, left: 10, bottom: 10, display: hovered ? 'block' : 'none' }}>{hovered?.text}</Box>
@@ -70,6 +82,8 @@ export function Plate() {
           </Box>
         )}
       </Box>
+    </Box>
+    {section && <SectionStrip />}
     </Box>
   );
 }
@@ -92,7 +106,7 @@ function Views() {
 function Stations({ scene }: { scene: PlateScene | null }) {
   const items = useSite((s) => s.items);
   const commit = useSite((s) => s.commit);
-  const { station, sheetOpen, set } = useBench();
+  const { station, section, sheetOpen, set } = useBench();
   const assets = useAssets();
   const list = itemsOf(items, 'station').sort((a, b) => a.plan.order - b.plan.order);
   const first = list[0]?.key;
@@ -119,7 +133,17 @@ function Stations({ scene }: { scene: PlateScene | null }) {
           {k + 1} · {s.plan.name}
         </ButtonBase>
       ))}
+      <Tooltip title={section ? 'Fold the section away' : 'A cut through the site, under the plate'}><ButtonBase aria-label="Section" aria-pressed={section !== null} onClick={() => set({ section: section ? null : cutBefore(scene) })} sx={{ px: 1, py: 0.4, fontSize: 12, bgcolor: section ? ink.water : ink.panel, color: section ? '#fff' : ink.ink, border: `1px solid ${ink.line}` }}>section</ButtonBase></Tooltip>
       <Tooltip title="Save the present view as a station"><ButtonBase aria-label="Save station" onClick={save} sx={{ px: 1, py: 0.4, fontSize: 12, bgcolor: ink.panel, border: `1px solid ${ink.line}` }}>+</ButtonBase></Tooltip>
     </Box>
   );
+}
+
+/** A cut across the view, through what is looked at. */
+function cutBefore(scene: PlateScene | null): { start: [number, number]; end: [number, number]; width: number } {
+  if (!scene) return { start: [-10, 0], end: [10, 0], width: 2 };
+  const to = scene.controls.target, away = to.clone().sub(scene.camera.position).setY(0).normalize();
+  const half = Math.min(22, Math.max(6, to.distanceTo(scene.camera.position) * 1.1));
+  const round = (v: number) => Number(v.toFixed(2));
+  return { start: [round(to.x + away.z * half), round(to.z - away.x * half)], end: [round(to.x - away.z * half), round(to.z + away.x * half)], width: 2 };
 }

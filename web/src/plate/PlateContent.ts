@@ -6,6 +6,7 @@ import { decalMaterial, leafMaterial, setLayers, surfaceMaterial, type Layer, ty
 import { PlateView, type Patinas } from './PlateView';
 import { skyOf } from './sky';
 import { MOST_LAYERS } from './surfaceShader';
+import { setWind } from './windShader';
 
 const HAZE = 0.012;
 
@@ -48,7 +49,8 @@ export class PlateContent extends PlateView {
 
   /** Fetch and show whatever changed since the last manifest. */
   async sync(manifest: Manifest, pieces: Record<string, PlanOf<'piece'>>, patinas: Patinas, tiers: Record<string, string>) {
-    this.patinas = patinas;
+    this.layers = manifest.layers as Patinas;
+    this.patinas = { ...this.layers, ...patinas };
     this.store.setInfos(manifest.materials);
     await this.together(() => this.syncAll(manifest, pieces, tiers));
   }
@@ -75,7 +77,10 @@ export class PlateContent extends PlateView {
       this.owners.set(entry.owner, owner);
       this.scene.add(owner.group);
     }
-    if (piece) this.placePiece(entry.owner, piece);
+    if (piece) {
+      this.lifts.set(entry.owner, { ground_at: piece.ground_at, x: piece.position[0], z: piece.position[2], lift: entry.lift });
+      this.placePiece(entry.owner, piece);
+    }
     const jobs: Promise<void>[] = [];
     if (owner.meshUrl !== entry.mesh) {
       owner.meshUrl = entry.mesh;
@@ -89,7 +94,7 @@ export class PlateContent extends PlateView {
         owner.coverOrder = [];
       }
     }
-    owner.surfaces = entry.surfaces;
+    owner.surfaces = entry.surfaces.filter((surface) => !surface.layer);
     await Promise.all(jobs);
     await this.dressOwner(entry.owner);
   }
@@ -98,6 +103,7 @@ export class PlateContent extends PlateView {
     const owner = this.owners.get(key);
     if (!owner) return;
     owner.group.position.fromArray(piece.position ?? [0, 0, 0]);
+    owner.group.position.y += this.liftOf(key, piece);
     const r = THREE.MathUtils.degToRad;
     owner.group.rotation.set(r(piece.tilt ?? 0), r(piece.turn ?? 0), r(piece.roll ?? 0), 'YXZ');
     owner.group.scale.setScalar(piece.size ?? 1);
@@ -105,6 +111,25 @@ export class PlateContent extends PlateView {
     const materials = owner.mesh?.userData.materials as SurfaceMaterial[] | undefined;
     materials?.forEach((m) => (m.userData.uniforms.uUvScale.value = piece.size ?? 1));
     this.contentChanged();
+  }
+
+  protected lifts = new Map<string, { ground_at: number | null; x: number; z: number; lift: number }>();
+
+  /** How far a piece has risen with the ground since it was set down; nothing while it is being moved. */
+  liftOf(key: string, piece: PlanOf<'piece'>): number {
+    const known = this.lifts.get(key);
+    const same = known && known.ground_at === piece.ground_at && known.x === piece.position[0] && known.z === piece.position[2];
+    return same ? known.lift : 0;
+  }
+
+  /** Pieces ride on the ground while it is being shaped. */
+  takeLifts(lifts: Record<string, number>, pieces: Record<string, PlanOf<'piece'>>) {
+    for (const [key, lift] of Object.entries(lifts)) {
+      const known = this.lifts.get(key);
+      if (!known || known.lift === lift || !pieces[key]) continue;
+      known.lift = lift;
+      this.placePiece(key, pieces[key]);
+    }
   }
 
   takeMesh(key: string, packet: Packet) {
@@ -144,7 +169,8 @@ export class PlateContent extends PlateView {
   }
 
   async takeCoverPreview(packet: Packet, patinas: Patinas) {
-    this.patinas = patinas;
+    if (packet.info.layers) this.layers = packet.info.layers as Patinas;
+    this.patinas = { ...this.layers, ...patinas };
     this.takeCovers(packet);
     await Promise.all(Object.keys(packet.info.patinas as object).map((key) => this.dressOwner(key)));
     this.applyView();
@@ -156,7 +182,7 @@ export class PlateContent extends PlateView {
     const owner = this.owners.get(key);
     if (!owner?.mesh) return;
     const carried = owner.surfaces.map((surface) =>
-      owner.coverOrder.filter((id) => this.patinas[id]?.uses?.some((use) => use.surface === surface.ref)).slice(0, MOST_LAYERS),
+      owner.coverOrder.filter((id) => this.patinas[id]?.uses?.some((use) => use.surface === surface.ref || (key === 'ground' && use.surface.startsWith('ground/')))).slice(0, MOST_LAYERS),
     );
     const materialKey = JSON.stringify([owner.surfaces.map((s) => s.material), carried.map((c) => c.length), owner.meshUrl]);
     if (owner.materialKey !== materialKey) {
@@ -221,7 +247,10 @@ export class PlateContent extends PlateView {
 
   protected async assetView(id: string): Promise<void> {
     const asset = this.assetList.get(id);
-    if (!asset || this.assetViews.has(id)) return;
+    if (!asset) return;
+    const look = Object.values(asset.materials).map((m) => this.store.address(m)).join(' ') + asset.lods.join(' ');
+    const before = this.assetViews.get(id);
+    if (before?.look === look) return;
     const urls = this.software ? asset.lods.slice(-2) : asset.lods;
     const packets = await Promise.all((urls.length ? urls : asset.lods).map(async (url) => unpack(await fetchBytes(url))));
     const lods = packets.map(geometryOf).filter((g): g is THREE.BufferGeometry => g !== null);
@@ -230,15 +259,30 @@ export class PlateContent extends PlateView {
         Promise.all(
           (lod.userData.slots as string[]).map(async (slot) => {
             const pictures = await this.store.get(asset.materials[slot] ?? 'concrete');
-            if (pictures.alpha || pictures.translucency > 0) return leafMaterial(pictures, slot === 'blade' || Boolean(lod.getAttribute('color')), this.software);
-            const made = surfaceMaterial(pictures, 0, false);
+            const swaying = lod.getAttribute('sway') ? asset.size[1] : 0;
+            if (pictures.alpha || pictures.translucency > 0) return leafMaterial(pictures, slot === 'blade' || Boolean(lod.getAttribute('color')), this.software, swaying);
+            const made = surfaceMaterial(pictures, 0, false, swaying);
             if (lod.userData.ownUv) made.userData.uniforms.uTile.value = 1;
             return made;
           }),
         ),
       ),
     );
-    this.assetViews.set(id, { lods, materials, height: Math.max(asset.size[1], asset.size[0] * 0.5), radius: Math.max(asset.size[0], asset.size[2]) / 2 });
+    before?.materials.flat().forEach((m) => m.dispose());
+    this.assetViews.set(id, { look, lods, materials, height: Math.max(asset.size[1], asset.size[0] * 0.5), radius: Math.max(asset.size[0], asset.size[2]) / 2 });
+  }
+
+  /** Leaves of another time of the year. */
+  async takeSeason(materials: Manifest['materials']) {
+    this.store.setInfos(materials);
+    await Promise.all([...this.assetViews.keys()].map((id) => this.assetView(id)));
+    this.arrangeWanted = true;
+    this.draw();
+  }
+
+  takeWeather(weather: PlanOf<'weather'>, time?: number) {
+    setWind(weather, time);
+    this.draw();
   }
 
   protected async syncDecals(manifest: Manifest) {

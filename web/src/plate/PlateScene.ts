@@ -1,4 +1,5 @@
 import * as THREE from 'three';
+import type { Picked } from '../state/bench';
 import type { Hit } from './PlateView';
 import { PlateContent } from './PlateContent';
 
@@ -20,9 +21,9 @@ export class PlateScene extends PlateContent {
   }
 
   /** The surface under a point of the screen. */
-  surfaceAt(x: number, y: number, without?: string): Hit | null {
+  surfaceAt(x: number, y: number, without?: string, only?: string): Hit | null {
     this.aim(x, y);
-    const meshes = [...this.owners.entries()].filter(([key, o]) => o.mesh && key !== without).map(([, o]) => o.mesh!);
+    const meshes = [...this.owners.entries()].filter(([key, o]) => o.mesh && key !== without && (!only || key === only)).map(([, o]) => o.mesh!);
     const found = this.raycaster.intersectObjects(meshes, false)[0];
     if (!found?.face) return null;
     const owner = found.object.userData.owner as string;
@@ -53,6 +54,87 @@ export class PlateScene extends PlateContent {
     return best;
   }
 
+  private place = new THREE.Vector3();
+
+  /** Walk through what stands of a drift: its place on the screen (pixels of the page), depth and size there. */
+  private *onPage(key: string) {
+    const drift = this.drifts.get(key);
+    if (!drift) return;
+    const box = this.canvas.getBoundingClientRect();
+    const { position, scale, asset } = drift.packet.arrays as Record<string, Float32Array>;
+    const focal = box.height / 2 / Math.tan(THREE.MathUtils.degToRad(this.camera.fov) / 2);
+    for (let n = 0; n < (scale?.length ?? 0); n++) {
+      const view = this.assetViews.get(drift.assets[asset[n]]);
+      const tall = (view?.height ?? 0.3) * scale[n];
+      this.place.set(position[n * 3], position[n * 3 + 1] + tall * 0.4, position[n * 3 + 2]);
+      const depth = this.place.distanceTo(this.camera.position);
+      this.place.project(this.camera);
+      if (this.place.z > 1) continue;
+      const x = box.left + ((this.place.x + 1) / 2) * box.width, y = box.top + ((1 - this.place.y) / 2) * box.height;
+      yield { n, x, y, depth, reach: Math.max(5, (focal * tall * 0.45) / depth) };
+    }
+  }
+
+  private instance(key: string, n: number) {
+    const drift = this.drifts.get(key)!;
+    const { position, identity, asset, scale } = drift.packet.arrays;
+    const hex = (v: number) => v.toString(16).padStart(8, '0');
+    const id = drift.assets[asset[n]];
+    return {
+      identity: hex(identity[n * 2 + 1]) + hex(identity[n * 2]), title: this.assetList.get(id)?.title ?? id, asset: id, size: scale[n],
+      place: [0, 1, 2].map((k) => Number(position[n * 3 + k].toFixed(3))) as [number, number, number],
+    };
+  }
+
+  /** The nearest thing of a drift under a point of the screen. */
+  instanceAt(x: number, y: number, key: string) {
+    let best = -1, nearest = Infinity;
+    for (const at of this.onPage(key)) {
+      if (Math.hypot(at.x - x, at.y - y) > at.reach || at.depth >= nearest) continue;
+      [best, nearest] = [at.n, at.depth];
+    }
+    return best < 0 ? null : this.instance(key, best);
+  }
+
+  /** Everything of a drift within an outline on the screen. */
+  instancesWithin(outline: [number, number][], key: string): Picked {
+    const found: Picked = { drift: key, identities: [], places: [] };
+    for (const at of this.onPage(key)) {
+      if (found.identities.length >= 20_000 || !within(outline, at.x, at.y)) continue;
+      const one = this.instance(key, at.n);
+      found.identities.push(one.identity);
+      found.places.push(one.place);
+    }
+    return found;
+  }
+
+  /** Everything of the drift that is of the same assets as those picked. */
+  alike(picked: Picked): Picked {
+    const drift = this.drifts.get(picked.drift);
+    const found: Picked = { drift: picked.drift, identities: [], places: [] };
+    if (!drift) return found;
+    const count = (drift.packet.arrays.scale as Float32Array | undefined)?.length ?? 0;
+    const all = Array.from({ length: count }, (_, n) => this.instance(picked.drift, n));
+    const wanted = new Set(picked.identities);
+    const assets = new Set(all.filter((one) => wanted.has(one.identity)).map((one) => one.asset));
+    for (const one of all.filter((o) => assets.has(o.asset)).slice(0, 20_000)) {
+      found.identities.push(one.identity);
+      found.places.push(one.place);
+    }
+    return found;
+  }
+
+  /** The box or outline being drawn, for the marks over the plate. */
+  onOutline: (outline: [number, number][] | null) => void = () => undefined;
+
+  showBox(a: { x: number; y: number } | null, b: { x: number; y: number } | null) {
+    this.onOutline(a && b ? [[a.x, a.y], [b.x, a.y], [b.x, b.y], [a.x, b.y]] : null);
+  }
+
+  showLasso(line: [number, number][] | null) {
+    this.onOutline(line ? [...line] : null);
+  }
+
   /** Height of the ground under a place, if there is ground. */
   groundHeight(x: number, z: number): number | null {
     const mesh = this.owners.get('ground')?.mesh;
@@ -81,4 +163,14 @@ export class PlateScene extends PlateContent {
     if (p.z > 1) return null;
     return { x: ((p.x + 1) / 2) * this.canvas.clientWidth, y: ((1 - p.y) / 2) * this.canvas.clientHeight };
   }
+}
+
+/** Is a point inside an outline? By counting crossings. */
+function within(outline: [number, number][], x: number, y: number): boolean {
+  let inside = false;
+  for (let i = 0, j = outline.length - 1; i < outline.length; j = i++) {
+    const [ax, ay] = outline[i], [bx, by] = outline[j];
+    if (ay > y !== by > y && x < ((bx - ax) * (y - ay)) / (by - ay) + ax) inside = !inside;
+  }
+  return inside;
 }

@@ -49,7 +49,14 @@ export class PlateView {
   readonly software: boolean;
   readonly tools = new THREE.Group();
   onFrame: (counts: Counts) => void = () => undefined;
-  onMoved: () => void = () => undefined;
+  private watchers = new Set<() => void>();
+
+  /** Be told when the view has moved; returns how to stop. */
+  watch(told: () => void): () => void {
+    this.watchers.add(told);
+    return () => this.watchers.delete(told);
+  }
+
   protected scene = new THREE.Scene();
   protected sun = new THREE.DirectionalLight(0xffffff, 3);
   protected ambient = new THREE.LightProbe();
@@ -64,6 +71,8 @@ export class PlateView {
   protected view: View = 'lit';
   protected maskOf: string | null = null;
   protected patinas: Patinas = {};
+  /** The surfaces of the ground, drawn as the lowest patinas. */
+  protected layers: Patinas = {};
   protected clay = new THREE.MeshStandardMaterial({ color: 0xb9b4aa, roughness: 0.95, side: THREE.DoubleSide });
   protected detail: number;
   protected arrangeWanted = true;
@@ -97,7 +106,7 @@ export class PlateView {
     this.controls.enableDamping = false;
     this.controls.addEventListener('change', () => {
       this.arrangeWanted = true;
-      this.onMoved();
+      this.watchers.forEach((told) => told());
       this.draw();
     });
     this.controls.addEventListener('start', () => (this.dragging = true));
@@ -122,6 +131,7 @@ export class PlateView {
     this.camera.aspect = width / height;
     this.applyLens();
     this.arrangeWanted = true;
+    this.watchers.forEach((told) => told());
     this.draw();
   }
 
@@ -142,6 +152,7 @@ export class PlateView {
     this.lens = station.lens;
     this.applyLens();
     this.controls.update();
+    this.watchers.forEach((told) => told());
     this.arrangeWanted = true;
     this.shadowWanted = true;
     this.draw();

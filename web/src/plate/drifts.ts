@@ -5,12 +5,14 @@ import type { Packet } from '../api/packet';
 export interface AssetView {
   lods: THREE.BufferGeometry[];
   materials: THREE.Material[][];
+  /** Addresses of the pictures its materials were made from. */
+  look: string;
   height: number;
   radius: number;
 }
 
-/** An instance gets the finest level up to this many of its own heights from the eye, then the next, then the last. */
-const REACH = [16, 48];
+/** An instance gets the finest level up to this many of its own heights from the eye, then the next, at last a card. */
+const REACH = [16, 48, 130];
 
 export interface DriftView {
   key: string;
@@ -55,7 +57,7 @@ export function arrange(
     const casts = shadows && view.height * s > 1 && distance < 60;
     if (!casts && !frustum.intersectsSphere(ball)) continue;
     const relative = distance / Math.max(view.height * s, 0.08) / detail;
-    const lod = Math.min(relative < REACH[0] ? 0 : relative < REACH[1] ? 1 : 2, view.lods.length - 1);
+    const lod = Math.min(relative < REACH[0] ? 0 : relative < REACH[1] ? 1 : relative < REACH[2] ? 2 : 3, view.lods.length - 1);
     const bucket = `${asset[n]} ${lod}`;
     const list = buckets.get(bucket);
     if (list) list.push(n);

@@ -12,6 +12,7 @@ export function geometryOf(packet: Packet): THREE.BufferGeometry | null {
   geometry.setAttribute('uv', float('uv', 2));
   if (arrays.uv1) geometry.setAttribute('unwrapUv', float('uv1', 2));
   if (arrays.baseUv) geometry.setAttribute('baseUv', float('baseUv', 2));
+  if (arrays.sway) geometry.setAttribute('sway', new THREE.BufferAttribute(arrays.sway as Uint8Array, 4, true));
   if (arrays.color) geometry.setAttribute('color', float('color', 4));
   geometry.setIndex(new THREE.BufferAttribute(arrays.index as Uint32Array, 1));
   let start = 0;

@@ -2,6 +2,7 @@ import * as THREE from 'three';
 import { fetchBytes } from '../api/client';
 import { unpack } from '../api/packet';
 import * as shader from './surfaceShader';
+import { withWind } from './windShader';
 
 export interface MaterialInfo {
   tile: number;
@@ -9,6 +10,7 @@ export interface MaterialInfo {
   translucency: number;
   alpha: boolean;
   size: number;
+  url: string;
   v: string;
 }
 
@@ -59,18 +61,25 @@ export class MaterialStore {
   }
 
   get(id: string): Promise<Pictures> {
-    let found = this.kept.get(id);
+    const address = this.address(id);
+    let found = this.kept.get(address);
     if (!found) {
       found = this.load(id);
-      this.kept.set(id, found);
+      this.kept.set(address, found);
     }
     return found;
   }
 
+  /** Where a material's pictures lie now; leaves have others for each half month. */
+  address(id: string): string {
+    const info = this.infos[id];
+    return info ? `${info.url}?${info.v}` : id;
+  }
+
   private async load(id: string): Promise<Pictures> {
-    const root = `/api/kit/materials/${id}`;
     const info = this.infos[id];
     if (!info) throw { detail: `The material '${id}' is no longer there. Choose another one.` };
+    const root = info.url;
     const side = this.side < info.size ? `&side=${this.side}` : '';
     const [colour, relief] = await Promise.all([picture(`${root}/colour.webp?v=${info.v}${side}`, true), picture(`${root}/relief.webp?v=${info.v}${side}`, false)]);
     return { ...info, colour, relief };
@@ -112,7 +121,7 @@ const blank = new THREE.DataArrayTexture(new Uint8Array(4), 1, 1, 1);
 blank.needsUpdate = true;
 
 /** A material with the base's pictures and room for `layers` patinas. */
-export function surfaceMaterial(base: Pictures, layers: number, ownBase: boolean): SurfaceMaterial {
+export function surfaceMaterial(base: Pictures, layers: number, ownBase: boolean, swaying = 0): SurfaceMaterial {
   const material = new THREE.MeshStandardMaterial({ side: THREE.DoubleSide }) as SurfaceMaterial;
   const uniforms: Record<string, THREE.IUniform> = {
     uColour: { value: base.colour }, uRelief: { value: base.relief }, uTile: { value: base.tile > 0 ? base.tile : 1 },
@@ -121,9 +130,10 @@ export function surfaceMaterial(base: Pictures, layers: number, ownBase: boolean
     uLayer: { value: Array.from({ length: Math.max(1, layers) * 3 }, () => new THREE.Vector4(0, 0, 1, 1)) },
   };
   material.defines = { ...material.defines, LAYERS: layers, MACRO: shader.MACRO.toFixed(3), ...(ownBase ? { OWN_BASE: '' } : {}) };
-  material.customProgramCacheKey = () => `surface ${layers} ${ownBase}`;
+  material.customProgramCacheKey = () => `surface ${layers} ${ownBase} ${swaying > 0}`;
   material.onBeforeCompile = (program) => {
     Object.assign(program.uniforms, uniforms);
+    if (swaying > 0) withWind(program, swaying);
     program.vertexShader = shader.vertexHead + program.vertexShader.replace('#include <uv_vertex>', `#include <uv_vertex>\n${shader.vertexBody}`);
     program.fragmentShader = program.fragmentShader
       .replace('#include <common>', `#include <common>`)
@@ -158,12 +168,13 @@ export function setLayers(
 }
 
 /** Leaves and blades: cut out by alpha, lit through from behind. */
-export function leafMaterial(base: Pictures, vertexColour: boolean, plain: boolean): THREE.Material {
+export function leafMaterial(base: Pictures, vertexColour: boolean, plain: boolean, swaying: number): THREE.Material {
   const shared = { map: base.colour, alphaTest: base.alpha ? 0.42 : 0, side: THREE.DoubleSide, vertexColors: vertexColour };
   const material = plain ? new THREE.MeshLambertMaterial(shared) : new THREE.MeshStandardMaterial({ ...shared, roughness: 0.75, metalness: 0 });
   const share = base.translucency;
-  material.customProgramCacheKey = () => `leaf ${share.toFixed(2)}`;
+  material.customProgramCacheKey = () => `leaf ${share.toFixed(2)} ${swaying > 0}`;
   material.onBeforeCompile = (program) => {
+    if (swaying > 0) withWind(program, swaying);
     // Normals of leaves lean out of the crown, so that it is lit as a body: they are not turned for back faces.
     program.fragmentShader = program.fragmentShader
       .replace('#include <normal_fragment_begin>', 'float faceDirection = 1.0;\nvec3 normal = normalize(vNormal);\nvec3 nonPerturbedNormal = normal;')

@@ -1,6 +1,6 @@
 import { useEffect, useRef, useState } from 'react';
-import { fetchBytes, sentence, writeHeaders, type ItemPlan, type PlanOf } from '../api/client';
-import { unpack } from '../api/packet';
+import { fetchBytes, sentence, writeHeaders, type ItemPlan, type Manifest, type PlanOf } from '../api/client';
+import { unpack, type Packet } from '../api/packet';
 import { useBench } from '../state/bench';
 import { useAssets, useManifest } from '../state/derived';
 import { itemsOf, useSite } from '../state/site';
@@ -66,6 +66,7 @@ function usePreviews(scene: PlateScene | null) {
     const plan = drafts[changed];
     if (plan.kind === 'piece') return scene.placePiece(changed, plan);
     if (plan.kind === 'station') return;
+    if (plan.kind === 'weather') scene.takeWeather(plan);
     waiting.current = { key: changed, plan };
     const next = async () => {
       const job = waiting.current;
@@ -96,16 +97,30 @@ async function show(scene: PlateScene, key: string, plan: ItemPlan) {
   // Saved or given up in the meantime: the saved state is on its way and must not be drawn over.
   if (!useSite.getState().drafts[key]) return;
   const packet = unpack(data);
-  const target = plan.kind === 'touch' ? items[plan.target]?.plan : undefined;
-  if (plan.kind === 'touch' && target?.kind === 'drift') await scene.takeInstances(plan.target, packet, target.tier);
-  else if (plan.kind === 'touch') await scene.takeCoverPreview(packet, byKey(itemsOf(items, 'patina')));
-  else if (plan.kind === 'drift') await scene.takeInstances(key, packet, plan.tier);
+  if (plan.kind === 'touch' || plan.kind === 'placed' || plan.kind === 'line' || plan.kind === 'edit') return showHand(scene, plan.target, packet);
+  if (plan.kind === 'weather') return scene.takeSeason(packet.info.materials as Manifest['materials']);
+  if (plan.kind === 'ground' && packet.info.patinas) return scene.takeCoverPreview(packet, byKey(itemsOf(items, 'patina')));
+  if (plan.kind === 'drift') await scene.takeInstances(key, packet, plan.tier);
   else if (plan.kind === 'patina') await scene.takeCoverPreview(packet, { ...byKey(itemsOf(items, 'patina')), [key]: plan });
   else if (plan.kind === 'decal') await scene.takeDecal(key, packet, plan.picture, plan.tint);
-  else if (plan.kind === 'ground') scene.takeMesh('ground', packet);
+  else if (plan.kind === 'ground') await showGround(scene, packet);
   else if (plan.kind === 'light') {
     scene.takeSky(packet);
     scene.renderer.toneMappingExposure = 2 ** plan.exposure;
   }
-  if (plan.kind === 'ground') await scene.dressOwner('ground');
+}
+
+/** A hand edit shows on what it is made on: a drift, a patina, a surface of the ground, or the ground itself. */
+async function showHand(scene: PlateScene, target: string, packet: Packet) {
+  const { items } = useSite.getState();
+  const plan = items[target]?.plan;
+  if (plan?.kind === 'drift') await scene.takeInstances(target, packet, plan.tier);
+  else if (target === 'ground') await showGround(scene, packet);
+  else await scene.takeCoverPreview(packet, byKey(itemsOf(items, 'patina')));
+}
+
+async function showGround(scene: PlateScene, packet: Packet) {
+  scene.takeMesh('ground', packet);
+  scene.takeLifts((packet.info.lifts ?? {}) as Record<string, number>, byKey(itemsOf(useSite.getState().items, 'piece')));
+  await scene.dressOwner('ground');
 }

@@ -1,15 +1,25 @@
 import { useEffect } from 'react';
 import * as THREE from 'three';
-import { freshDecal, freshPiece } from '../bench/fresh';
-import type { PlanOf } from '../api/client';
-import { useBench } from '../state/bench';
-import { newKey, useSite } from '../state/site';
+import { api } from '../api/client';
+import { brushing, useBench, type Tool } from '../state/bench';
+import { useSite } from '../state/site';
 import type { Hit, PlateScene } from './PlateScene';
-import { Ring } from './Ring';
+import { drawTool } from './tools/draw';
+import { paintTool } from './tools/paint';
+import { lassoTool, pickTool } from './tools/pick';
+import { placeTool } from './tools/place';
+import { rounded, type PlateTool, type ToolContext } from './tools/tool';
 
-const round = (v: THREE.Vector3): [number, number, number] => [Number(v.x.toFixed(3)), Number(v.y.toFixed(3)), Number(v.z.toFixed(3))];
+function toolFor(tool: Tool, armed: boolean, context: ToolContext): PlateTool {
+  if (brushing(tool)) return paintTool(context, tool);
+  if (tool === 'draw') return drawTool(context);
+  if (tool === 'pick') return pickTool(context);
+  if (tool === 'lasso') return lassoTool(context);
+  if (armed) return placeTool(context);
+  return lookTool(context);
+}
 
-/** What the pointer does in the plate: select, paint, thin, set down. */
+/** What the pointer does in the plate, by the tool in hand. */
 export function usePointer(scene: PlateScene | null, canvas: HTMLCanvasElement | null) {
   const tool = useBench((s) => s.tool);
   const armed = useBench((s) => s.armed);
@@ -17,139 +27,71 @@ export function usePointer(scene: PlateScene | null, canvas: HTMLCanvasElement |
 
   useEffect(() => {
     if (!scene || !canvas) return;
-    const ring = new Ring(scene);
-    const painting = tool === 'more' || tool === 'less';
-    scene.controls.mouseButtons.LEFT = painting ? null : THREE.MOUSE.ROTATE;
-    let stroke: Stroke | null = null;
-    let pressed: { x: number; y: number } | null = null;
-    let turn = 0;
-
-    const target = () => {
-      const { selected, items } = useSite.getState();
-      const kind = selected ? items[selected]?.plan.kind : null;
-      return selected && (kind === 'drift' || kind === 'patina') ? selected : null;
-    };
-
-    const down = (event: PointerEvent) => {
-      if (event.button !== 0) return;
-      pressed = { x: event.clientX, y: event.clientY };
-      const key = target();
-      if (!painting || !key) return;
-      const hit = scene.surfaceAt(event.clientX, event.clientY);
-      if (!hit) return;
-      canvas.setPointerCapture(event.pointerId);
-      stroke = { owner: hit.owner, points: [scene.toLocal(hit.owner, hit.point)], target: key, key: newKey('touch') };
-      previewStroke(stroke);
-    };
+    const inHand = toolFor(tool, armed !== null, { scene, canvas });
+    scene.controls.mouseButtons.LEFT = inHand.holdsLeft ? null : THREE.MOUSE.ROTATE;
+    const down = (event: PointerEvent) => event.button === 0 && inHand.down?.(event);
     const move = (event: PointerEvent) => {
-      const hit = painting || armed ? scene.surfaceAt(event.clientX, event.clientY) : null;
-      if (painting) {
-        ring.show(hit, useBench.getState().brush.radius);
-        set({ hovered: hit ? { text: `brush ${useBench.getState().brush.radius.toFixed(2)} m` } : null });
-      } else if (armed) {
-        ring.show(hit, 0.25);
-        set({ hovered: hit ? { text: `here: ${hit.point.x.toFixed(2)} east, ${hit.point.y.toFixed(2)} up, ${hit.point.z.toFixed(2)} south${turn ? `, turned ${turn}°` : ''}` } : null });
-      }
-      if (stroke && hit && hit.owner === stroke.owner) {
-        const point = scene.toLocal(hit.owner, hit.point);
-        const last = stroke.points[stroke.points.length - 1];
-        if (point.distanceTo(last) > useBench.getState().brush.radius * 0.2 && stroke.points.length < 4000) {
-          stroke.points.push(point);
-          previewStroke(stroke);
-        }
-      }
+      inHand.move?.(event);
+      asked = { x: event.clientX, y: event.clientY };
+      note();
     };
-    const up = (event: PointerEvent) => {
-      if (event.button !== 0) return;
-      if (stroke) {
-        canvas.releasePointerCapture(event.pointerId);
-        keepStroke(stroke);
-        stroke = null;
-      } else if (pressed && Math.hypot(event.clientX - pressed.x, event.clientY - pressed.y) < 4) {
-        const hit = scene.surfaceAt(event.clientX, event.clientY);
-        if (armed && hit) place(armed, hit, turn);
-        else if (!painting) choose(scene, event, hit);
-      }
-      pressed = null;
-    };
+    const up = (event: PointerEvent) => event.button === 0 && inHand.up?.(event);
+    const double = (event: MouseEvent) => inHand.double?.(event);
     const leave = () => {
-      ring.show(null, 1);
-      set({ hovered: null });
+      inHand.leave?.();
+      set({ hovered: null, spot: null, why: null });
     };
     const key = (event: Event) => {
-      const pressedKey = (event as CustomEvent<string>).detail;
-      if (pressedKey === ',' || pressedKey === '.') {
-        turn = (turn + (pressedKey === '.' ? 15 : -15) + 360) % 360;
-        set({ hovered: { text: `turned ${turn}° before placing` } });
-      }
-      const { selected } = useSite.getState();
-      if (pressedKey === 'f' && selected) {
-        const extent = scene.extent(selected);
-        if (extent) scene.frame(extent.centre, extent.radius);
-      }
+      const name = (event as CustomEvent<string>).detail;
+      inHand.key?.(name);
+      if (name === 'f') frame(scene);
+      if (name === 'w' && asked) void explain(scene, asked.x, asked.y);
+      if (name === 'w up') set({ why: null });
+    };
+    // The surface under the pointer, for the markers on the gates; asked for at a calm pace.
+    let asked: { x: number; y: number } | null = null;
+    let timer = 0;
+    const note = () => {
+      window.clearTimeout(timer);
+      timer = window.setTimeout(() => {
+        const { items, selected } = useSite.getState();
+        const kind = selected ? items[selected]?.plan.kind : null;
+        const hit = asked && (kind === 'drift' || kind === 'patina') ? scene.surfaceAt(asked.x, asked.y) : null;
+        set({ spot: hit ? { owner: hit.owner, point: rounded(hit.point) } : null });
+      }, 120);
     };
     canvas.addEventListener('pointerdown', down);
     canvas.addEventListener('pointermove', move);
     canvas.addEventListener('pointerup', up);
+    canvas.addEventListener('dblclick', double);
     canvas.addEventListener('pointerleave', leave);
     window.addEventListener('cenote-key', key);
-    canvas.style.cursor = painting ? 'none' : armed ? 'crosshair' : 'grab';
+    canvas.style.cursor = inHand.cursor;
     return () => {
-      // A stroke in the middle of which the tool or the page goes is kept, not lost.
-      if (stroke) keepStroke(stroke);
-      ring.dispose();
+      window.clearTimeout(timer);
+      inHand.dispose?.();
       canvas.removeEventListener('pointerdown', down);
       canvas.removeEventListener('pointermove', move);
       canvas.removeEventListener('pointerup', up);
+      canvas.removeEventListener('dblclick', double);
       canvas.removeEventListener('pointerleave', leave);
       window.removeEventListener('cenote-key', key);
     };
   }, [scene, canvas, tool, armed, set]);
 }
 
-interface Stroke {
-  owner: string;
-  points: THREE.Vector3[];
-  target: string;
-  key: string;
-}
-
-function strokePlan(stroke: Stroke): PlanOf<'touch'> {
-  const { brush, tool } = useBench.getState();
-  const { items } = useSite.getState();
-  const orders = Object.values(items).flatMap((i) => (i.plan.kind === 'touch' ? [i.plan.order] : []));
+/** Without a tool a click selects what lies there. */
+function lookTool({ scene }: ToolContext): PlateTool {
+  let pressed: { x: number; y: number } | null = null;
   return {
-    kind: 'touch', name: 'stroke', note: '', visible: true, locked: false, target: stroke.target, action: tool === 'less' ? 'less' : 'more',
-    owner: stroke.owner, points: stroke.points.map(round), radius: brush.radius, strength: brush.strength, falloff: brush.falloff,
-    order: Math.max(0, ...orders) + 1,
+    cursor: 'grab',
+    holdsLeft: false,
+    down: (event) => (pressed = { x: event.clientX, y: event.clientY }),
+    up: (event) => {
+      if (pressed && Math.hypot(event.clientX - pressed.x, event.clientY - pressed.y) < 4) choose(scene, event, scene.surfaceAt(event.clientX, event.clientY));
+      pressed = null;
+    },
   };
-}
-
-function keepStroke(stroke: Stroke) {
-  const { items, commit } = useSite.getState();
-  const plan = strokePlan(stroke);
-  const name = items[stroke.target]?.plan.name ?? '';
-  commit(plan.action === 'more' ? `paint ${name}` : `thin ${name}`, [{ key: stroke.key, plan }]);
-}
-
-/** The stroke so far, shown at once and not yet kept. */
-function previewStroke(stroke: Stroke) {
-  useSite.getState().draft(stroke.key, strokePlan(stroke));
-}
-
-function place(armed: { id: string; title: string }, hit: Hit, turn: number) {
-  const { items, commit } = useSite.getState();
-  const titles = useBench.getState();
-  if (titles.step === 'Decals') {
-    const key = newKey('decal');
-    commit('place a decal', [{ key, plan: freshDecal(items, armed.id, armed.title, round(hit.point), round(hit.normal), hit.owner) }]);
-    useSite.getState().select(key);
-    titles.set({ tool: 'look', armed: null });
-    return;
-  }
-  const key = newKey('piece');
-  commit('place a piece', [{ key, plan: freshPiece(items, armed.id, armed.title, round(hit.point), turn) }]);
-  useSite.getState().say('Placed. Click again for another; Esc when done.');
 }
 
 function choose(scene: PlateScene, event: PointerEvent, hit: Hit | null) {
@@ -162,4 +104,19 @@ function choose(scene: PlateScene, event: PointerEvent, hit: Hit | null) {
     bench.set({ step: 'Pieces', tool: 'look' });
     select(hit.owner);
   }
+}
+
+function frame(scene: PlateScene) {
+  const { selected } = useSite.getState();
+  const extent = selected ? scene.extent(selected) : null;
+  if (extent) scene.frame(extent.centre, extent.radius);
+}
+
+/** Ask why things stand, or do not stand, at a spot. */
+async function explain(scene: PlateScene, x: number, y: number) {
+  const hit = scene.surfaceAt(x, y);
+  if (!hit) return;
+  const box = scene.renderer.domElement.getBoundingClientRect();
+  const { data } = await api.POST('/api/sites/{site_id}/why', { params: { path: { site_id: useSite.getState().id } }, body: { owner: hit.owner, point: rounded(hit.point) } });
+  if (data) useBench.getState().set({ why: { x: x - box.left, y: y - box.top, verdicts: data } });
 }

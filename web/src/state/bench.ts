@@ -1,9 +1,14 @@
 import { create } from 'zustand';
-import type { Kind } from '../api/client';
+import type { Kind, Schemas } from '../api/client';
 
 export type Step = 'Ground' | 'Pieces' | 'Drifts' | 'Patinas' | 'Decals' | 'Air' | 'Proofs';
-export type Tool = 'look' | 'more' | 'less' | 'place';
+export type Sculpt = 'raise' | 'lower' | 'smooth' | 'flatten' | 'roughen' | 'erode';
+export type Brushing = 'more' | 'less' | 'erase' | Sculpt;
+export type Tool = 'look' | Brushing | 'place' | 'draw' | 'pick' | 'lasso';
 export type View = 'lit' | 'colour' | 'clay' | 'mask';
+export type P3 = [number, number, number];
+
+export const brushing = (tool: Tool): tool is Brushing => ['more', 'less', 'erase', 'raise', 'lower', 'smooth', 'flatten', 'roughen', 'erode'].includes(tool);
 
 export const steps: { step: Step; kind: Kind | null; key: string }[] = [
   { step: 'Ground', kind: 'ground', key: '1' },
@@ -19,6 +24,22 @@ export interface Brush {
   radius: number;
   strength: number;
   falloff: number;
+  /** Metres a sculpting stroke moves the ground by. */
+  amount: number;
+}
+
+/** A line being drawn in the plate, and what it is for. */
+export interface Drawing {
+  what: string;
+  points: P3[];
+  done: (points: P3[]) => void;
+}
+
+/** Single instances of a drift that are picked. */
+export interface Picked {
+  drift: string;
+  identities: string[];
+  places: P3[];
 }
 
 interface BenchState {
@@ -26,10 +47,20 @@ interface BenchState {
   tool: Tool;
   view: View;
   brush: Brush;
-  /** What a click sets down: a kit asset or a decal picture. */
-  armed: { id: string; title: string } | null;
+  /** What a stroke goes to when it is not the selected item: a surface of the ground. */
+  paintOn: string | null;
+  /** What a click sets down: kit assets (in turn) or a decal picture. */
+  armed: { id: string; title: string }[] | null;
+  drawing: Drawing | null;
+  picked: Picked | null;
+  section: { start: [number, number]; end: [number, number]; width: number } | null;
+  why: { x: number; y: number; verdicts: Schemas['VerdictOut'][] } | null;
+  /** Snags of the list whose places are marked. */
+  marked: P3[];
+  spot: { owner: string; point: P3 } | null;
   station: string | null;
   sheetOpen: boolean;
+  windMoves: boolean;
   hovered: { text: string } | null;
   counts: { things: number; triangles: number; drawn: number; ms: number };
   proof: string | null;
@@ -38,6 +69,10 @@ interface BenchState {
 
 /** What the person at the bench is doing; nothing of it is saved. */
 export const useBench = create<BenchState>((set) => ({
-  step: 'Drifts', tool: 'look', view: 'lit', brush: { radius: 1, strength: 0.8, falloff: 0.6 }, armed: null, station: null,
-  sheetOpen: true, hovered: null, counts: { things: 0, triangles: 0, drawn: 0, ms: 0 }, proof: null, set,
+  step: 'Drifts', tool: 'look', view: 'lit', brush: { radius: 1, strength: 0.8, falloff: 0.6, amount: 0.3 }, paintOn: null, armed: null, drawing: null, picked: null,
+  section: null, why: null, marked: [], spot: null, station: null, sheetOpen: true, windMoves: false, hovered: null, counts: { things: 0, triangles: 0, drawn: 0, ms: 0 },
+  proof: null, set,
 }));
+
+/** Put down whatever is in hand. */
+export const atRest = { tool: 'look' as Tool, armed: null, drawing: null, picked: null, paintOn: null };

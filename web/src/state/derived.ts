@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
-import { api, type Effect } from '../api/client';
+import { api, type Effect, type Manifest } from '../api/client';
 import { useSite } from './site';
 
 /** Addresses of everything the plate draws, asked for again after every saved change. */
@@ -10,7 +10,7 @@ export function useManifest() {
     queryKey: ['scene', id, revision],
     enabled: Boolean(id),
     placeholderData: (before) => before,
-    queryFn: async () => (await api.GET('/api/sites/{site_id}/scene', { params: { path: { site_id: id } } })).data ?? null,
+    queryFn: async () => ((await api.GET('/api/sites/{site_id}/scene', { params: { path: { site_id: id } } })).data ?? null) as unknown as Manifest | null,
   });
 }
 

@@ -1,14 +1,17 @@
-import { Box, Button, Checkbox, InputBase, MenuItem, Select, Tooltip, Typography } from '@mui/material';
+import { Box, Button, Checkbox, InputBase, Tooltip, Typography } from '@mui/material';
 import { useRef, type KeyboardEvent, type PointerEvent } from 'react';
 import type { Rule, Schemas } from '../../api/client';
 import { ink, mono, serif } from '../../theme';
-import { Field } from './Field';
-import { gateFields, measures, moved, readOut, response, type GateField } from './gate';
+import { gateFields, measures, moved, number, readOut, response, type GateField } from './gate';
+import { RuleDetails } from './RuleDetails';
 
 interface Props {
   rule: Rule;
-  kind: 'drift' | 'patina';
+  /** What the item does where the rule lets it: stands, gathers, lies. */
+  verb: string;
   histogram: Schemas['Histogram'] | undefined;
+  /** The measure's value under the pointer in the plate. */
+  marker?: number | null;
   onDraft: (rule: Rule) => void;
   onCommit: (rule: Rule) => void;
   onRemove: () => void;
@@ -19,14 +22,14 @@ const H = 58;
 const FOOT = 14;
 
 /** The signature control: a histogram of the measure with the gate's trapezoid laid over it. */
-export function RuleControl({ rule, kind, histogram, onDraft, onCommit, onRemove }: Props) {
+export function RuleControl({ rule, verb, histogram, marker, onDraft, onCommit, onRemove }: Props) {
   const svg = useRef<SVGSVGElement>(null);
   const dragged = useRef<{ field: GateField; rule: Rule } | null>(null);
   const { gate, measure } = rule;
   const unit = measures[measure].unit;
-  const edges = histogram?.edges ?? [0, measure === 'slope' ? 90 : 1];
+  const edges = histogram?.edges ?? [0, measure === 'slope' ? 90 : measure === 'aspect' ? 180 : 1];
   const span: [number, number] = [edges[0], edges[edges.length - 1]];
-  const step = measure === 'slope' ? 0.5 : (span[1] - span[0]) / 200;
+  const step = unit === '°' ? 0.5 : (span[1] - span[0]) / 200;
   const x = (v: number) => Math.min(W, Math.max(0, ((v - span[0]) / (span[1] - span[0])) * W));
   const tallest = Math.max(1e-9, ...(histogram?.areas ?? []));
   const share = histogram ? shareOf(histogram, rule) : null;
@@ -75,7 +78,7 @@ export function RuleControl({ rule, kind, histogram, onDraft, onCommit, onRemove
           <Checkbox size="small" checked={rule.active !== false} onChange={(e) => onCommit({ ...rule, active: e.target.checked })} slotProps={{ input: { 'aria-label': `${measure} rule counts` } }} sx={{ p: 0.25, ml: -0.5 }} />
         </Tooltip>
         <Tooltip title={measures[measure].about} placement="right">
-          <Typography sx={{ flex: 1 }}>{measures[measure].title}{measure === 'shelter' && <Small> within {rule.reach ?? 2} m</Small>}{measure === 'noise' && <Small> of {rule.size ?? 1.5} m</Small>}</Typography>
+          <Typography sx={{ flex: 1 }}>{measures[measure].title}{(measure === 'shelter' || measure === 'hollow') && <Small> within {rule.reach} m</Small>}{measure === 'noise' && <Small> of {rule.size} m</Small>}{measure === 'aspect' && <Small> from {bearing(rule.toward)}</Small>}</Typography>
         </Tooltip>
         <Typography data-share sx={{ fontFamily: mono, fontSize: 11 }}>{share === null ? '…' : `lets ${Math.round(share * 100)} % through`}</Typography>
         <Tooltip title="Take this rule away">
@@ -96,6 +99,12 @@ export function RuleControl({ rule, kind, histogram, onDraft, onCommit, onRemove
           );
         })}
         <line x1={0} x2={W} y1={H} y2={H} stroke={ink.ink} strokeWidth={0.8} />
+        {marker !== undefined && marker !== null && (
+          <g data-marker={marker}>
+            <line x1={x(marker)} x2={x(marker)} y1={-3} y2={H} stroke={ink.ochre} strokeWidth={1.4} />
+            <text x={Math.min(W - 30, Math.max(2, x(marker) + 4))} y={6} fontSize={9} fontFamily={mono} fill={ink.ochre}>{number(marker, unit)}</text>
+          </g>
+        )}
         <path d={path} fill="none" stroke={ink.ink} strokeWidth={1.4} />
         {gateFields.map((field) => (
           <rect
@@ -108,16 +117,19 @@ export function RuleControl({ rule, kind, histogram, onDraft, onCommit, onRemove
         <text x={W / 2} y={H + 11} fontSize={9} fontFamily={mono} fill={ink.soft} textAnchor="middle">{label((span[0] + span[1]) / 2, unit)}</text>
         <text x={W} y={H + 11} fontSize={9} fontFamily={mono} fill={ink.soft} textAnchor="end">{label(span[1], unit)}</text>
       </svg>
-      <Typography sx={{ fontFamily: serif, fontStyle: 'italic', fontSize: 12.5, color: 'text.secondary' }}>{readOut(rule, kind, span)}</Typography>
+      <Typography sx={{ fontFamily: serif, fontStyle: 'italic', fontSize: 12.5, color: 'text.secondary' }}>{readOut(rule, verb, span)}</Typography>
       <Box sx={{ display: 'grid', gridTemplateColumns: 'repeat(4, 1fr)', gap: 0.5 }}>
         {gateFields.map((field) => <Typed key={field} word={words[field]} value={gate[field]} onCommit={(v) => onCommit({ ...rule, gate: moved(gate, field, v) })} name={`${measure} ${words[field]}, typed`} />)}
       </Box>
-      <Details rule={rule} onDraft={onDraft} onCommit={onCommit} />
+      <RuleDetails rule={rule} onDraft={onDraft} onCommit={onCommit} />
     </Box>
   );
 }
 
 const Small = ({ children }: { children: React.ReactNode }) => <Typography component="span" sx={{ fontSize: 11, color: 'text.secondary' }}>{children}</Typography>;
+
+const winds = ['north', 'north-east', 'east', 'south-east', 'south', 'south-west', 'west', 'north-west'];
+const bearing = (degrees: number) => (degrees % 45 === 0 ? winds[(degrees / 45) % 8] : `${degrees}°`);
 
 const label = (v: number, unit: string) => (unit === '' ? v.toFixed(1) : `${Number(v.toFixed(1))}${unit === '°' ? '°' : ' m'}`);
 
@@ -145,30 +157,6 @@ function Typed({ word, value, onCommit, name }: { word: string; value: number; o
         onKeyDown={(e) => e.key === 'Enter' && (e.target as HTMLInputElement).blur()}
         inputProps={{ 'aria-label': name, style: { fontFamily: mono, fontSize: 11, padding: '0 2px', borderBottom: `1px solid ${ink.line}` } }}
       />
-    </Box>
-  );
-}
-
-/** What belongs to one measure alone, and the strength. */
-function Details({ rule, onDraft, onCommit }: { rule: Rule; onDraft: (r: Rule) => void; onCommit: (r: Rule) => void }) {
-  const model = { slope: 'SlopeRule', height: 'HeightRule', shelter: 'ShelterRule', noise: 'NoiseRule', painted: 'PaintedRule' }[rule.measure];
-  const field = (name: string, text: string, value: number, slider?: { min: number; max: number; curve?: number }) => (
-    <Field model={model} field={name} label={text} value={value} slider={slider} onDraft={(v) => onDraft({ ...rule, [name]: v } as Rule)} onCommit={(v) => onCommit({ ...rule, [name]: v } as Rule)} />
-  );
-  return (
-    <Box component="details" sx={{ '& summary': { cursor: 'pointer', fontSize: 11, color: 'primary.main' } }}>
-      <summary>strength {rule.strength ?? 1}{rule.measure === 'noise' ? ', patches' : rule.measure === 'shelter' ? ', reach' : rule.measure === 'height' ? ', measured from' : ''}</summary>
-      {field('strength', 'strength', rule.strength ?? 1, { min: 0, max: 1 })}
-      {rule.measure === 'shelter' && field('reach', 'reach', rule.reach ?? 2, { min: 0.05, max: 10, curve: 2 })}
-      {rule.measure === 'noise' && field('size', 'patch width', rule.size ?? 1.5, { min: 0.02, max: 20, curve: 2 })}
-      {rule.measure === 'noise' && field('detail', 'finer layers', rule.detail ?? 3, { min: 1, max: 8 })}
-      {rule.measure === 'noise' && field('seed', 'seed', rule.seed ?? 1)}
-      {rule.measure === 'height' && (
-        <Select variant="standard" value={rule.above ?? 'site'} onChange={(e) => onCommit({ ...rule, above: e.target.value as 'site' | 'foot' })} inputProps={{ 'aria-label': 'height measured from' }} sx={{ fontSize: 12 }}>
-          <MenuItem value="site">above the site’s zero</MenuItem>
-          <MenuItem value="foot">above the foot of the piece</MenuItem>
-        </Select>
-      )}
     </Box>
   );
 }

@@ -1,35 +1,49 @@
 import { Button, Menu, MenuItem, Typography } from '@mui/material';
 import { useEffect, useState } from 'react';
 import { api, type PlanOf, type Rule, type Schemas } from '../../api/client';
+import { defaults } from '../../api/defaults';
+import { useBench } from '../../state/bench';
 import { useSite } from '../../state/site';
 import { Section } from './Section';
-import { measures } from './gate';
+import { measures, type Measure } from './gate';
 import { RuleControl } from './RuleControl';
 
-type Ruled = PlanOf<'drift'> | PlanOf<'patina'>;
+/** What has rules, and the addresses of the list within its plan. */
+type Ruled = PlanOf<'drift'> | PlanOf<'patina'> | PlanOf<'ground'>;
 
-const counting = { active: true, strength: 1 };
-const fresh: Record<Rule['measure'], Rule> = {
-  slope: { ...counting, measure: 'slope', gate: { rise_start: 0, rise_end: 0, fall_start: 35, fall_end: 50 } },
-  height: { ...counting, measure: 'height', gate: { rise_start: 0, rise_end: 0.5, fall_start: 50, fall_end: 50 }, above: 'site' },
-  shelter: { ...counting, measure: 'shelter', gate: { rise_start: 0.05, rise_end: 0.3, fall_start: 1, fall_end: 1 }, reach: 1.5 },
-  noise: { ...counting, measure: 'noise', gate: { rise_start: 0.4, rise_end: 0.6, fall_start: 1, fall_end: 1 }, size: 1.5, detail: 3, seed: 1 },
-  painted: { ...counting, measure: 'painted', gate: { rise_start: 0, rise_end: 1, fall_start: 1, fall_end: 1 } },
-};
+export interface RuleList {
+  itemKey: string;
+  plan: Ruled;
+  rules: Rule[];
+  /** The item the histograms and markers are asked for: its plan with this list as its rules. */
+  asked: PlanOf<'drift'> | PlanOf<'patina'>;
+  title?: string;
+  remark: string;
+  verb: string;
+  empty?: string;
+  onDraft: (rules: Rule[]) => void;
+  onCommit: (label: string, rules: Rule[]) => void;
+}
+
+function freshRule(measure: Measure): Rule {
+  const { model, gate } = measures[measure];
+  const [rise_start, rise_end, fall_start, fall_end] = gate;
+  return { ...defaults(model), measure, active: true, strength: 1, gate: { rise_start, rise_end, fall_start, fall_end } } as unknown as Rule;
+}
 
 /** Histograms of an item's rules; asked for again when measures, surfaces or the site change, not while a gate moves. */
-function useHistograms(key: string, plan: Ruled): Schemas['Histogram'][] {
+function useHistograms(key: string, plan: PlanOf<'drift'> | PlanOf<'patina'>, rules: Rule[]): Schemas['Histogram'][] {
   const [found, setFound] = useState<Schemas['Histogram'][]>([]);
   const site = useSite((s) => s.id);
   const saved = useSite((s) => s.items[key]?.plan);
   const revision = useSite((s) => s.revision);
-  const surfaces = plan.kind === 'drift' ? plan.surfaces : plan.uses?.map((u) => u.surface);
-  const settings = JSON.stringify([surfaces, (plan.rules ?? []).map((rule) => ({ ...rule, gate: null, strength: null, active: null }))]);
+  const surfaces = plan.kind === 'drift' ? plan.surfaces : plan.uses.map((u) => u.surface);
+  const settings = JSON.stringify([surfaces, rules.map((rule) => ({ ...rule, gate: null, strength: null, active: null }))]);
   useEffect(() => {
     let stale = false;
     const timer = window.setTimeout(async () => {
       try {
-        const { data } = await api.POST('/api/sites/{site_id}/histograms', { params: { path: { site_id: site } }, body: { key, plan } });
+        const { data } = await api.POST('/api/sites/{site_id}/histograms', { params: { path: { site_id: site } }, body: { key, plan: { ...plan, rules } } });
         if (data && !stale) setFound(data);
       } catch {
         /* Without histograms the gates still work; they are asked for again with the next change. */
@@ -45,28 +59,55 @@ function useHistograms(key: string, plan: Ruled): Schemas['Histogram'][] {
   return found;
 }
 
+/** Values of the rules' measures under the pointer in the plate. */
+function useMarkers(key: string, plan: PlanOf<'drift'> | PlanOf<'patina'>, rules: Rule[]): (number | null)[] {
+  const [found, setFound] = useState<(number | null)[]>([]);
+  const site = useSite((s) => s.id);
+  const spot = useBench((s) => s.spot);
+  useEffect(() => {
+    if (!spot || rules.length === 0) return setFound([]);
+    let stale = false;
+    const timer = window.setTimeout(async () => {
+      try {
+        const { data } = await api.POST('/api/sites/{site_id}/values', { params: { path: { site_id: site } }, body: { key, plan: { ...plan, rules }, spot } });
+        if (data && !stale) setFound(data);
+      } catch {
+        /* The marker is a courtesy; without it the gates work. */
+      }
+    }, 60);
+    return () => {
+      stale = true;
+      window.clearTimeout(timer);
+    };
+    // Only the pointer's place asks again.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [spot, key, site]);
+  return spot ? found : [];
+}
+
 /** The list of rules that say where. */
-export function Rules<P extends Ruled>({ itemKey, plan, remark, onDraft, onCommit }: { itemKey: string; plan: P; remark: string; onDraft: (plan: P) => void; onCommit: (label: string, plan: P) => void }) {
+export function Rules({ itemKey, plan, rules, asked, title = 'Where', remark, verb, empty, onDraft, onCommit }: RuleList) {
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
-  const histograms = useHistograms(itemKey, plan);
-  const rules = plan.rules ?? [];
-  const replaced = (index: number, rule: Rule) => ({ ...plan, rules: rules.map((r, k) => (k === index ? rule : r)) });
+  const histograms = useHistograms(itemKey, asked, rules);
+  const markers = useMarkers(itemKey, asked, rules);
+  const replaced = (index: number, rule: Rule) => rules.map((r, k) => (k === index ? rule : r));
   return (
-    <Section title="Where" remark={remark}>
+    <Section title={title} remark={remark}>
       {rules.map((rule, k) => (
         <RuleControl
-          key={k} rule={rule} kind={plan.kind} histogram={histograms[k]}
+          key={k} rule={rule} verb={verb} histogram={histograms[k]} marker={markers[k]}
           onDraft={(next) => onDraft(replaced(k, next))}
           onCommit={(next) => onCommit(`${rule.measure} rule of ${plan.name}`, replaced(k, next))}
-          onRemove={() => onCommit(`remove ${rule.measure} rule of ${plan.name}`, { ...plan, rules: rules.filter((_, n) => n !== k) })}
+          onRemove={() => onCommit(`remove ${rule.measure} rule of ${plan.name}`, rules.filter((_, n) => n !== k))}
         />
       ))}
-      {rules.length === 0 && <Typography sx={{ fontSize: 12, color: 'text.secondary' }}>No rule: everywhere on its surfaces.</Typography>}
+      {rules.length === 0 && <Typography sx={{ fontSize: 12, color: 'text.secondary' }}>{empty ?? 'No rule: everywhere on its surfaces.'}</Typography>}
       <Button onClick={(e) => setAnchor(e.currentTarget)}>+ rule</Button>
-      <Menu anchorEl={anchor} open={Boolean(anchor)} onClose={() => setAnchor(null)}>
-        {(Object.keys(measures) as Rule['measure'][]).map((m) => (
-          <MenuItem key={m} onClick={() => { setAnchor(null); onCommit(`${m} rule for ${plan.name}`, { ...plan, rules: [...rules, fresh[m]] }); }}>
-            {measures[m].title} <Typography sx={{ ml: 1, fontSize: 11, color: 'text.secondary' }}>{measures[m].about}</Typography>
+      <Menu anchorEl={anchor} open={Boolean(anchor)} onClose={() => setAnchor(null)} slotProps={{ paper: { sx: { maxHeight: 460 } } }}>
+        {(Object.keys(measures) as Measure[]).filter((m) => !measures[m].only || measures[m].only === asked.kind).map((m) => (
+          <MenuItem key={m} dense onClick={() => { setAnchor(null); onCommit(`${m} rule for ${plan.name}`, [...rules, freshRule(m)]); }}>
+            <Typography sx={{ width: 92, fontSize: 12.5 }}>{measures[m].title}</Typography>
+            <Typography sx={{ fontSize: 11, color: 'text.secondary' }}>{measures[m].about}</Typography>
           </MenuItem>
         ))}
       </Menu>

@@ -1,29 +1,44 @@
 import { Box, Button, Tooltip } from '@mui/material';
-import { useBench, type Tool } from '../../state/bench';
+import { atRest, brushing, useBench, type Tool } from '../../state/bench';
 import { ink } from '../../theme';
 import { Field } from './Field';
 
+export interface ToolButton {
+  tool: Tool;
+  label: string;
+  help: string;
+  /** Takes the tool up in its own way. */
+  onTake?: () => void;
+}
+
 /** The tools of a step, in the sheet's top row; with a brush in hand, its size and strength. */
-export function PaintTools({ words }: { words: { more: string; less: string } }) {
-  const { tool, brush, set } = useBench();
-  const entry = (name: Tool, label: string, help: string) => (
-    <Tooltip title={help}>
-      <Button aria-pressed={tool === name} onClick={() => set({ tool: tool === name ? 'look' : name })} sx={{ flex: 1, borderRadius: 0, border: `1px solid ${ink.line}`, ml: '-1px', bgcolor: tool === name ? ink.water : 'transparent', color: tool === name ? '#fff' : 'inherit', '&:hover': { bgcolor: tool === name ? ink.water : ink.waterPale } }}>{label}</Button>
-    </Tooltip>
+export function ToolRow({ tools, depth, paintOn = null }: { tools: ToolButton[]; depth?: boolean; paintOn?: string | null }) {
+  const { tool, brush, paintOn: now, set } = useBench();
+  const held = (name: Tool) => tool === name && (now === paintOn || !brushing(name));
+  const take = ({ tool: name, onTake }: ToolButton) => {
+    if (held(name)) set(atRest);
+    else if (onTake) onTake();
+    else set({ ...atRest, tool: name, paintOn });
+  };
+  const painting = brushing(tool) && now === paintOn && tools.some((t) => t.tool === tool);
+  const part = (field: 'radius' | 'strength' | 'falloff' | 'amount', label: string, slider: { min: number; max: number; curve?: number }) => (
+    <Field model="TouchPlan" field={field} label={label} value={brush[field]} slider={slider} onDraft={(v) => set({ brush: { ...brush, [field]: v } })} onCommit={(v) => set({ brush: { ...brush, [field]: v } })} />
   );
-  const painting = tool === 'more' || tool === 'less';
   return (
     <Box sx={{ mb: 1.5 }}>
-      <Box sx={{ display: 'flex', pl: '1px' }}>
-        {entry('look', 'Look', 'Drag turns the view, right button moves it, wheel goes nearer')}
-        {entry('more', 'Paint', `${words.more} (P)`)}
-        {entry('less', 'Thin', `${words.less} (T)`)}
+      <Box sx={{ display: 'grid', gridTemplateColumns: `repeat(${Math.min(4, tools.length)}, 1fr)`, pl: '1px', pt: '1px' }}>
+        {tools.map((entry) => (
+          <Tooltip key={entry.label} title={entry.help}>
+            <Button aria-pressed={held(entry.tool)} onClick={() => take(entry)} sx={{ borderRadius: 0, border: `1px solid ${ink.line}`, ml: '-1px', mt: '-1px', bgcolor: held(entry.tool) ? ink.water : 'transparent', color: held(entry.tool) ? '#fff' : 'inherit', '&:hover': { bgcolor: held(entry.tool) ? ink.water : ink.waterPale } }}>{entry.label}</Button>
+          </Tooltip>
+        ))}
       </Box>
       {painting && (
         <Box sx={{ pt: 0.75 }}>
-          <Field model="TouchPlan" field="radius" label="brush radius" value={brush.radius} slider={{ min: 0.05, max: 8, curve: 2 }} onDraft={(radius) => set({ brush: { ...brush, radius } })} onCommit={(radius) => set({ brush: { ...brush, radius } })} />
-          <Field model="TouchPlan" field="strength" label="strength" value={brush.strength} slider={{ min: 0, max: 1 }} onDraft={(strength) => set({ brush: { ...brush, strength } })} onCommit={(strength) => set({ brush: { ...brush, strength } })} />
-          <Field model="TouchPlan" field="falloff" label="falloff" value={brush.falloff} slider={{ min: 0, max: 1 }} onDraft={(falloff) => set({ brush: { ...brush, falloff } })} onCommit={(falloff) => set({ brush: { ...brush, falloff } })} />
+          {part('radius', 'brush radius', { min: 0.05, max: 12, curve: 2 })}
+          {part('strength', 'strength', { min: 0, max: 1 })}
+          {part('falloff', 'falloff', { min: 0, max: 1 })}
+          {depth && ['raise', 'lower', 'roughen'].includes(tool) && part('amount', 'by', { min: 0, max: 3, curve: 2 })}
         </Box>
       )}
     </Box>

@@ -1,37 +1,59 @@
-import { Box, Button, InputBase, Menu, MenuItem, Select, Typography } from '@mui/material';
-import { useState } from 'react';
-import type { PlanOf } from '../../api/client';
+import { Button, Typography } from '@mui/material';
+import type { PlanOf, Rule } from '../../api/client';
 import { useAssets, useEffects } from '../../state/derived';
+import { itemsOf, useSite } from '../../state/site';
+import { atRest, useBench } from '../../state/bench';
 import { figure, mono } from '../../theme';
-import { AssetPicture } from '../AssetPicture';
-import { Field } from '../controls/Field';
+import { Chooser } from '../controls/Chooser';
+import { Fold } from '../controls/Fold';
+import { HandList } from '../controls/HandList';
+import { numbersOf } from '../controls/numbers';
 import { Reason } from '../controls/Reason';
 import { Rules } from '../controls/Rules';
 import { Section } from '../controls/Section';
 import { SurfaceList, SurfaceMenu } from '../controls/Surfaces';
-import { PaintTools } from '../controls/Tools';
-import { Touches } from '../controls/Touches';
+import { ToolRow } from '../controls/Tools';
 import { useItem } from '../controls/useItem';
+import { armedOf, startLine } from '../handWork';
+import { KeepOuts } from './drift/KeepOuts';
+import { Mix } from './drift/Mix';
+import { PickedPanel } from './drift/PickedPanel';
+
+type Drift = PlanOf<'drift'>;
 
 export function DriftSheet({ itemKey }: { itemKey: string }) {
   const { plan, change, keep, remove } = useItem(itemKey, 'drift');
   const effect = useEffects()[itemKey];
   const assets = useAssets();
+  const items = useSite((s) => s.items);
+  const set = useBench((s) => s.set);
   if (!plan) return null;
-  const number = (field: 'density' | 'spacing' | 'headroom' | 'seed', label: string, slider?: { min: number; max: number; curve?: number }) => (
-    <Field model="DriftPlan" field={field} label={label} value={plan[field]} slider={slider} onDraft={(v) => change({ ...plan, [field]: v })} onCommit={(v) => keep(`${label} of ${plan.name}`, { ...plan, [field]: v })} />
-  );
-  const varied = (field: keyof PlanOf<'drift'>['variety'], label: string, slider: { min: number; max: number; curve?: number }) => (
-    <Field
-      model="Variety" field={field} label={label} value={plan.variety[field]} slider={slider}
-      onDraft={(v) => change({ ...plan, variety: ordered({ ...plan.variety, [field]: v }, field) })}
-      onCommit={(v) => keep(`${label} of ${plan.name}`, { ...plan, variety: ordered({ ...plan.variety, [field]: v }, field) })}
-    />
-  );
+  const number = numbersOf('DriftPlan', plan, plan.name, change, keep);
+  const part = <K extends 'arrangement' | 'border' | 'litter' | 'match'>(name: K, model: string) =>
+    numbersOf(model, plan[name] as object as Record<string, number>, plan.name, (next) => change({ ...plan, [name]: next }), (label, next) => keep(label, { ...plan, [name]: next }));
+  const varied = numbersOf('Variety', plan.variety, plan.name, (next) => change({ ...plan, variety: ordered(next, plan.variety) }), (label, next) => keep(label, { ...plan, variety: ordered(next, plan.variety) }));
+  const arranged = part('arrangement', 'Arrangement'), bordered = part('border', 'Border'), littered = part('litter', 'Litter'), matched = part('match', 'Match');
+  const ruled = (field: 'rules' | 'size_rules') => ({
+    itemKey, plan, rules: plan[field] as Rule[], asked: { ...plan, rules: plan[field] } as Drift,
+    onDraft: (rules: Rule[]) => change({ ...plan, [field]: rules }), onCommit: (label: string, rules: Rule[]) => keep(label, { ...plan, [field]: rules }),
+  });
   const triangles = plan.assets.reduce((sum, share) => sum + (assets.find((a) => a.id === share.asset)?.triangles[0] ?? 0) * share.weight, 0) / Math.max(1e-9, plan.assets.reduce((s, a) => s + a.weight, 0));
+  const { arrangement, border, litter } = plan;
   return (
     <>
-      <PaintTools words={{ more: 'Paint more of this drift onto a surface', less: 'Thin or remove by hand' }} />
+      <ToolRow
+        tools={[
+          { tool: 'look', label: 'Look', help: 'Drag turns the view, right button moves it, wheel goes nearer' },
+          { tool: 'more', label: 'Paint', help: 'Paint more of this drift onto a surface (P)' },
+          { tool: 'less', label: 'Thin', help: 'Thin by hand (T)' },
+          { tool: 'erase', label: 'Erase', help: 'Leave nothing under the brush' },
+          { tool: 'place', label: 'One', help: 'Set down one thing a click, the assets in turn (O)', onTake: () => set({ ...atRest, tool: 'place', armed: armedOf(plan) }) },
+          { tool: 'draw', label: 'Line', help: 'Set it along a line drawn by clicks (L)', onTake: () => startLine(itemKey) },
+          { tool: 'pick', label: 'Pick', help: 'Pick single things to move, turn, size, replace or take away (M)' },
+          { tool: 'lasso', label: 'Lasso', help: 'Pick by drawing around (Q)' },
+        ]}
+      />
+      <PickedPanel itemKey={itemKey} plan={plan} />
       <Reason itemKey={itemKey} />
       <Mix plan={plan} onCommit={keep} onDraft={change} />
       <Section title="How dense" remark={effect ? `${figure(effect.amount)} stand` : ''}>
@@ -40,11 +62,32 @@ export function DriftSheet({ itemKey }: { itemKey: string }) {
         {number('headroom', 'headroom', { min: 0, max: 10, curve: 2 })}
         {number('seed', 'seed')}
       </Section>
+      <Fold title="How it lies" remark={[arrangement.clump > 0 && `clumps ${arrangement.clump} m`, arrangement.rows > 0 && `rows ${arrangement.rows} m`, border.width > 0 && `border ${border.width} m`].filter(Boolean).join(', ') || 'evenly'}>
+        {arranged('regularity', 'regular', { min: 0, max: 1 })}
+        {arranged('clump', 'clump width', { min: 0, max: 15, curve: 2 })}
+        {arrangement.clump > 0 && arranged('tightness', 'tightness', { min: 0, max: 1 })}
+        {arranged('rows', 'rows apart', { min: 0, max: 8, curve: 2 })}
+        {arrangement.rows > 0 && arranged('heading', 'rows run', { min: 0, max: 360 })}
+        <Tick label="large ones keep more distance" on={arrangement.by_size} onChange={(by_size) => keep(`spacing by size, ${plan.name}`, { ...plan, arrangement: { ...arrangement, by_size } })} />
+        {bordered('width', 'border width', { min: 0, max: 15, curve: 2 })}
+        {border.width > 0 && bordered('size', 'size at the border', { min: 0.05, max: 1.5 })}
+        {border.width > 0 && bordered('density', 'density at the border', { min: 0, max: 1 })}
+        {border.width > 0 && bordered('ragged', 'ragged', { min: 0, max: 1 })}
+      </Fold>
       <Section title="On" remark={`${plan.surfaces.length} surface${plan.surfaces.length === 1 ? '' : 's'}`}>
         <SurfaceList refs={plan.surfaces} onRemove={(ref) => keep(`surfaces of ${plan.name}`, { ...plan, surfaces: plan.surfaces.filter((r) => r !== ref) })} />
         <SurfaceMenu word="+ surface" chosen={plan.surfaces} onChange={(surfaces) => keep(`surfaces of ${plan.name}`, { ...plan, surfaces })} />
       </Section>
-      <Rules itemKey={itemKey} plan={plan} remark={`${plan.rules.length} rules`} onDraft={change} onCommit={keep} />
+      <Rules {...ruled('rules')} remark={`${plan.rules.length} rules`} verb={plan.tier === 'litter' ? 'lies' : 'stands'} />
+      <KeepOuts itemKey={itemKey} plan={plan} onCommit={keep} onDraft={change} />
+      {plan.tier === 'litter' && (
+        <Section title="From the crowns above" remark={litter.on ? 'on' : 'off'}>
+          <Tick label="lies where crowns shed it" on={litter.on} onChange={(on) => keep(`litter of ${plan.name}`, { ...plan, litter: { ...litter, on } })} />
+          {litter.on && littered('carry', 'carried by the wind', { min: 0, max: 4 })}
+          {litter.on && littered('gather', 'gathers in corners', { min: 0, max: 1 })}
+          {litter.on && <Chooser options={itemsOf(items, 'drift').filter((d) => d.key !== itemKey).map((d) => ({ id: d.key, title: d.plan.name }))} none="from all trees and shrubs" chosen={litter.sources ?? []} onChange={(sources) => keep(`sources of ${plan.name}`, { ...plan, litter: { ...litter, sources } })} />}
+        </Section>
+      )}
       <Section title="How varied">
         {varied('size_min', 'smallest', { min: 0.05, max: 3 })}
         {varied('size_max', 'largest', { min: 0.05, max: 3 })}
@@ -55,7 +98,15 @@ export function DriftSheet({ itemKey }: { itemKey: string }) {
         {varied('sink_max', 'sunk at most', { min: -0.2, max: 0.5 })}
         {varied('tint', 'tint', { min: 0, max: 1 })}
       </Section>
-      <Touches itemKey={itemKey} />
+      <Fold title="Size by place" remark={plan.size_rules.length ? `${plan.size_rules.length} rules` : 'the same everywhere'}>
+        <Rules {...ruled('size_rules')} title="Grows large where" remark={`${plan.size_rules.length} rules`} verb="grows full size" empty="No rule: the same size everywhere." />
+        {plan.size_rules.length > 0 && number('size_least', 'size elsewhere', { min: 0.05, max: 1 })}
+      </Fold>
+      <Fold title="Match to the scene" remark={plan.match.gain === 1 && plan.match.tint === '#ffffff' ? 'as made' : 'corrected'}>
+        {matched('gain', 'brightness', { min: 0, max: 2 })}
+        <label style={{ fontSize: 12.5, display: 'flex', gap: 8 }}>tint <input type="color" aria-label="Tint" value={plan.match.tint} onChange={(e) => change({ ...plan, match: { ...plan.match, tint: e.target.value } })} onBlur={(e) => keep(`tint of ${plan.name}`, { ...plan, match: { ...plan.match, tint: e.target.value } })} /></label>
+      </Fold>
+      <HandList target={itemKey} />
       <Section title="Cost">
         <Typography sx={{ fontFamily: mono, fontSize: 12 }}>{figure(effect?.amount ?? 0)} × {figure(triangles)} triangles, finest</Typography>
         <Button color="error" onClick={remove}>Delete this drift</Button>
@@ -64,59 +115,15 @@ export function DriftSheet({ itemKey }: { itemKey: string }) {
   );
 }
 
-/** Keep least below greatest, whichever of the two was moved. */
-function ordered(variety: PlanOf<'drift'>['variety'], field: string) {
-  const next = { ...variety };
-  if (field === 'size_min') next.size_max = Math.max(next.size_max, next.size_min);
-  if (field === 'size_max') next.size_min = Math.min(next.size_min, next.size_max);
-  if (field === 'sink_max') next.sink_min = Math.min(next.sink_min, next.sink_max);
-  return next;
+function Tick({ label, on, onChange }: { label: string; on: boolean; onChange: (on: boolean) => void }) {
+  return <label style={{ fontSize: 12.5, display: 'block' }}><input type="checkbox" checked={on} onChange={(e) => onChange(e.target.checked)} /> {label}</label>;
 }
 
-function Mix({ plan, onCommit, onDraft }: { plan: PlanOf<'drift'>; onCommit: (label: string, plan: PlanOf<'drift'>) => void; onDraft: (plan: PlanOf<'drift'>) => void }) {
-  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
-  const assets = useAssets();
-  const total = plan.assets.reduce((sum, a) => sum + a.weight, 0);
-  const weighed = (index: number, weight: number) => ({ ...plan, assets: plan.assets.map((a, k) => (k === index ? { ...a, weight } : a)) });
-  return (
-    <Section title="What" remark={`${plan.assets.length} asset${plan.assets.length === 1 ? '' : 's'}`}>
-      {plan.assets.map((share, k) => {
-        const asset = assets.find((a) => a.id === share.asset);
-        return (
-          <Box key={share.asset} sx={{ display: 'flex', alignItems: 'center', gap: 0.75 }}>
-            {asset ? <AssetPicture asset={asset} size={22} /> : <Box sx={{ width: 22 }} />}
-            <Typography sx={{ flex: 1, fontSize: 12.5, color: asset ? 'inherit' : 'warning.main' }}>{asset?.title ?? `${share.asset}: no longer in the kit`}</Typography>
-            <InputBase
-              key={share.weight} defaultValue={share.weight} inputProps={{ 'aria-label': `Weight of ${asset?.title ?? share.asset}`, style: { width: 32, textAlign: 'right', fontFamily: mono, fontSize: 12 } }}
-              onKeyDown={(e) => e.key === 'Enter' && (e.target as HTMLInputElement).blur()}
-              onBlur={(e) => {
-                const weight = Number(e.target.value.replace(',', '.'));
-                if (Number.isFinite(weight) && weight >= 0 && weight <= 1000 && weight !== share.weight) onCommit(`mix of ${plan.name}`, weighed(k, weight));
-                else e.target.value = String(share.weight);
-              }}
-              onChange={(e) => { const w = Number(e.target.value); if (w > 0 && w <= 1000) onDraft(weighed(k, w)); }}
-            />
-            <Typography sx={{ fontFamily: mono, fontSize: 11, color: 'text.secondary', width: 34, textAlign: 'right' }}>{total > 0 ? Math.round((share.weight / total) * 100) : 0} %</Typography>
-            <Button color="inherit" aria-label={`Take out ${asset?.title ?? share.asset}`} sx={{ px: 0.5, lineHeight: 1 }} onClick={() => onCommit(`mix of ${plan.name}`, { ...plan, assets: plan.assets.filter((_, n) => n !== k) })}>×</Button>
-          </Box>
-        );
-      })}
-      <Box sx={{ display: 'flex', alignItems: 'center' }}>
-        <Button onClick={(e) => setAnchor(e.currentTarget)}>+ asset</Button>
-        <Box sx={{ flex: 1 }} />
-        <Select variant="standard" value={plan.tier} onChange={(e) => onCommit(`tier of ${plan.name}`, { ...plan, tier: e.target.value as PlanOf<'drift'>['tier'] })} inputProps={{ 'aria-label': 'Tier' }} sx={{ fontSize: 12 }}>
-          {['canopy', 'shrub', 'cover', 'litter'].map((t) => <MenuItem key={t} value={t}>{t} tier</MenuItem>)}
-        </Select>
-      </Box>
-      <Menu anchorEl={anchor} open={Boolean(anchor)} onClose={() => setAnchor(null)} slotProps={{ paper: { sx: { maxHeight: 420 } } }}>
-        {assets.filter((a) => a.kind !== 'structure' && !plan.assets.some((s) => s.asset === a.id)).map((asset) => (
-          <MenuItem key={asset.id} onClick={() => { setAnchor(null); onCommit(`${asset.title} in ${plan.name}`, { ...plan, assets: [...plan.assets, { asset: asset.id, weight: 1 }] }); }}>
-            <AssetPicture asset={asset} size={28} />
-            <Typography sx={{ ml: 1, flex: 1 }}>{asset.title}</Typography>
-            <Typography sx={{ ml: 2, fontFamily: mono, fontSize: 11, color: 'text.secondary' }}>{asset.size[1]} m high</Typography>
-          </MenuItem>
-        ))}
-      </Menu>
-    </Section>
-  );
+/** Keep least below greatest, whichever of the two was moved. */
+function ordered(next: Drift['variety'], before: Drift['variety']) {
+  const out = { ...next };
+  if (next.size_min !== before.size_min) out.size_max = Math.max(out.size_max, out.size_min);
+  else out.size_min = Math.min(out.size_min, out.size_max);
+  out.sink_min = Math.min(out.sink_min, out.sink_max);
+  return out;
 }

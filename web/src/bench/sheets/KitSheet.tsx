@@ -9,9 +9,10 @@ export function KitSheet({ of }: { of: 'Pieces' | 'Decals' }) {
   const assets = useAssets();
   const manifest = useManifest().data;
   const { armed, set } = useBench();
-  const arm = (id: string, title: string) => set(armed?.id === id ? { armed: null, tool: 'look' } : { armed: { id, title }, tool: 'place' });
+  const isArmed = (id: string) => armed?.some((a) => a.id === id) ?? false;
+  const arm = (id: string, title: string) => set(isArmed(id) ? { armed: null, tool: 'look' } : { armed: [{ id, title }], tool: 'place' });
   const tile = (id: string, title: string, remark: string, picture: React.ReactNode) => (
-    <ButtonBase key={id} onClick={() => arm(id, title)} aria-pressed={armed?.id === id} sx={{ flexDirection: 'column', alignItems: 'stretch', p: 0.5, border: `1px solid ${armed?.id === id ? ink.water : ink.line}`, bgcolor: armed?.id === id ? ink.waterPale : 'transparent' }}>
+    <ButtonBase key={id} onClick={() => arm(id, title)} aria-pressed={isArmed(id)} sx={{ flexDirection: 'column', alignItems: 'stretch', p: 0.5, border: `1px solid ${isArmed(id) ? ink.water : ink.line}`, bgcolor: isArmed(id) ? ink.waterPale : 'transparent' }}>
       <Box sx={{ height: 72, display: 'flex', alignItems: 'flex-end', justifyContent: 'center', borderBottom: `1px solid ${ink.line}` }}>{picture}</Box>
       <Typography sx={{ fontSize: 11.5, textAlign: 'left', lineHeight: 1.25, mt: 0.5 }}>{title}</Typography>
       <Typography sx={{ fontFamily: mono, fontSize: 10, textAlign: 'left', color: 'text.secondary' }}>{remark}</Typography>

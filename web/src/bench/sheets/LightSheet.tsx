@@ -1,14 +1,16 @@
+import { Button } from '@mui/material';
+import { fresh } from '../../api/defaults';
+import { useBench } from '../../state/bench';
+import { usePlan } from '../../state/site';
 import { Field } from '../controls/Field';
+import { numbersOf } from '../controls/numbers';
 import { Section } from '../controls/Section';
 import { useItem } from '../controls/useItem';
 
 export function LightSheet({ itemKey }: { itemKey: string }) {
   const { plan, change, keep } = useItem(itemKey, 'light');
   if (!plan) return null;
-  type Numbers = 'azimuth' | 'elevation' | 'turbidity' | 'cloud' | 'exposure' | 'haze' | 'seed';
-  const number = (field: Numbers, label: string, slider?: { min: number; max: number; curve?: number }) => (
-    <Field model="LightPlan" field={field} label={label} value={plan[field]} slider={slider} onDraft={(v) => change({ ...plan, [field]: v })} onCommit={(v) => keep(label, { ...plan, [field]: v })} />
-  );
+  const number = numbersOf('LightPlan', plan, 'the light', change, keep);
   return (
     <>
       <Section title="Sun">
@@ -22,6 +24,33 @@ export function LightSheet({ itemKey }: { itemKey: string }) {
         {number('seed', 'seed')}
       </Section>
       <Section title="Picture">{number('exposure', 'exposure', { min: -3, max: 3 })}</Section>
+      <Weather />
+    </>
+  );
+}
+
+const months = ['January', 'February', 'March', 'April', 'May', 'June', 'July', 'August', 'September', 'October', 'November', 'December'];
+const part = (season: number) => `${['early', 'mid', 'late'][Math.min(2, Math.floor((season % 1) * 3))]} ${months[Math.floor(season) % 12]}`;
+
+/** Wind and time of the year. */
+function Weather() {
+  const { change, keep } = useItem('weather', 'weather');
+  const plan = usePlan('weather', 'weather') ?? fresh('weather', {});
+  const { windMoves, set } = useBench();
+  const number = numbersOf('WeatherPlan', plan, 'the weather', change, keep);
+  return (
+    <>
+      <Section title="Wind" remark={plan.wind < 0.5 ? 'calm' : plan.wind < 5 ? 'a breeze' : plan.wind < 11 ? 'fresh' : 'strong'}>
+        {number('wind_from', 'comes from', { min: 0, max: 360 })}
+        {number('wind', 'speed', { min: 0, max: 20 })}
+        {number('gusts', 'gusts', { min: 0, max: 1 })}
+        {number('gust_size', 'gust width', { min: 1, max: 80, curve: 2 })}
+        {number('moment', 'moment held', { min: 0, max: 20 })}
+        <Button variant={windMoves ? 'contained' : 'outlined'} aria-pressed={windMoves} onClick={() => set({ windMoves: !windMoves })}>{windMoves ? 'Hold it still' : 'Let it blow'}</Button>
+      </Section>
+      <Section title="Season" remark={part(plan.season)}>
+        <Field model="WeatherPlan" field="season" label="time of the year" value={plan.season} slider={{ min: 0, max: 12 }} onDraft={(season) => change({ ...plan, season })} onCommit={(season) => keep('season', { ...plan, season })} />
+      </Section>
     </>
   );
 }

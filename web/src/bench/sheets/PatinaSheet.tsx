@@ -9,8 +9,8 @@ import { Reason } from '../controls/Reason';
 import { Rules } from '../controls/Rules';
 import { Section } from '../controls/Section';
 import { SurfaceMenu, useSurfaces } from '../controls/Surfaces';
-import { PaintTools } from '../controls/Tools';
-import { Touches } from '../controls/Touches';
+import { HandList } from '../controls/HandList';
+import { ToolRow } from '../controls/Tools';
 import { useItem } from '../controls/useItem';
 import { freeName } from '../fresh';
 
@@ -39,14 +39,21 @@ export function PatinaSheet({ itemKey }: { itemKey: string }) {
         <SurfaceMenu word="+ surface" chosen={plan.uses.map((u) => u.surface)} onChange={(refs) => keep(`surfaces of ${plan.name}`, { ...plan, uses: refs.map((surface) => plan.uses.find((u) => u.surface === surface) ?? { surface, amount: 1 }) })} />
         <Tooltip title="An independent copy of this patina, lying on nothing yet. Changes to one no longer show on the other."><Button onClick={split}>Split off a copy</Button></Tooltip>
       </Box>
-      <PaintTools words={{ more: 'Paint more of it onto a surface', less: 'Wipe it away by hand' }} />
+      <ToolRow
+        tools={[
+          { tool: 'look', label: 'Look', help: 'Drag turns the view, right button moves it, wheel goes nearer' },
+          { tool: 'more', label: 'Paint', help: 'Paint more of it onto a surface (P)' },
+          { tool: 'less', label: 'Thin', help: 'Wipe it away by hand (T)' },
+          { tool: 'erase', label: 'Erase', help: 'Leave nothing under the brush' },
+        ]}
+      />
       <Reason itemKey={itemKey} />
       <Box sx={{ display: 'flex', alignItems: 'center', mb: 1 }}>
         <Button variant={view === 'mask' ? 'contained' : 'outlined'} aria-pressed={view === 'mask'} onClick={() => set({ view: view === 'mask' ? 'lit' : 'mask' })}>Mask alone</Button>
         <Typography sx={{ ml: 1, fontSize: 12, color: 'text.secondary' }}>{effect ? `covers ${(effect.amount * 100).toFixed(1)} % of its surfaces` : ''}</Typography>
       </Box>
       <Field model="PatinaPlan" field="amount" label="amount" value={plan.amount} slider={{ min: 0, max: 1 }} onDraft={(amount) => change({ ...plan, amount })} onCommit={(amount) => keep(`amount of ${plan.name}`, { ...plan, amount })} />
-      <Rules itemKey={itemKey} plan={plan} remark={`${plan.rules.length} rules`} onDraft={change} onCommit={keep} />
+      <Rules itemKey={itemKey} plan={plan} rules={plan.rules} asked={plan} verb="gathers" remark={`${plan.rules.length} rules`} onDraft={(rules) => change({ ...plan, rules })} onCommit={(label, rules) => keep(label, { ...plan, rules })} />
       <Section title="What it looks like">
         <Box sx={{ display: 'flex', alignItems: 'center', gap: 1 }}>
           <Select variant="standard" value={plan.finish.material} onChange={(e) => keep(`material of ${plan.name}`, { ...plan, finish: { ...plan.finish, material: e.target.value } })} inputProps={{ 'aria-label': 'Material of the patina' }} sx={{ flex: 1, fontSize: 13 }}>
@@ -63,7 +70,7 @@ export function PatinaSheet({ itemKey }: { itemKey: string }) {
         {finish('roughness', 'roughness', { min: 0, max: 2 })}
         {finish('relief', 'relief', { min: 0, max: 4 })}
       </Section>
-      <Touches itemKey={itemKey} />
+      <HandList target={itemKey} />
       <Button color="error" onClick={remove}>Delete this patina</Button>
     </>
   );

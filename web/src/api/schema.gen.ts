@@ -97,7 +97,7 @@ export interface paths {
          * Bring In
          * @description Read a model file and propose its size and upright axis. It is not in the kit until that is settled.
          */
-        post: operations["kit_api_bring_in"];
+        post: operations["kit_imports_api_bring_in"];
         delete?: never;
         options?: never;
         head?: never;
@@ -118,7 +118,7 @@ export interface paths {
          * Remove
          * @description Take a model out of the kit. Items that use it stay and say that it is missing.
          */
-        delete: operations["kit_api_remove"];
+        delete: operations["kit_imports_api_remove"];
         options?: never;
         head?: never;
         patch?: never;
@@ -137,8 +137,52 @@ export interface paths {
          * Settle
          * @description Fix size and axis; from now on the model is in the site's kit.
          */
-        post: operations["kit_api_settle"];
+        post: operations["kit_imports_api_settle"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kit/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Pictures
+         * @description The images of a site.
+         */
+        get: operations["kit_pictures_api_pictures"];
+        put?: never;
+        /**
+         * Bring In
+         * @description Read an image (PNG, TIFF, EXR) and keep it for the site's ground and rules.
+         */
+        post: operations["kit_pictures_api_bring_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kit/pictures/{picture_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove
+         * @description Take an image away. What uses it says that it is missing.
+         */
+        delete: operations["kit_pictures_api_remove"];
         options?: never;
         head?: never;
         patch?: never;
@@ -162,6 +206,26 @@ export interface paths {
          * @description A new site: flat-ish ground, daylight and one station.
          */
         post: operations["sites_api_new_site"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/recipes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Recipes
+         * @description Recipes that set up several drifts at once.
+         */
+        get: operations["sites_explain_api_recipes"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -252,6 +316,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site_id}/recipe": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Recipe
+         * @description The drifts a recipe would add; nothing is saved until they are sent as a change.
+         */
+        post: operations["sites_explain_api_recipe"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site_id}/redo": {
         parameters: {
             query?: never;
@@ -312,6 +396,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site_id}/snags": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Snags
+         * @description What a viewer would notice on the drifts, each with a cure where there is one.
+         */
+        get: operations["sites_explain_api_snags"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site_id}/undo": {
         parameters: {
             query?: never;
@@ -326,6 +430,46 @@ export interface paths {
          * @description Take back the newest change.
          */
         post: operations["sites_api_undo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site_id}/values": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Values
+         * @description Values of an item's measures at a spot, one a rule; nothing where there is no surface.
+         */
+        post: operations["sites_explain_api_values"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site_id}/why": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Why
+         * @description At a spot: which rules let each drift stand there, or stopped it, with the numbers.
+         */
+        post: operations["sites_explain_api_why"];
         delete?: never;
         options?: never;
         head?: never;
@@ -416,6 +560,78 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * Arrangement
+         * @description How the places of a drift lie to each other.
+         */
+        Arrangement: {
+            /**
+             * By Size
+             * @description Large ones keep more distance than small ones.
+             * @default false
+             */
+            by_size: boolean;
+            /**
+             * Clump
+             * @description Width of a clump; 0: no clumps.
+             * @default 0
+             */
+            clump: number;
+            /**
+             * Heading
+             * @description Compass direction the rows run in, 90 is east.
+             * @default 90
+             */
+            heading: number;
+            /**
+             * Regularity
+             * @description 1 keeps the full spacing, 0 lets chance decide.
+             * @default 1
+             */
+            regularity: number;
+            /**
+             * Rows
+             * @description Distance between rows; 0: no rows.
+             * @default 0
+             */
+            rows: number;
+            /**
+             * Tightness
+             * @description How empty it is between clumps.
+             * @default 0.6
+             */
+            tightness: number;
+        };
+        /**
+         * AspectRule
+         * @description How far the surface faces away from a compass direction: 0° faces it, 180° faces the other way.
+         */
+        AspectRule: {
+            /**
+             * Active
+             * @description A rule that is switched off counts for nothing.
+             * @default true
+             */
+            active: boolean;
+            gate: components["schemas"]["Gate"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            measure: "aspect";
+            /**
+             * Strength
+             * @description How far this rule counts: 0 is ignored, 1 is strict.
+             * @default 1
+             */
+            strength: number;
+            /**
+             * Toward
+             * @description The compass direction, clockwise from north.
+             * @default 0
+             */
+            toward: number;
+        };
         /** AssetOut */
         AssetOut: {
             /** Id */
@@ -430,6 +646,11 @@ export interface components {
             };
             /** Size */
             size: number[];
+            /**
+             * Species
+             * @default
+             */
+            species: string;
             /** Title */
             title: string;
             /** Triangles */
@@ -448,6 +669,120 @@ export interface components {
              * @default 1
              */
             weight: number;
+        };
+        /**
+         * Basin
+         * @description A basin or crater: a level floor, a raised rim, soft inside and outside.
+         */
+        Basin: {
+            /**
+             * Centre
+             * @description Middle of the floor, x and z in metres.
+             */
+            centre: [
+                number,
+                number
+            ];
+            /**
+             * Floor
+             * @description Height of the floor against the ground around it.
+             * @default -0.8
+             */
+            floor: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            form: "basin";
+            /**
+             * Inside
+             * @description Horizontal length of the slope from crest to floor.
+             * @default 2
+             */
+            inside: number;
+            /**
+             * Outside
+             * @description Horizontal length of the slope from crest to the ground.
+             * @default 1.5
+             */
+            outside: number;
+            /**
+             * Radius
+             * @description Distance from the middle to the crest of the rim.
+             * @default 5
+             */
+            radius: number;
+            /**
+             * Rim
+             * @description Height of the crest above the ground around it.
+             * @default 0.25
+             */
+            rim: number;
+            /**
+             * Rim Width
+             * @description Width of the crest.
+             * @default 0.6
+             */
+            rim_width: number;
+        };
+        /**
+         * Border
+         * @description What changes toward the border of the region.
+         */
+        Border: {
+            /**
+             * Density
+             * @description Density at the border against inside.
+             * @default 0.4
+             */
+            density: number;
+            /**
+             * Ragged
+             * @description How far the border wanders in and out.
+             * @default 0.5
+             */
+            ragged: number;
+            /**
+             * Size
+             * @description Size at the border against inside.
+             * @default 0.6
+             */
+            size: number;
+            /**
+             * Width
+             * @description Over this distance from the border inward; 0: no border.
+             * @default 0
+             */
+            width: number;
+        };
+        /**
+         * CameraRule
+         * @description Distance from the nearest station that has the place in its picture, metres; far beyond what none sees.
+         */
+        CameraRule: {
+            /**
+             * Active
+             * @description A rule that is switched off counts for nothing.
+             * @default true
+             */
+            active: boolean;
+            gate: components["schemas"]["Gate"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            measure: "camera";
+            /**
+             * Stations
+             * @description Which stations; none named: all.
+             */
+            stations?: string[];
+            /**
+             * Strength
+             * @description How far this rule counts: 0 is ignored, 1 is strict.
+             * @default 1
+             */
+            strength: number;
         };
         /** ChangeIn */
         ChangeIn: {
@@ -484,6 +819,35 @@ export interface components {
             theirs: components["schemas"]["ItemOut"][];
         };
         /**
+         * CrownRule
+         * @description How far under the crowns of other drifts: 0 in the open, 1 at a stem.
+         */
+        CrownRule: {
+            /**
+             * Active
+             * @description A rule that is switched off counts for nothing.
+             * @default true
+             */
+            active: boolean;
+            /**
+             * Drifts
+             * @description Which drifts; none named: larger tiers.
+             */
+            drifts?: string[];
+            gate: components["schemas"]["Gate"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            measure: "crown";
+            /**
+             * Strength
+             * @description How far this rule counts: 0 is ignored, 1 is strict.
+             * @default 1
+             */
+            strength: number;
+        };
+        /**
          * Cut
          * @description A ditch, path or bed pressed into the ground along a line.
          */
@@ -494,6 +858,12 @@ export interface components {
              * @default 1
              */
             bank: number;
+            /**
+             * Camber
+             * @description How far the middle of the floor is raised, so that it drains.
+             * @default 0
+             */
+            camber: number;
             /**
              * Depth
              * @description How far the floor lies below the ground.
@@ -675,11 +1045,13 @@ export interface components {
          * @description One population: a weighted mix of assets, where it may stand, how dense, how varied.
          */
         DriftPlan: {
+            arrangement?: components["schemas"]["Arrangement"];
             /**
              * Assets
              * @description The mix.
              */
             assets?: components["schemas"]["AssetShare"][];
+            border?: components["schemas"]["Border"];
             /**
              * Density
              * @description How many stand on a square metre at most.
@@ -693,16 +1065,23 @@ export interface components {
              */
             headroom: number;
             /**
+             * Keep Outs
+             * @description What it may not enter.
+             */
+            keep_outs?: components["schemas"]["KeepOut"][];
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "drift";
+            litter?: components["schemas"]["Litter"];
             /**
              * Locked
              * @description Protected from changes in the plate.
              * @default false
              */
             locked: boolean;
+            match?: components["schemas"]["Match"];
             /**
              * Name
              * @description What this item is called.
@@ -718,13 +1097,24 @@ export interface components {
              * Rules
              * @description Where it may stand.
              */
-            rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["HeightRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["PaintedRule"])[];
+            rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["HeightRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["PaintedRule"] | components["schemas"]["AspectRule"] | components["schemas"]["SkyRule"] | components["schemas"]["HollowRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["NearRule"] | components["schemas"]["LineRule"] | components["schemas"]["WaterRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["ImageRule"] | components["schemas"]["CameraRule"])[];
             /**
              * Seed
              * @description Another number gives another arrangement.
              * @default 1
              */
             seed: number;
+            /**
+             * Size Least
+             * @description Size where those rules let nothing through.
+             * @default 0.4
+             */
+            size_least: number;
+            /**
+             * Size Rules
+             * @description Where it grows large: full size where they let all through.
+             */
+            size_rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["HeightRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["PaintedRule"] | components["schemas"]["AspectRule"] | components["schemas"]["SkyRule"] | components["schemas"]["HollowRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["NearRule"] | components["schemas"]["LineRule"] | components["schemas"]["WaterRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["ImageRule"] | components["schemas"]["CameraRule"])[];
             /**
              * Spacing
              * @description No two stand closer than this.
@@ -751,6 +1141,30 @@ export interface components {
              */
             visible: boolean;
         };
+        /**
+         * EdgeRule
+         * @description Distance from the edge of the surfaces the item lies on, metres.
+         */
+        EdgeRule: {
+            /**
+             * Active
+             * @description A rule that is switched off counts for nothing.
+             * @default true
+             */
+            active: boolean;
+            gate: components["schemas"]["Gate"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            measure: "edge";
+            /**
+             * Strength
+             * @description How far this rule counts: 0 is ignored, 1 is strict.
+             * @default 1
+             */
+            strength: number;
+        };
         /** EditIn */
         EditIn: {
             /** Key */
@@ -759,12 +1173,109 @@ export interface components {
              * Plan
              * @description The whole plan of the item, or nothing to delete it.
              */
-            plan: (components["schemas"]["GroundPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["DecalPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["TouchPlan"]) | null;
+            plan: (components["schemas"]["GroundPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["DecalPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["WeatherPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["EditPlan"]) | null;
             /**
              * Revision
              * @description The revision this edit is based on; 0 for a new item.
              */
             revision: number;
+        };
+        /**
+         * EditPlan
+         * @description A change to single instances of a drift, kept against their identities.
+         */
+        EditPlan: {
+            /**
+             * Action
+             * @description Move, turn or resize them; take them away; or keep them whatever the rules say.
+             * @default change
+             * @enum {string}
+             */
+            action: "change" | "remove" | "pin";
+            /**
+             * Asset
+             * @description Replaced by this asset of the drift's mix.
+             */
+            asset?: string | null;
+            /**
+             * Identities
+             * @description Which instances.
+             */
+            identities: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "edit";
+            /**
+             * Locked
+             * @description Protected from changes in the plate.
+             * @default false
+             */
+            locked: boolean;
+            /**
+             * Move
+             * @description Moved by, metres.
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            move: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Name
+             * @description What this item is called.
+             * @default single changes
+             */
+            name: string;
+            /**
+             * Note
+             * @description Anything worth remembering about this item.
+             * @default
+             */
+            note: string;
+            /**
+             * Order
+             * @default 0
+             */
+            order: number;
+            /**
+             * Places
+             * @description Where each stood when it was changed, so that it is found again; in the same order.
+             */
+            places?: [
+                number,
+                number,
+                number
+            ][];
+            /**
+             * Size
+             * @description Enlarged by this factor.
+             * @default 1
+             */
+            size: number;
+            /**
+             * Target
+             * @description The drift they belong to.
+             */
+            target: string;
+            /**
+             * Turn
+             * @description Turned further by this.
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Visible
+             * @description Shown in the plate, in proofs and in hand-overs.
+             * @default true
+             */
+            visible: boolean;
         };
         /** EffectOut */
         EffectOut: {
@@ -775,7 +1286,7 @@ export interface components {
             /** Key */
             key: string;
             /** Plan */
-            plan: (components["schemas"]["GroundPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["DecalPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["TouchPlan"]) | null;
+            plan: (components["schemas"]["GroundPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["DecalPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["WeatherPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["EditPlan"]) | null;
             /** Reason */
             reason: string;
         };
@@ -867,8 +1378,48 @@ export interface components {
             rise_start: number;
         };
         /**
+         * GroundLayer
+         * @description One surface of the ground (gravel, path, rock) laid over those before it, where its rules and strokes say.
+         */
+        GroundLayer: {
+            /**
+             * Amount
+             * @description How much of it there is.
+             * @default 1
+             */
+            amount: number;
+            /**
+             * Blend
+             * @description How far relief decides where its edge runs: stones stand out first.
+             * @default 0.6
+             */
+            blend: number;
+            /**
+             * Key
+             * @description Its name as a surface, in one word.
+             */
+            key: string;
+            /**
+             * Material
+             * @description The tiling material it is made of.
+             * @default gravel
+             */
+            material: string;
+            /**
+             * Rules
+             * @description Where it lies.
+             */
+            rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["HeightRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["PaintedRule"] | components["schemas"]["AspectRule"] | components["schemas"]["SkyRule"] | components["schemas"]["HollowRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["NearRule"] | components["schemas"]["LineRule"] | components["schemas"]["WaterRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["ImageRule"] | components["schemas"]["CameraRule"])[];
+            /**
+             * Scale
+             * @description Enlargement of the material's pattern.
+             * @default 1
+             */
+            scale: number;
+        };
+        /**
          * GroundPlan
-         * @description The ground of a site: a fractal sheet with forms laid over it in order.
+         * @description The ground of a site: a sheet with forms laid over it in order.
          */
         GroundPlan: {
             /**
@@ -905,12 +1456,50 @@ export interface components {
              * Forms
              * @description Forms laid over the ground.
              */
-            forms?: (components["schemas"]["Terrace"] | components["schemas"]["Cut"] | components["schemas"]["Mound"])[];
+            forms?: (components["schemas"]["Terrace"] | components["schemas"]["Cut"] | components["schemas"]["Mound"] | components["schemas"]["Basin"] | components["schemas"]["Pad"] | components["schemas"]["Water"])[];
+            /**
+             * Image
+             * @description A height image the sheet starts from.
+             */
+            image?: string | null;
+            /**
+             * Image Crop
+             * @description The part of the image that is used: left, top, right, bottom, 0 to 1.
+             * @default [
+             *       0,
+             *       0,
+             *       1,
+             *       1
+             *     ]
+             */
+            image_crop: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /**
+             * Image Height
+             * @description Height between black and white of the image.
+             * @default 5
+             */
+            image_height: number;
+            /**
+             * Image Smooth
+             * @description Steps of an image with few grey levels are smoothed over this distance.
+             * @default 0
+             */
+            image_smooth: number;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "ground";
+            /**
+             * Layers
+             * @description Further surfaces over it.
+             */
+            layers?: components["schemas"]["GroundLayer"][];
             /**
              * Locked
              * @description Protected from changes in the plate.
@@ -935,6 +1524,12 @@ export interface components {
              * @default
              */
             note: string;
+            /**
+             * Ridged
+             * @description 0 soft humps, 1 sharp ridges.
+             * @default 0
+             */
+            ridged: number;
             /**
              * Seed
              * @description Another number gives another arrangement.
@@ -996,6 +1591,66 @@ export interface components {
             /** Share */
             share: number;
         };
+        /**
+         * HollowRule
+         * @description How high a place lies against the ground around it: below 0 hollows, above 0 ridges. Metres.
+         */
+        HollowRule: {
+            /**
+             * Active
+             * @description A rule that is switched off counts for nothing.
+             * @default true
+             */
+            active: boolean;
+            gate: components["schemas"]["Gate"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            measure: "hollow";
+            /**
+             * Reach
+             * @description How wide the surroundings are that count.
+             * @default 2
+             */
+            reach: number;
+            /**
+             * Strength
+             * @description How far this rule counts: 0 is ignored, 1 is strict.
+             * @default 1
+             */
+            strength: number;
+        };
+        /**
+         * ImageRule
+         * @description Brightness of an image laid over the ground from above, 0 to 1.
+         */
+        ImageRule: {
+            /**
+             * Active
+             * @description A rule that is switched off counts for nothing.
+             * @default true
+             */
+            active: boolean;
+            gate: components["schemas"]["Gate"];
+            /**
+             * Image
+             * @description Which of the site's images.
+             * @default none
+             */
+            image: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            measure: "image";
+            /**
+             * Strength
+             * @description How far this rule counts: 0 is ignored, 1 is strict.
+             * @default 1
+             */
+            strength: number;
+        };
         /** ImportOut */
         ImportOut: {
             /** Filename */
@@ -1031,7 +1686,7 @@ export interface components {
             /** Key */
             key: string;
             /** Plan */
-            plan: components["schemas"]["GroundPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["DecalPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["TouchPlan"];
+            plan: components["schemas"]["GroundPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["DecalPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["WeatherPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["EditPlan"];
         };
         /** ItemOut */
         ItemOut: {
@@ -1043,7 +1698,7 @@ export interface components {
             /** Key */
             key: string;
             /** Plan */
-            plan: components["schemas"]["GroundPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["DecalPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["TouchPlan"];
+            plan: components["schemas"]["GroundPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["DecalPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["WeatherPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["EditPlan"];
             /** Revision */
             revision: number;
         };
@@ -1086,6 +1741,29 @@ export interface components {
             state: "waiting" | "running" | "done" | "failed" | "cancelled";
             /** Title */
             title: string;
+        };
+        /**
+         * KeepOut
+         * @description What a drift may not enter, with a clearance.
+         */
+        KeepOut: {
+            /**
+             * Clearance
+             * @description Free distance between the plant's own body and it; for stations the half width kept free.
+             * @default 0.1
+             */
+            clearance: number;
+            /**
+             * Of
+             * @description A piece, another drift, `pieces` for every piece, or `stations` for what the cameras see through.
+             */
+            of: string;
+            /**
+             * Reach
+             * @description For stations: how far in front of the camera the corridor is kept free.
+             * @default 6
+             */
+            reach: number;
         };
         /**
          * LightPlan
@@ -1164,12 +1842,189 @@ export interface components {
              */
             visible: boolean;
         };
+        /**
+         * LinePlan
+         * @description Things of a drift set along a drawn line.
+         */
+        LinePlan: {
+            /**
+             * Both Sides
+             * @description On both sides of the line, at the offset.
+             * @default false
+             */
+            both_sides: boolean;
+            /**
+             * Closed
+             * @description The last point is joined to the first.
+             * @default false
+             */
+            closed: boolean;
+            /**
+             * Count
+             * @description A number to set evenly instead; 0: by spacing.
+             * @default 0
+             */
+            count: number;
+            /**
+             * Face Along
+             * @description They face along the line instead of any way.
+             * @default false
+             */
+            face_along: boolean;
+            /**
+             * Jitter
+             * @description How far each strays from its place, as a share of the spacing.
+             * @default 0.1
+             */
+            jitter: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "line";
+            /**
+             * Locked
+             * @description Protected from changes in the plate.
+             * @default false
+             */
+            locked: boolean;
+            /**
+             * Name
+             * @description What this item is called.
+             * @default along a line
+             */
+            name: string;
+            /**
+             * Note
+             * @description Anything worth remembering about this item.
+             * @default
+             */
+            note: string;
+            /**
+             * Offset
+             * @description How far to the right of the line they stand.
+             * @default 0
+             */
+            offset: number;
+            /**
+             * Order
+             * @default 0
+             */
+            order: number;
+            /**
+             * Points
+             * @description The line on the ground, metres.
+             */
+            points: [
+                number,
+                number,
+                number
+            ][];
+            /**
+             * Seed
+             * @description Another number gives another arrangement.
+             * @default 1
+             */
+            seed: number;
+            /**
+             * Spacing
+             * @description Distance from one to the next.
+             * @default 1
+             */
+            spacing: number;
+            /**
+             * Target
+             * @description The drift they belong to.
+             */
+            target: string;
+            /**
+             * Visible
+             * @description Shown in the plate, in proofs and in hand-overs.
+             * @default true
+             */
+            visible: boolean;
+        };
+        /**
+         * LineRule
+         * @description Distance from a drawn line as seen from above, metres.
+         */
+        LineRule: {
+            /**
+             * Active
+             * @description A rule that is switched off counts for nothing.
+             * @default true
+             */
+            active: boolean;
+            gate: components["schemas"]["Gate"];
+            /**
+             * Line
+             * @description The line, x and z in metres.
+             * @default [
+             *       [
+             *         -5,
+             *         0
+             *       ],
+             *       [
+             *         5,
+             *         0
+             *       ]
+             *     ]
+             */
+            line: [
+                number,
+                number
+            ][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            measure: "line";
+            /**
+             * Strength
+             * @description How far this rule counts: 0 is ignored, 1 is strict.
+             * @default 1
+             */
+            strength: number;
+        };
+        /**
+         * Litter
+         * @description Litter that comes from the crowns that stand above.
+         */
+        Litter: {
+            /**
+             * Carry
+             * @description How far the wind carries it, against a birch leaf.
+             * @default 1
+             */
+            carry: number;
+            /**
+             * Gather
+             * @description How much gathers at feet of walls, in corners and hollows.
+             * @default 0.7
+             */
+            gather: number;
+            /**
+             * On
+             * @description It lies where crowns shed it, instead of everywhere.
+             * @default false
+             */
+            on: boolean;
+            /**
+             * Sources
+             * @description The drifts it falls from; none named: all trees.
+             */
+            sources?: string[];
+        };
         /** Manifest */
         Manifest: {
             /** Decals */
             decals: components["schemas"]["DecalOut"][];
             /** Drifts */
             drifts: components["schemas"]["DriftOut"][];
+            /** Layers */
+            layers: {
+                [key: string]: components["schemas"]["PatinaPlan"];
+            };
             /** Materials */
             materials: {
                 [key: string]: components["schemas"]["MaterialOut"];
@@ -1178,6 +2033,24 @@ export interface components {
             owners: components["schemas"]["OwnerOut"][];
             /** Sky */
             sky: string;
+        };
+        /**
+         * Match
+         * @description Fits a drift into the picture when its assets came in too bright or too strong.
+         */
+        Match: {
+            /**
+             * Gain
+             * @description Brightness.
+             * @default 1
+             */
+            gain: number;
+            /**
+             * Tint
+             * @description Multiplied with the colour of everything in it.
+             * @default #ffffff
+             */
+            tint: string;
         };
         /** MaterialOut */
         MaterialOut: {
@@ -1237,6 +2110,35 @@ export interface components {
              */
             radius: number;
         };
+        /**
+         * NearRule
+         * @description Distance from pieces, metres.
+         */
+        NearRule: {
+            /**
+             * Active
+             * @description A rule that is switched off counts for nothing.
+             * @default true
+             */
+            active: boolean;
+            gate: components["schemas"]["Gate"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            measure: "near";
+            /**
+             * Pieces
+             * @description Which pieces; none named: any.
+             */
+            pieces?: string[];
+            /**
+             * Strength
+             * @description How far this rule counts: 0 is ignored, 1 is strict.
+             * @default 1
+             */
+            strength: number;
+        };
         /** NewSite */
         NewSite: {
             /** Name */
@@ -1293,6 +2195,8 @@ export interface components {
         OwnerOut: {
             /** Cover */
             cover: string;
+            /** Lift */
+            lift: number;
             /** Mesh */
             mesh: string;
             /** Owner */
@@ -1301,6 +2205,40 @@ export interface components {
             patinas: string[];
             /** Surfaces */
             surfaces: components["schemas"]["SurfaceOut"][];
+        };
+        /**
+         * Pad
+         * @description A place levelled under a piece, its edges blended into the ground.
+         */
+        Pad: {
+            /**
+             * Blend
+             * @description Width over which it meets the ground around it.
+             * @default 2
+             */
+            blend: number;
+            /**
+             * Drop
+             * @description How far the pad lies below the foot of the piece.
+             * @default 0
+             */
+            drop: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            form: "pad";
+            /**
+             * Margin
+             * @description How far the level place reaches beyond the piece.
+             * @default 0.5
+             */
+            margin: number;
+            /**
+             * Piece
+             * @description The piece the ground is levelled under.
+             */
+            piece: string;
         };
         /**
          * PaintedRule
@@ -1370,7 +2308,7 @@ export interface components {
              * Rules
              * @description Where it gathers.
              */
-            rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["HeightRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["PaintedRule"])[];
+            rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["HeightRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["PaintedRule"] | components["schemas"]["AspectRule"] | components["schemas"]["SkyRule"] | components["schemas"]["HollowRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["NearRule"] | components["schemas"]["LineRule"] | components["schemas"]["WaterRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["ImageRule"] | components["schemas"]["CameraRule"])[];
             /**
              * Uses
              * @description The surfaces it lies on.
@@ -1409,6 +2347,19 @@ export interface components {
             /** Name */
             name: string;
         };
+        /** PictureOut */
+        PictureOut: {
+            /** Filename */
+            filename: string;
+            /** Height */
+            height: number;
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** Width */
+            width: number;
+        };
         /**
          * PiecePlan
          * @description One placed object from the kit.
@@ -1419,6 +2370,11 @@ export interface components {
              * @description Which kit asset this is.
              */
             asset: string;
+            /**
+             * Ground At
+             * @description Height of the ground when it was set down; it rises and falls with the ground from there. Nothing: it stays at its height.
+             */
+            ground_at?: number | null;
             /**
              * Group
              * @description Pieces of one group are listed together.
@@ -1500,6 +2456,88 @@ export interface components {
             visible: boolean;
         };
         /**
+         * PlacedPlan
+         * @description Things of a drift set down one by one. They stand whatever the rules say, and follow the ground.
+         */
+        PlacedPlan: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "placed";
+            /**
+             * Locked
+             * @description Protected from changes in the plate.
+             * @default false
+             */
+            locked: boolean;
+            /**
+             * Name
+             * @description What this item is called.
+             * @default set down by hand
+             */
+            name: string;
+            /**
+             * Note
+             * @description Anything worth remembering about this item.
+             * @default
+             */
+            note: string;
+            /**
+             * Order
+             * @default 0
+             */
+            order: number;
+            /**
+             * Owner
+             * @description The ground or the piece they stand on.
+             * @default ground
+             */
+            owner: string;
+            /**
+             * Target
+             * @description The drift they belong to.
+             */
+            target: string;
+            /** Things */
+            things: components["schemas"]["PlacedThing"][];
+            /**
+             * Visible
+             * @description Shown in the plate, in proofs and in hand-overs.
+             * @default true
+             */
+            visible: boolean;
+        };
+        /**
+         * PlacedThing
+         * @description One thing set down by hand.
+         */
+        PlacedThing: {
+            /** Asset */
+            asset: string;
+            /**
+             * Point
+             * @description Where it stands, in its owner's own coordinates, metres.
+             */
+            point: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Size
+             * @description Enlargement against the asset's own size.
+             * @default 1
+             */
+            size: number;
+            /**
+             * Turn
+             * @description Rotation about its own axis.
+             * @default 0
+             */
+            turn: number;
+        };
+        /**
          * ProofSettings
          * @description A still from a station.
          */
@@ -1528,6 +2566,38 @@ export interface components {
              * @default 1280
              */
             width: number;
+        };
+        /** ReasonOut */
+        ReasonOut: {
+            /** Allows */
+            allows: number;
+            /** Text */
+            text: string;
+            /** Value */
+            value: number | null;
+            /** What */
+            what: string;
+        };
+        /** RecipeIn */
+        RecipeIn: {
+            /** Recipe */
+            recipe: string;
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+            /** Surfaces */
+            surfaces: string[];
+        };
+        /** RecipeOut */
+        RecipeOut: {
+            /** About */
+            about: string;
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
         };
         /** Settle */
         Settle: {
@@ -1640,6 +2710,30 @@ export interface components {
             undo: string;
         };
         /**
+         * SkyRule
+         * @description How much of the sky can be seen: 0 under a roof, 1 in the open.
+         */
+        SkyRule: {
+            /**
+             * Active
+             * @description A rule that is switched off counts for nothing.
+             * @default true
+             */
+            active: boolean;
+            gate: components["schemas"]["Gate"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            measure: "sky";
+            /**
+             * Strength
+             * @description How far this rule counts: 0 is ignored, 1 is strict.
+             * @default 1
+             */
+            strength: number;
+        };
+        /**
          * SlopeRule
          * @description How steep the surface is: 0° level, 90° upright, 180° facing down.
          */
@@ -1662,6 +2756,38 @@ export interface components {
              * @default 1
              */
             strength: number;
+        };
+        /** SnagOut */
+        SnagOut: {
+            /** Count */
+            count: number;
+            /** Cure */
+            cure: string;
+            /** Item */
+            item: string;
+            /** Kind */
+            kind: string;
+            /** Places */
+            places: [
+                number,
+                number,
+                number
+            ][];
+            /** Plan */
+            plan: (components["schemas"]["GroundPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["DecalPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["WeatherPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["EditPlan"]) | null;
+            /** Text */
+            text: string;
+        };
+        /** Spot */
+        Spot: {
+            /** Owner */
+            owner: string;
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
         };
         /**
          * StationPlan
@@ -1736,10 +2862,41 @@ export interface components {
              */
             visible: boolean;
         };
+        /**
+         * StemsRule
+         * @description Distance from the stems of other drifts, metres.
+         */
+        StemsRule: {
+            /**
+             * Active
+             * @description A rule that is switched off counts for nothing.
+             * @default true
+             */
+            active: boolean;
+            /**
+             * Drifts
+             * @description Which drifts; none named: larger tiers.
+             */
+            drifts?: string[];
+            gate: components["schemas"]["Gate"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            measure: "stems";
+            /**
+             * Strength
+             * @description How far this rule counts: 0 is ignored, 1 is strict.
+             * @default 1
+             */
+            strength: number;
+        };
         /** SurfaceOut */
         SurfaceOut: {
             /** Label */
             label: string;
+            /** Layer */
+            layer: string;
             /** Material */
             material: string;
             /** Ref */
@@ -1788,16 +2945,25 @@ export interface components {
         };
         /**
          * TouchPlan
-         * @description One hand edit of a drift or a patina: a brush stroke kept as what it was, on what it was made.
+         * @description One brush stroke, kept as what it was, on what it was made.
+         *
+         *     On a drift, a patina or a surface of the ground (`ground.<surface>`): more, less or erase. On the ground itself:
+         *     raise, lower, smooth, flatten, roughen, erode.
          */
         TouchPlan: {
             /**
              * Action
-             * @description Paint more, or thin.
+             * @description What the stroke does.
              * @default more
              * @enum {string}
              */
-            action: "more" | "less";
+            action: "more" | "less" | "erase" | "raise" | "lower" | "smooth" | "flatten" | "roughen" | "erode";
+            /**
+             * Amount
+             * @description How far a stroke at full strength raises, lowers or roughens.
+             * @default 0.3
+             */
+            amount: number;
             /**
              * Falloff
              * @description 0 hard edge, 1 soft from the middle on.
@@ -1809,6 +2975,12 @@ export interface components {
              * @enum {string}
              */
             kind: "touch";
+            /**
+             * Level
+             * @description The height a flattening stroke brings the ground to.
+             * @default 0
+             */
+            level: number;
             /**
              * Locked
              * @description Protected from changes in the plate.
@@ -1861,7 +3033,7 @@ export interface components {
             strength: number;
             /**
              * Target
-             * @description The drift or patina that was touched.
+             * @description The drift, patina or ground that was touched.
              */
             target: string;
             /**
@@ -1870,6 +3042,14 @@ export interface components {
              * @default true
              */
             visible: boolean;
+        };
+        /** ValuesIn */
+        ValuesIn: {
+            /** Key */
+            key: string;
+            /** Plan */
+            plan: components["schemas"]["GroundPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["DecalPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["WeatherPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["EditPlan"];
+            spot: components["schemas"]["Spot"];
         };
         /**
          * Variety
@@ -1930,6 +3110,139 @@ export interface components {
              * @default 360
              */
             turn: number;
+        };
+        /** VerdictOut */
+        VerdictOut: {
+            /** Drift */
+            drift: string;
+            /** Lines */
+            lines: components["schemas"]["ReasonOut"][];
+            /** Name */
+            name: string;
+            /** Stands */
+            stands: boolean;
+            /** Summary */
+            summary: string;
+        };
+        /**
+         * Water
+         * @description A water line: everything connected below it is under water, for rules that ask how near water is.
+         */
+        Water: {
+            /**
+             * Centre
+             * @description A place under the water, x and z in metres.
+             */
+            centre: [
+                number,
+                number
+            ];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            form: "water";
+            /**
+             * Level
+             * @description Height of the water above the site's zero.
+             * @default 0
+             */
+            level: number;
+        };
+        /**
+         * WaterRule
+         * @description Distance from the nearest water line as seen from above, metres; below 0 under water.
+         */
+        WaterRule: {
+            /**
+             * Active
+             * @description A rule that is switched off counts for nothing.
+             * @default true
+             */
+            active: boolean;
+            gate: components["schemas"]["Gate"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            measure: "water";
+            /**
+             * Strength
+             * @description How far this rule counts: 0 is ignored, 1 is strict.
+             * @default 1
+             */
+            strength: number;
+        };
+        /**
+         * WeatherPlan
+         * @description Wind and time of the year.
+         */
+        WeatherPlan: {
+            /**
+             * Gust Size
+             * @description Width of a gust.
+             * @default 14
+             */
+            gust_size: number;
+            /**
+             * Gusts
+             * @description How far gusts rise above the steady wind.
+             * @default 0.5
+             */
+            gusts: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "weather";
+            /**
+             * Locked
+             * @description Protected from changes in the plate.
+             * @default false
+             */
+            locked: boolean;
+            /**
+             * Moment
+             * @description The moment of the wind that proofs and hand-overs hold.
+             * @default 0
+             */
+            moment: number;
+            /**
+             * Name
+             * @description What this item is called.
+             * @default weather
+             */
+            name: string;
+            /**
+             * Note
+             * @description Anything worth remembering about this item.
+             * @default
+             */
+            note: string;
+            /**
+             * Season
+             * @description Time of the year: 0 is the first of January, 8.6 mid September.
+             * @default 8.6
+             */
+            season: number;
+            /**
+             * Visible
+             * @description Shown in the plate, in proofs and in hand-overs.
+             * @default true
+             */
+            visible: boolean;
+            /**
+             * Wind
+             * @description Speed of the wind: 3 a light breeze, 12 a strong one.
+             * @default 3
+             */
+            wind: number;
+            /**
+             * Wind From
+             * @description Where the wind comes from, clockwise from north.
+             * @default 250
+             */
+            wind_from: number;
         };
     };
     responses: never;
@@ -2024,7 +3337,7 @@ export interface operations {
             };
         };
     };
-    kit_api_bring_in: {
+    kit_imports_api_bring_in: {
         parameters: {
             query: {
                 site: string;
@@ -2056,7 +3369,7 @@ export interface operations {
             };
         };
     };
-    kit_api_remove: {
+    kit_imports_api_remove: {
         parameters: {
             query?: never;
             header?: never;
@@ -2076,7 +3389,7 @@ export interface operations {
             };
         };
     };
-    kit_api_settle: {
+    kit_imports_api_settle: {
         parameters: {
             query?: never;
             header?: never;
@@ -2099,6 +3412,80 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["AssetOut"];
                 };
+            };
+        };
+    };
+    kit_pictures_api_pictures: {
+        parameters: {
+            query: {
+                site: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PictureOut"][];
+                };
+            };
+        };
+    };
+    kit_pictures_api_bring_in: {
+        parameters: {
+            query: {
+                site: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PictureOut"];
+                };
+            };
+        };
+    };
+    kit_pictures_api_remove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
@@ -2142,6 +3529,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SiteCard"];
+                };
+            };
+        };
+    };
+    sites_explain_api_recipes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipeOut"][];
                 };
             };
         };
@@ -2271,6 +3678,32 @@ export interface operations {
             };
         };
     };
+    sites_explain_api_recipe: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecipeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DriftPlan"][];
+                };
+            };
+        };
+    };
     sites_api_redo: {
         parameters: {
             query?: never;
@@ -2337,6 +3770,28 @@ export interface operations {
             };
         };
     };
+    sites_explain_api_snags: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SnagOut"][];
+                };
+            };
+        };
+    };
     sites_api_undo: {
         parameters: {
             query?: never;
@@ -2355,6 +3810,58 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ChangeOut"];
+                };
+            };
+        };
+    };
+    sites_explain_api_values: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ValuesIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": (number | null)[];
+                };
+            };
+        };
+    };
+    sites_explain_api_why: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Spot"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VerdictOut"][];
                 };
             };
         };

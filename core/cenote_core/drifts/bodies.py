@@ -1,0 +1,91 @@
+"""The bodies of what stands: how thick an asset is at each height, its stem and its crown."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..hashing import content_hash
+from ..kit.catalogue import Asset
+from ..scene.scene import Scene
+
+BANDS = 5
+_SOLID = 0.6
+"""A band is as thick as this share of its vertices: the odd long blade does not count as body."""
+
+
+@dataclass(frozen=True)
+class Body:
+    """An asset as keep-outs see it, at its own size.
+
+    Attributes
+    ----------
+    heights : (BANDS,) middle of each band above the foot, metres
+    radii : (BANDS,) thickness of the body there, metres
+    stem : radius of the stem, metres
+    crown : radius of the crown, metres
+    tall : height of the top, metres
+    """
+
+    heights: np.ndarray
+    radii: np.ndarray
+    stem: float
+    crown: float
+    tall: float
+
+
+def body_of(asset: Asset) -> Body:
+    """Measure an asset's finest level."""
+    p = asset.lods[0].positions
+    out = np.hypot(p[:, 0], p[:, 2])
+    tall = max(float(p[:, 1].max(initial=0.0)), 1e-3)
+    heights = (np.arange(BANDS) + 0.5) / BANDS * tall
+    band = np.clip((p[:, 1] / tall * BANDS).astype(int), 0, BANDS - 1)
+    radii = np.array([float(np.quantile(out[band == k], _SOLID)) if (band == k).any() else 0.0 for k in range(BANDS)])
+    crown = float(np.quantile(out, 0.95)) if len(out) else 0.0
+    return Body(heights, radii, min(asset.stem, crown), crown, tall)
+
+
+def bodies_of(scene: Scene, assets: list[str]) -> list[Body]:
+    """Bodies of a mix, kept."""
+    return [_body(scene, asset) for asset in assets]
+
+
+def _body(scene: Scene, asset: str) -> Body:
+    key = content_hash("body", scene.kit.asset_key(asset))
+    return scene.cache.get(key, lambda: body_of(scene.kit.asset(asset)))
+
+
+@dataclass(frozen=True)
+class Standing:
+    """Stems and crowns of drifts that stand.
+
+    Attributes
+    ----------
+    feet : (S, 3), stems, crowns : (S,) radii in metres, tops : (S,) height above the site's zero
+    """
+
+    feet: np.ndarray
+    stems: np.ndarray
+    crowns: np.ndarray
+    tops: np.ndarray
+
+
+def standing_bodies(scene: Scene, drifts: list[str]) -> Standing:
+    """Stems and crowns of everything that stands of some drifts."""
+    from .populate import populate
+
+    feet, stems, crowns, tops = [np.zeros((0, 3))], [np.zeros(0)], [np.zeros(0)], [np.zeros(0)]
+    for key in drifts:
+        plan = scene.site.drifts[key]
+        found = populate(scene, key, plan)
+        if len(found) == 0:
+            continue
+        bodies = bodies_of(scene, [share.asset for share in plan.assets])
+        sizes = np.array([(b.stem, b.crown, b.tall) for b in bodies])[found.asset] * found.scale[:, None]
+        feet.append(found.position.astype(np.float64))
+        stems.append(sizes[:, 0])
+        crowns.append(sizes[:, 1])
+        tops.append(found.position[:, 1] + sizes[:, 2])
+    return Standing(*(np.concatenate(part) for part in (feet, stems, crowns, tops)))

@@ -1,0 +1,339 @@
+"""The plants, stones and litter of the kit: species, ages and seeds, with what the drifts need to know of each."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import partial
+
+from ..mesh.mesh import Mesh
+from . import plants, stones, trees
+from .herbs import Rosette, Stems, dwarf_shrub, herb, mat
+
+
+@dataclass(frozen=True)
+class Plant:
+    """One asset that grows or lies about.
+
+    Attributes
+    ----------
+    species : what it belongs to; litter falls and seasons turn by species
+    age : "young", "middling", "grown", "old" or ""
+    usual : least and greatest height that is plausible for the species, metres
+    sheds : litter material kind it drops: "birch", "alder", "rowan", "needles" or ""
+    far : whether a card stands for it in the distance
+    """
+
+    title: str
+    kind: str
+    make: Callable[[], list[Mesh]]
+    materials: dict[str, str]
+    species: str = ""
+    age: str = ""
+    usual: tuple[float, float] = (0.0, 100.0)
+    sheds: str = ""
+    far: bool = True
+
+
+def _wooded(name: str, bark: str) -> dict[str, str]:
+    return {"trunk": bark, "twig": "twig_bark", "leaf": f"{name}_spray", "bough": f"{name}_bough"}
+
+
+def _tree(
+    title: str,
+    name: str,
+    kind: trees.Species,
+    bark: str,
+    sheds: str,
+    usual: tuple[float, float],
+    ages: tuple[tuple[str, str, int, float], ...],
+) -> dict[str, Plant]:
+    """Ages of one species: (id ending, age, seed, height in metres)."""
+    return {
+        f"{name}_{ending}": Plant(
+            f"{title}, {age}",
+            "plant",
+            partial(trees.tree, kind, seed, height),
+            _wooded(name, bark),
+            name,
+            age.split(",")[0],
+            usual,
+            sheds,
+        )
+        for ending, age, seed, height in ages
+    }
+
+
+_LEAF = {"stem": "twig_bark", "blade": "blade"}
+_BLADE = {"blade": "blade"}
+_FERN = {"frond": "fern_frond"}
+_CANE = {"cane": "twig_bark", "leaf": "bramble_spray"}
+_STONE = {"stone": "rock"}
+
+
+def _grass(title: str, seed: int, grass: plants.Grass, usual: tuple[float, float], species: str = "grass") -> Plant:
+    return Plant(title, "plant", partial(plants.grass_tuft, seed, grass), _BLADE, species, "", usual, far=False)
+
+
+def _herb(
+    title: str,
+    seed: int,
+    species: str,
+    usual: tuple[float, float],
+    materials: dict[str, str],
+    rosette: Rosette | None = None,
+    stems: Stems | None = None,
+    age: str = "grown",
+) -> Plant:
+    return Plant(title, "plant", partial(herb, seed, rosette, stems), {**_LEAF, **materials}, species, age, usual)
+
+
+TALL = plants.Grass(length=0.58, spread=0.2, blades=46, dry=0.3, flower=0.1, root_width=0.0055)
+MIDDLING = plants.Grass(length=0.38, spread=0.2, blades=50, dry=0.2, flower=0.03)
+SHORT = plants.Grass(length=0.18, spread=0.2, blades=52, dry=0.15, bend=0.7)
+TUSSOCK = plants.Grass(length=0.62, spread=0.2, blades=90, dry=0.45, bend=1.0, curl=0.9, root_width=0.0045)
+RUSH = plants.Grass(
+    length=0.75,
+    spread=0.16,
+    blades=64,
+    dry=0.22,
+    bend=0.22,
+    curl=0.1,
+    stiffness=0.75,
+    root_width=0.0048,
+    tip_width=0.0012,
+    flower=0.0,
+    root_colour=(0.035, 0.055, 0.02),
+    tip_colour=(0.075, 0.13, 0.045),
+    dry_colour=(0.27, 0.2, 0.1),
+)
+SEDGE = plants.Grass(
+    length=0.42,
+    spread=0.12,
+    blades=40,
+    dry=0.2,
+    bend=0.9,
+    curl=0.4,
+    stiffness=0.5,
+    root_width=0.009,
+    tip_width=0.001,
+    tip_colour=(0.1, 0.16, 0.06),
+)
+
+PLANTS: dict[str, Plant] = {
+    **_tree(
+        "Birch",
+        "birch",
+        trees.BIRCH,
+        "bark_birch",
+        "birch",
+        (1.0, 22.0),
+        (
+            ("tall", "grown", 21, 9.5),
+            ("tall_b", "grown, other", 24, 10.4),
+            ("mid", "middling", 22, 7.2),
+            ("young", "young", 23, 4.4),
+        ),
+    ),
+    **_tree(
+        "Alder",
+        "alder",
+        trees.ALDER,
+        "bark_alder",
+        "alder",
+        (1.0, 20.0),
+        (("tall", "grown", 31, 9.0), ("mid", "middling", 32, 6.2), ("young", "young", 33, 3.4)),
+    ),
+    **_tree(
+        "Rowan",
+        "rowan",
+        trees.ROWAN,
+        "bark_rowan",
+        "rowan",
+        (1.0, 14.0),
+        (("grown", "grown", 41, 6.4), ("young", "young", 42, 3.2)),
+    ),
+    **_tree(
+        "Pine",
+        "pine",
+        trees.PINE,
+        "bark_pine",
+        "needles",
+        (1.0, 28.0),
+        (("tall", "grown", 51, 12.5), ("mid", "middling", 52, 8.0), ("young", "young", 53, 3.6)),
+    ),
+    **_tree(
+        "Hazel",
+        "hazel",
+        trees.HAZEL,
+        "bark_rowan",
+        "alder",
+        (0.6, 7.0),
+        (("grown", "grown", 61, 3.6), ("young", "young", 62, 2.0)),
+    ),
+    "bramble": Plant("Bramble", "plant", partial(plants.bramble, 41), _CANE, "bramble", "grown", (0.2, 2.5)),
+    "bramble_low": Plant(
+        "Bramble, low", "plant", partial(plants.bramble, 42, 0.8, 7), _CANE, "bramble", "young", (0.2, 2.5)
+    ),
+    "heather": Plant(
+        "Heather",
+        "plant",
+        partial(dwarf_shrub, 71, 0.38, 0.34, 46, 0.17),
+        {**_LEAF, "leaf": "heather_sprig"},
+        "heather",
+        "grown",
+        (0.1, 0.9),
+    ),
+    "gorse": Plant(
+        "Gorse",
+        "plant",
+        partial(dwarf_shrub, 72, 1.25, 0.75, 90, 0.34),
+        {**_LEAF, "leaf": "gorse_sprig"},
+        "gorse",
+        "grown",
+        (0.3, 2.6),
+    ),
+    "fern_full": Plant(
+        "Lady fern, full", "plant", partial(plants.fern, 31, 0.78, 13), _FERN, "fern", "grown", (0.15, 1.6)
+    ),
+    "fern_young": Plant(
+        "Lady fern, young", "plant", partial(plants.fern, 32, 0.5, 8), _FERN, "fern", "young", (0.15, 1.6)
+    ),
+    "fern_other": Plant(
+        "Lady fern, other", "plant", partial(plants.fern, 33, 0.7, 11), _FERN, "fern", "grown", (0.15, 1.6)
+    ),
+    "bracken": Plant(
+        "Bracken",
+        "plant",
+        partial(plants.fern, 34, 1.15, 6, 2.4, 1.0),
+        {"frond": "bracken_frond"},
+        "bracken",
+        "grown",
+        (0.3, 2.2),
+    ),
+    "grass_tall": _grass("Bank grass, tall", 51, TALL, (0.1, 1.4)),
+    "grass_mid": _grass("Bank grass", 52, MIDDLING, (0.1, 1.4)),
+    "grass_low": _grass("Short grass", 53, SHORT, (0.04, 0.6)),
+    "tussock": _grass("Tussock grass", 54, TUSSOCK, (0.2, 1.4)),
+    "rush": _grass("Soft rush", 55, RUSH, (0.2, 1.6), "rush"),
+    "sedge": _grass("Sedge", 56, SEDGE, (0.1, 1.2), "sedge"),
+    "nettle": _herb(
+        "Nettle", 81, "nettle", (0.2, 1.8), {"leaf": "nettle_leaf"}, None, Stems(7, 0.75, 16, 0.12, 0.55, lean=0.2)
+    ),
+    "willowherb": _herb(
+        "Willowherb",
+        82,
+        "willowherb",
+        (0.3, 2.0),
+        {"leaf": "lance_leaf", "flower": "willowherb_spike"},
+        None,
+        Stems(5, 0.95, 26, 0.14, 0.32, "flower", (0.26, 0.12), lean=0.14),
+    ),
+    "foxglove": _herb(
+        "Foxglove",
+        83,
+        "foxglove",
+        (0.3, 2.0),
+        {"leaf": "herb_oval", "flower": "foxglove_spike"},
+        Rosette(9, 0.26, (0.35, 1.0), 0.42),
+        Stems(2, 0.95, 8, 0.14, 0.4, "flower", (0.4, 0.16), lean=0.08, spread=0.03),
+    ),
+    "dandelion": _herb(
+        "Dandelion",
+        84,
+        "dandelion",
+        (0.03, 0.5),
+        {"leaf": "herb_strap", "flower": "yellow_flower"},
+        Rosette(12, 0.17, (0.1, 0.7), 0.26),
+        Stems(2, 0.17, 0, 0.0, 0.5, "flower", (0.042, 0.042), top_flat=True, spread=0.02),
+    ),
+    "oxeye": _herb(
+        "Oxeye daisy",
+        85,
+        "oxeye",
+        (0.1, 1.0),
+        {"leaf": "herb_strap", "flower": "white_flower"},
+        Rosette(8, 0.09, (0.2, 0.7), 0.3),
+        Stems(6, 0.42, 4, 0.05, 0.3, "flower", (0.05, 0.05), top_flat=True, spread=0.05),
+    ),
+    "dock": _herb("Dock", 86, "dock", (0.1, 1.2), {"leaf": "herb_oval"}, Rosette(8, 0.32, (0.5, 1.2), 0.36)),
+    "clover": Plant(
+        "Clover mat",
+        "plant",
+        partial(mat, 91, 0.22, 150, 0.035, 0.06),
+        {"leaf": "clover_leaf"},
+        "clover",
+        "grown",
+        (0.01, 0.3),
+        far=False,
+    ),
+    "ivy": Plant(
+        "Ivy mat",
+        "plant",
+        partial(mat, 92, 0.32, 130, 0.075, 0.09),
+        {"leaf": "ivy_leaf"},
+        "ivy",
+        "grown",
+        (0.02, 0.4),
+        far=False,
+    ),
+    "stone_round": Plant("Field stone", "stone", partial(stones.stone, 61), _STONE, "stone", far=False),
+    "stone_flat": Plant(
+        "Flat stone", "stone", partial(stones.stone, 62, (0.46, 0.15, 0.34)), _STONE, "stone", far=False
+    ),
+    "stone_broken": Plant(
+        "Broken stone", "stone", partial(stones.stone, 65, (0.3, 0.24, 0.34), 14), _STONE, "stone", far=False
+    ),
+    "stone_small": Plant(
+        "Pebble", "stone", partial(stones.stone, 63, (0.09, 0.06, 0.08), 7), _STONE, "stone", far=False
+    ),
+    "boulder": Plant("Boulder", "stone", partial(stones.stone, 64, (1.2, 0.8, 1.0), 12), _STONE, "stone", far=False),
+    "leaves": Plant(
+        "Fallen birch leaves",
+        "litter",
+        partial(plants.fallen_leaf, 71),
+        {"leaf": "fallen_leaves"},
+        "litter",
+        sheds="birch",
+        far=False,
+    ),
+    "leaves_two": Plant(
+        "Fallen birch leaves, other",
+        "litter",
+        partial(plants.fallen_leaf, 72),
+        {"leaf": "fallen_leaves"},
+        "litter",
+        sheds="birch",
+        far=False,
+    ),
+    "leaves_alder": Plant(
+        "Fallen alder leaves",
+        "litter",
+        partial(plants.fallen_leaf, 73),
+        {"leaf": "fallen_alder"},
+        "litter",
+        sheds="alder",
+        far=False,
+    ),
+    "leaves_rowan": Plant(
+        "Fallen rowan leaflets",
+        "litter",
+        partial(plants.fallen_leaf, 74),
+        {"leaf": "fallen_rowan"},
+        "litter",
+        sheds="rowan",
+        far=False,
+    ),
+    "needles": Plant(
+        "Fallen needles",
+        "litter",
+        partial(plants.fallen_leaf, 75),
+        {"leaf": "fallen_needles"},
+        "litter",
+        sheds="needles",
+        far=False,
+    ),
+    "twigs": Plant(
+        "Fallen twigs", "litter", partial(plants.fallen_twigs, 76), {"twig": "twig_bark"}, "litter", far=False
+    ),
+}

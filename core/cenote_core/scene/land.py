@@ -1,0 +1,142 @@
+"""The ground of a scene: heights step by step, what stands on them, its surfaces.
+
+Order: sheet → forms → strokes of the hand → pieces stand on that → pads level it under them.
+"""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from ..ground.forms import Footprint
+from ..ground.sculpt import ACTIONS, sculpt
+from ..ground.terrain import axes, formed, height_at, padded, sheet, water_forms
+from ..hashing import content_hash
+from ..measures.water import shore, wet_area
+from ..plan import GROUND, Pad, TouchPlan
+
+if TYPE_CHECKING:
+    from .scene import Scene
+
+_AT_ONCE = 16
+"""Strokes are kept in blocks of this many, so that one more stroke does not do all of them again."""
+
+
+def strokes(scene: Scene) -> list[TouchPlan]:
+    """The hand's strokes on the ground, in order."""
+    return [touch for touch in scene.site.touches_of(GROUND) if touch.action in ACTIONS]
+
+
+def bare_key(scene: Scene) -> str:
+    """Hash of the ground before pads."""
+    plan = scene.site.ground
+    shape = plan.model_dump(exclude={"name", "note", "visible", "locked", "material", "layers", "forms"})
+    forms = [form.model_dump() for form in plan.forms if not isinstance(form, Pad)]
+    image = scene.kit.picture_key(plan.image) if plan.image else ""
+    return content_hash("bare ground", shape, forms, image, [_stroke_key(s) for s in strokes(scene)])
+
+
+def _stroke_key(stroke: TouchPlan) -> dict[str, object]:
+    return stroke.model_dump(exclude={"note", "visible", "locked", "order"})
+
+
+def ground_key(scene: Scene) -> str:
+    """Hash of the ground as it stands."""
+    pads = [form for form in scene.site.ground.forms if isinstance(form, Pad)]
+    under = [scene.owner_key(form.piece) for form in pads if scene.stands(form.piece)]
+    return content_hash("ground", bare_key(scene), [form.model_dump() for form in pads], under)
+
+
+def bare_heights(scene: Scene) -> np.ndarray:
+    """(R, C) heights before pads: what pieces stand on."""
+    plan = scene.site.ground
+    done = strokes(scene)
+    base = scene.cache.get(_block_key(scene, 0), lambda: _formed(scene))
+    x, z = axes(plan)
+    whole = len(done) // _AT_ONCE
+    for block in range(1, whole + 1):
+        part = done[(block - 1) * _AT_ONCE : block * _AT_ONCE]
+        before = base
+
+        def make(before: np.ndarray = before, part: list[TouchPlan] = part) -> np.ndarray:
+            for stroke in part:
+                before = sculpt(before, x, z, stroke)
+            return before
+
+        base = scene.cache.get(_block_key(scene, block * _AT_ONCE), make)
+    for stroke in done[whole * _AT_ONCE :]:
+        base = sculpt(base, x, z, stroke)
+    return base
+
+
+def _formed(scene: Scene) -> np.ndarray:
+    plan = scene.site.ground
+    image = scene.kit.picture(plan.image) if plan.image else None
+    return formed(plan, sheet(plan, image))
+
+
+def _block_key(scene: Scene, count: int) -> str:
+    plan = scene.site.ground
+    shape = plan.model_dump(exclude={"name", "note", "visible", "locked", "material", "layers", "forms"})
+    forms = [form.model_dump() for form in plan.forms if not isinstance(form, Pad)]
+    image = scene.kit.picture_key(plan.image) if plan.image else ""
+    return content_hash("sculpted", shape, forms, image, [_stroke_key(s) for s in strokes(scene)[:count]])
+
+
+def kept_bare_heights(scene: Scene) -> np.ndarray:
+    """The same, kept."""
+    return scene.cache.get(bare_key(scene), lambda: bare_heights(scene))
+
+
+def heights(scene: Scene) -> np.ndarray:
+    """(R, C) heights of the ground as it stands, metres."""
+
+    def make() -> np.ndarray:
+        plan = scene.site.ground
+        wanted = {form.piece for form in plan.forms if isinstance(form, Pad)}
+        under = {key: footprint(scene, key) for key in wanted if scene.stands(key)}
+        return padded(plan, kept_bare_heights(scene), under)
+
+    return scene.cache.get(content_hash("heights", ground_key(scene)), make)
+
+
+def footprint(scene: Scene, piece_id: str) -> Footprint:
+    """A piece as a pad sees it."""
+    piece = scene.piece(piece_id)
+    low, high = scene.local_mesh(piece_id).bounds()
+    size = piece.size
+    at = scene.position(piece_id)
+    c, s = np.cos(np.radians(piece.turn)), np.sin(np.radians(piece.turn))
+    middle = (low + high)[[0, 2]] / 2 * size
+    centre = np.array([at[0] + middle[0] * c + middle[1] * s, at[2] - middle[0] * s + middle[1] * c])
+    return Footprint(centre, (high - low)[[0, 2]] / 2 * size, piece.turn, float(at[1] + low[1] * size))
+
+
+def lift(scene: Scene, piece_id: str) -> float:
+    """How far a piece has risen with the ground since it was set down, metres."""
+    piece = scene.piece(piece_id)
+    if piece.ground_at is None:
+        return 0.0
+    place = np.array([[piece.position[0], piece.position[2]]])
+    now = height_at(scene.site.ground, kept_bare_heights(scene), place)[0]
+    return float(now) - piece.ground_at
+
+
+def shores(scene: Scene) -> tuple[list[np.ndarray], list[tuple[np.ndarray, float]]]:
+    """Lines of all water edges, and the wet area and level of each pool."""
+
+    def make() -> tuple[list[np.ndarray], list[tuple[np.ndarray, float]]]:
+        plan = scene.site.ground
+        y = heights(scene)
+        x, z = axes(plan)
+        lines, pools = [], []
+        for form in water_forms(plan):
+            column = int(np.clip(np.searchsorted(x, form.centre[0]), 0, len(x) - 1))
+            row = int(np.clip(np.searchsorted(z, form.centre[1]), 0, len(z) - 1))
+            wet = wet_area(y, form.level, row, column)
+            pools.append((wet, form.level))
+            lines += shore(y, form.level, wet, x, z)
+        return lines, pools
+
+    return scene.cache.get(content_hash("shores", ground_key(scene)), make)

@@ -1,0 +1,122 @@
+"""Bringing in models from files: read, put right in size and axis, kept in the site's kit."""
+
+from typing import Any, Literal
+from uuid import UUID
+
+from django.conf import settings
+from django.http import HttpRequest, HttpResponse
+from django.utils import timezone
+from ninja import File, Router, Schema, UploadedFile
+from ninja.errors import HttpError
+from pydantic import Field
+
+from cenote_core.formats.model import proposed_settings
+from sites.access import site_for
+from sites.computing import cache
+from sites.derived import mesh_packet
+from sites.models import Member
+
+from .api import AssetOut, asset_out, lod_answer
+from .assets import SiteKit, model_of
+from .models import ImportedAsset
+from .rows import import_row
+
+router = Router(tags=["kit"])
+
+
+class ImportOut(Schema):
+    id: str
+    title: str
+    filename: str
+    size: list[float]
+    triangles: int
+    parts: int
+    materials: list[str]
+    warnings: list[str]
+    scale: float
+    up: Literal["y", "z"]
+    reason: str
+    mesh: str
+
+
+class Settle(Schema):
+    title: str = Field(min_length=1, max_length=80)
+    scale: float = Field(ge=1e-6, le=1e6, description="Factor from the file's unit to metres.", allow_inf_nan=False)
+    up: Literal["y", "z"]
+
+
+@router.post("/imports", response=ImportOut)
+def bring_in(request: HttpRequest, site: UUID, file: UploadedFile = File(...)):  # noqa: B008
+    """Read a model file and propose its size and upright axis. It is not in the kit until that is settled."""
+    found = site_for(request, str(site), Member.EDITOR)
+    if file.size > settings.UPLOAD_LIMIT:
+        raise HttpError(
+            413,
+            f"The file has {file.size / 1e6:.0f} MB; at most {settings.UPLOAD_LIMIT / 1e6:.0f} MB are taken. Reduce it first.",
+        )
+    name = (file.name or "model")[-200:]
+    title = (name.rsplit("/", 1)[-1].rsplit(".", 1)[0] or "model")[:80]
+    row = ImportedAsset(id=ImportedAsset.new_id(), site=found, user=request.user, title=title, filename=name)
+    row.original.save(row.id, file, save=False)
+    try:
+        model = model_of(row, cache())
+    except Exception:
+        row.original.delete(save=False)
+        raise
+    proposal = proposed_settings(model)
+    row.info = {"scale": proposal.scale, "up": proposal.up}
+    row.save()
+    return _import_out(row, model, proposal.reason)
+
+
+def _import_out(row: ImportedAsset, model: Any, reason: str) -> dict[str, Any]:
+    low, high = model.mesh.bounds()
+    return {
+        "id": row.id,
+        "title": row.title,
+        "filename": row.filename,
+        "size": (high - low).astype(float).tolist(),
+        "triangles": model.mesh.triangle_count,
+        "parts": model.parts,
+        "materials": list(model.mesh.slot_names),
+        "warnings": model.warnings,
+        "scale": row.info["scale"],
+        "up": row.info["up"],
+        "reason": reason,
+        "mesh": f"/api/kit/imports/{row.id}/raw",
+    }
+
+
+@router.get("/imports/{import_id}/raw", include_in_schema=False)
+def raw(request: HttpRequest, import_id: str):
+    """The mesh as it is in the file, for the step that settles its size."""
+    row = import_row(request, import_id)
+    return HttpResponse(mesh_packet(model_of(row, cache()).mesh), content_type="application/octet-stream")
+
+
+@router.post("/imports/{import_id}/settle", response=AssetOut)
+def settle(request: HttpRequest, import_id: str, payload: Settle):
+    """Fix size and axis; from now on the model is in the site's kit."""
+    row = import_row(request, import_id, Member.EDITOR)
+    row.title, row.settled = payload.title, True
+    row.info = {**row.info, "scale": payload.scale, "up": payload.up}
+    row.save()
+    kit = SiteKit(row.site, cache())
+    return asset_out(
+        row.id, row.title, "imported", kit.asset(row.id), f"/api/kit/imports/{row.id}/lod", kit.asset_key(row.id)[:12]
+    )
+
+
+@router.get("/imports/{import_id}/lod/{int:level}", include_in_schema=False)
+def import_lod(request: HttpRequest, import_id: str, level: int):
+    row = import_row(request, import_id)
+    return lod_answer(request, SiteKit(row.site, cache()).asset(row.id), level)
+
+
+@router.delete("/imports/{import_id}", response={204: None})
+def remove(request: HttpRequest, import_id: str):
+    """Take a model out of the kit. Items that use it stay and say that it is missing."""
+    row = import_row(request, import_id, Member.EDITOR)
+    row.deleted = timezone.now()
+    row.save()
+    return 204, None

@@ -1,0 +1,46 @@
+import { Box, Button, Typography } from '@mui/material';
+import { useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
+import { api } from '../../api/client';
+import { useSite } from '../../state/site';
+import { serif } from '../../theme';
+import { Section } from '../controls/Section';
+import { SurfaceList, SurfaceMenu } from '../controls/Surfaces';
+import { addRecipe } from '../handWork';
+import { SnagSheet } from './SnagSheet';
+
+/** With no drift selected: recipes to start from, and the snags of all drifts. */
+export function RecipeSheet() {
+  const [surfaces, setSurfaces] = useState(['ground/ground']);
+  const [busy, setBusy] = useState('');
+  const say = useSite((s) => s.say);
+  const recipes = useQuery({ queryKey: ['recipes'], staleTime: Infinity, queryFn: async () => (await api.GET('/api/sites/recipes')).data ?? [] });
+  const take = async (key: string, title: string) => {
+    setBusy(key);
+    const trouble = await addRecipe(key, surfaces);
+    say(trouble || `${title} was added: each of its drifts can be edited by itself.`);
+    setBusy('');
+  };
+  return (
+    <>
+      <Typography sx={{ fontFamily: serif, fontStyle: 'italic', fontSize: 15, color: 'text.secondary', mb: 1 }}>
+        A drift is one population of plants, stones or litter. Choose one at the left, add an empty one, or start with a recipe.
+      </Typography>
+      <Section title="Recipes" remark="several drifts at once">
+        <Typography sx={{ fontSize: 12, color: 'text.secondary' }}>to grow on</Typography>
+        <SurfaceList refs={surfaces} onRemove={(ref) => setSurfaces(surfaces.filter((s) => s !== ref))} />
+        <SurfaceMenu word="+ surface" chosen={surfaces} onChange={setSurfaces} />
+        {recipes.data?.map((recipe) => (
+          <Box key={recipe.key} sx={{ display: 'flex', alignItems: 'center', gap: 1, py: 0.5 }}>
+            <Box sx={{ flex: 1 }}>
+              <Typography sx={{ fontFamily: serif, fontSize: 14.5 }}>{recipe.title}</Typography>
+              <Typography sx={{ fontSize: 11.5, color: 'text.secondary' }}>{recipe.about}</Typography>
+            </Box>
+            <Button variant="outlined" disabled={Boolean(busy) || surfaces.length === 0} onClick={() => void take(recipe.key, recipe.title)} aria-label={`Add ${recipe.title}`}>{busy === recipe.key ? 'adding…' : 'Add'}</Button>
+          </Box>
+        ))}
+      </Section>
+      <SnagSheet />
+    </>
+  );
+}
