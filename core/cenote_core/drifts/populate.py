@@ -136,14 +136,18 @@ class Forms:
 
     Attributes
     ----------
-    identity : (N,) uint64; asset : (N,) int32; turn : (N,) radians; scale : (N,); up : (N, 3)
+    identity : (N,) uint64; asset : (N,) int32; turn : (N,) radians; scale : (N,); normals : (N, 3)
     """
 
     identity: np.ndarray
     asset: np.ndarray
     turn: np.ndarray
     scale: np.ndarray
-    up: np.ndarray
+    normals: np.ndarray
+
+    def up(self, plan: DriftPlan, index: np.ndarray) -> np.ndarray:
+        """(K, 3) own axes of some of them."""
+        return leaning(self.normals[index], plan.variety.follow, plan.variety.lean, self.identity[index])
 
 
 def forms(scene: Scene, drift_id: str, plan: DriftPlan, places: Places, litter: np.ndarray | None) -> Forms:
@@ -168,8 +172,8 @@ def forms(scene: Scene, drift_id: str, plan: DriftPlan, places: Places, litter: 
     if plan.border.width > 0:
         inside = border_share(scene, plan, places)
         scale = scale * (plan.border.size + (1 - plan.border.size) * inside)
-    up = leaning(places.normals(), plan.variety.follow, plan.variety.lean, identity)
-    return Forms(identity, asset, (turn - 0.5) * np.radians(plan.variety.turn), scale, up)
+    normals = scene.cache.get(content_hash("normals", places_key(scene, plan)), places.normals)
+    return Forms(identity, asset, (turn - 0.5) * np.radians(plan.variety.turn), scale, normals)
 
 
 def populate(scene: Scene, drift_id: str, plan: DriftPlan) -> Instances:
@@ -218,7 +222,7 @@ def _populate(scene: Scene, drift_id: str, plan: DriftPlan) -> Instances:
     litter = litter_amounts(scene, plan, places) if plan.litter.on else None
     look = forms(scene, drift_id, plan, places, litter)
     keep = standing_places(scene, drift_id, plan, places, litter)
-    keep &= _kept_out(scene, plan, places, look, np.flatnonzero(keep))
+    keep &= clear_of_keepouts(scene, plan, places, look)
     meant = []
     if edits:
         known = np.concatenate([look.identity, *(h.identity for h in hand)])
@@ -241,28 +245,31 @@ def standing_places(
     return np.asarray(keep & open_above(scene, plan, places))
 
 
-def _kept_out(scene: Scene, plan: DriftPlan, places: Places, look: Forms, index: np.ndarray) -> np.ndarray:
-    """(N,) bool: which of the places asked about are clear of all keep-outs; the others count as clear."""
-    out = np.ones(len(places), bool)
-    for keep in plan.keep_outs:
-        if len(index) == 0:
-            break
-        free = free_space(
-            scene,
-            plan,
-            keep,
-            places.points.positions[index].astype(np.float64),
-            look.up[index],
-            look.asset[index],
-            look.scale[index],
-        )
-        out[index[free < keep.clearance]] = False
-        index = index[free >= keep.clearance]
-    return out
+def clear_of_keepouts(scene: Scene, plan: DriftPlan, places: Places, look: Forms) -> np.ndarray:
+    """(N,) bool: which places are clear of all keep-outs, for the plants as they would look there.
+
+    Worked out for all places at once and kept, so that a gate in motion does not ask for distances again.
+    """
+    if not plan.keep_outs:
+        return np.ones(len(places), bool)
+    lean = plan.variety.model_dump(include={"follow", "lean"})
+    key = content_hash("clear", places_key(scene, plan), keep_key(scene, plan), lean, look.scale, look.asset)
+
+    def make() -> np.ndarray:
+        out = np.ones(len(places), bool)
+        index = np.arange(len(places))
+        for keep in plan.keep_outs:
+            at, up = places.points.positions[index].astype(np.float64), look.up(plan, index)
+            free = free_space(scene, plan, keep, at, up, look.asset[index], look.scale[index])
+            out[index[free < keep.clearance]] = False
+            index = index[free >= keep.clearance]
+        return out
+
+    return scene.cache.get(key, make)
 
 
 def _instances(scene: Scene, plan: DriftPlan, places: Places, look: Forms, index: np.ndarray) -> Instances:
-    identity, variety, up = look.identity[index], plan.variety, look.up[index]
+    identity, variety, up = look.identity[index], plan.variety, look.up(plan, index)
     sink = variety.sink_min + (variety.sink_max - variety.sink_min) * uniform(identity, 5)
     position = places.points.positions[index] - up * (sink * np.ones(len(index)))[:, None]
     tint = tints(plan, identity)

@@ -17,7 +17,7 @@ from . import structures
 from .farcard import SLOT, far_card
 from .flora import PLANTS, Plant
 
-REVISION = 8
+REVISION = 9
 """Raised whenever a generator changes, so that kept meshes are made anew."""
 
 

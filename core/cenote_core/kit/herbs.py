@@ -106,7 +106,7 @@ def _levels(
             kept = _every(leaves, step, wide)
             parts.append(cards_mesh(kept, "leaf", middle, 0.35, 0.3, seed, 0.9))
         if len(tops):
-            parts.append(_crossed(_every(tops, max(1, step // 2), wide), flat, middle, seed))
+            parts.append(_crossed(_every(tops, max(1, step // 2), 1.0), flat, middle, seed))
         return merge(parts)
 
     return [level(1, 1.0, 5), level(2, 1.35, 3), level(4, 1.8, 3)]

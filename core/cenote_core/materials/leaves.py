@@ -221,14 +221,14 @@ def sprig(
     return sheet.finished(seed, 0.6, 0.35, 0.3)
 
 
-def spike(size: int, seed: int, half: int = SUMMER, bloom: str = "#a8588a", bloom_at: float = 13.0) -> Material:
+def spike(size: int, seed: int, half: int = SUMMER, bloom: str = "#c2849a", bloom_at: float = 12.5) -> Material:
     """A flowering spike: bells or small flowers up a stem, seed heads after they are over."""
     _, palette = YEARS["herb"].at(half)
     rng = np.random.Generator(np.random.Philox(seed))
     sheet = Sheet(size)
     sheet.line(np.array([[0.5, 0.0], [0.5, 0.98]]), 0.02, palette[0] * 1.1)
     away = min(abs(half - bloom_at), 24 - abs(half - bloom_at))
-    tone = colour(bloom) if away < 3.5 else colour("#6e5a3c")
+    tone = colour(bloom) if away < 3 else colour("#6e5a3c")
     for k in range(34):
         y = 0.12 + 0.84 * k / 34
         side = -1 if k % 2 else 1

@@ -13,18 +13,19 @@ import pyoidn
 from PIL import Image
 
 from ..errors import CenoteError
-from ..light.sky import make_sky
 from ..mesh import engine
 from ..plan import StationPlan
 from ..scene.scene import Scene
-from .assemble import GOOD, ROUGH, Detail, decal_meshes, drift_meshes, lights, owner_meshes
+from .assemble import GOOD, ROUGH, Detail, decal_meshes, lights, owner_meshes
 from .camera import axes, field_of_view
+from .guides import guides
 from .settings import ProofSettings
 from .tone import to_screen
+from .vegetation import drift_meshes
 
 __all__ = ["ProofSettings", "render_proof"]
 Report = Callable[[str, float], None]
-_PASS = 4
+_PASS = 2
 """Samples a pixel in one go, so that progress is shown and cancelling is quick."""
 
 
@@ -72,27 +73,22 @@ def _render(
     built = mi.load_dict(
         {"type": "scene", **parts, "camera": _camera(mi, station, settings), "integrator": _integrator(detail)}
     )
+    report("guides", 0.33)
+    seen = guides(mi, built, settings.width, settings.height, detail.guides)
     total = None
     count = max(1, detail.samples // _PASS)
     for k in range(count):
-        report(f"light, {k * _PASS} of {count * _PASS} samples", 0.35 + 0.58 * k / count)
-        image = np.array(mi.render(built, spp=_PASS, seed=k))
+        report(f"light, {k * _PASS} of {count * _PASS} samples", 0.38 + 0.55 * k / count)
+        image = np.array(mi.render(built, spp=_PASS, seed=k))[..., :3]
         # Rare very bright samples would leave spots the denoiser keeps.
-        image[..., :3] = np.minimum(np.nan_to_num(image[..., :3]), 40.0)
+        image = np.minimum(np.nan_to_num(image), 40.0)
         total = image if total is None else total + image
     assert total is not None
-    mean = np.nan_to_num(total / count)
-    return {
-        "beauty": mean[..., :3],
-        "colour": mean[..., 4:7],
-        "normal": mean[..., 7:10],
-        "depth": mean[..., 10],
-    }, triangles
+    return {"beauty": np.nan_to_num(total / count), **seen}, triangles
 
 
 def _integrator(detail: Detail) -> dict[str, Any]:
-    path = {"type": "volpath", "max_depth": detail.bounces, "rr_depth": 4}
-    return {"type": "aov", "aovs": "colour:albedo,normal:sh_normal,depth:depth", "image": path}
+    return {"type": "volpath", "max_depth": detail.bounces, "rr_depth": 4}
 
 
 def _camera(mi: Any, station: StationPlan, settings: ProofSettings) -> dict[str, Any]:
@@ -133,7 +129,7 @@ def _denoised(passes: dict[str, np.ndarray]) -> np.ndarray:
 def _hazed(beauty: np.ndarray, depth: np.ndarray, scene: Scene) -> np.ndarray:
     """Distance pales toward the horizon's colour, exponentially, as in the plate."""
     light = scene.site.light
-    colour = make_sky(light).haze_colour
+    colour = scene.sky().haze_colour
     amount = 1 - np.exp(-depth * haze_density(light.haze))
     amount = np.where(depth > 0, amount, 0.0)[..., None]
     return np.asarray(beauty * (1 - amount) + colour * amount, np.float32)

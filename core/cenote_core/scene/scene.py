@@ -18,6 +18,7 @@ from ..errors import CenoteError
 from ..ground.terrain import GROUND_SLOT, ground_mesh
 from ..hashing import content_hash
 from ..kit.catalogue import Asset
+from ..light.sky import Sky, make_sky
 from ..materials.material import Material
 from ..materials.seasons import half_month
 from ..mesh.mesh import Mesh, euler_matrix, transformed
@@ -171,6 +172,12 @@ class Scene:
     def surface(self, ref: str) -> Surface | None:
         """The surface of that name if it still exists."""
         return next((s for s in self.surfaces() if s.ref == ref), None)
+
+    def sky(self) -> Sky:
+        """The sky over the site, kept."""
+        light = self.site.light
+        key = content_hash("sky", light.model_dump(exclude={"name", "note", "exposure", "visible", "locked"}))
+        return self.cache.get(key, lambda: make_sky(light), on_disk=True)
 
     def half(self) -> int:
         """The half month of the year the site is in."""

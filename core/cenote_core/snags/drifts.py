@@ -13,11 +13,12 @@ from ..drifts.bodies import bodies_of
 from ..drifts.instances import Instances
 from ..drifts.keepouts import PIECES, free_space
 from ..drifts.places import places_of
-from ..drifts.populate import amounts, populate
+from ..drifts.populate import amounts, asker_of, populate
 from ..kit.flora import PLANTS
 from ..plan import DriftPlan, KeepOut
-from ..proofs.assemble import LOD_REACH
 from ..proofs.camera import in_view
+from ..proofs.vegetation import LOD_REACH
+from ..scene.measuring import measure
 from ..scene.scene import Scene
 
 MOST_PLACES = 40
@@ -180,22 +181,19 @@ def _cut_edges(scene: Scene, key: str, plan: DriftPlan, found: Instances) -> lis
     if len(places) == 0 or plan.tier == "canopy":
         return []
     out = []
+    asker = asker_of(scene, key, plan)
     for number, rule in enumerate(plan.rules):
         gate = rule.gate
-        hard = [
-            side
-            for side, width, inside in (
-                ("rises", gate.rise_end - gate.rise_start, gate.rise_start > -9_000),
-                ("falls", gate.fall_end - gate.fall_start, gate.fall_end < 9_000),
-            )
-            if width <= 0 and inside
-        ]
-        if not rule.active or rule.strength < 1 or not hard or rule.measure in ("painted", "image", "camera"):
+        if not rule.active or rule.strength < 1 or rule.measure in ("painted", "image", "camera"):
             continue
-        share = amounts(scene, key, plan.model_copy(update={"rules": [rule]}), places)
-        if 0.02 < float((share > 0).mean()) < 0.98:
-            soft = _softened(rule)
-            rules = [soft if k == number else r for k, r in enumerate(plan.rules)]
+        parts = zip(places.owner_names, places.parts, places.keys, strict=True)
+        values = np.concatenate([measure(scene, name, points, rule, asker, k) for name, points, k in parts])
+        beyond = {"rises": (values < gate.rise_start).mean(), "falls": (values > gate.fall_end).mean()}
+        widths = {"rises": gate.rise_end - gate.rise_start, "falls": gate.fall_end - gate.fall_start}
+        # An end that no place lies beyond draws no line.
+        hard = [side for side, width in widths.items() if width <= 0 and 0.02 < beyond[side] < 0.98]
+        if hard:
+            rules = [_softened(rule) if k == number else r for k, r in enumerate(plan.rules)]
             text = f"The {rule.measure} rule of {plan.name} {' and '.join(hard)} all at once, which draws a hard line."
             cured = _dump(plan.model_copy(update={"rules": rules}))
             out.append(Snag("edge looks cut", key, text, 1, cure="give it a soft edge", plan=cured))

@@ -186,7 +186,7 @@ function marks(context: CanvasRenderingContext2D, low: number, high: number, wid
   if (tall < scale * 0.97) context.fillText(`heights × ${(tall / scale).toFixed(2)}`, 36, 10);
 }
 
-const hatches: Record<string, { fill: string; gap: number }> = { canopy: { fill: '#E6E4DA', gap: 4 }, shrub: { fill: '#DCDDD0', gap: 3 }, cover: { fill: '#5A6066', gap: 0 }, litter: { fill: '#8C5A0B', gap: 0 } };
+const hatches: Record<string, { fill: string; gap: number }> = { canopy: { fill: '#CFCBBB', gap: 4 }, shrub: { fill: '#C5C7B2', gap: 3 }, cover: { fill: '#5A6066', gap: 0 }, litter: { fill: '#8C5A0B', gap: 0 } };
 
 function silhouette(context: CanvasRenderingContext2D, outline: Outline, x: number, y: number, sx: number, sy: number, tier: string, on: boolean) {
   const { fill, gap } = hatches[tier] ?? hatches.cover;

@@ -3,6 +3,7 @@ import { useEffect, useRef, useState } from 'react';
 import { useBench, type View } from '../state/bench';
 import { useAssets, useJobs } from '../state/derived';
 import { itemsOf, newKey, useSite } from '../state/site';
+import type { PlanOf } from '../api/client';
 import { figure, ink, mono } from '../theme';
 import { freshStation } from '../bench/fresh';
 import { usePlateScene } from '../state/plate';
@@ -51,6 +52,7 @@ export function Plate() {
       made.dispose();
       setScene(null);
       usePlateScene.setState({ scene: null });
+      set({ ready: false });
     };
   }, [set]);
 
@@ -143,7 +145,14 @@ function Stations({ scene }: { scene: PlateScene | null }) {
 function cutBefore(scene: PlateScene | null): { start: [number, number]; end: [number, number]; width: number } {
   if (!scene) return { start: [-10, 0], end: [10, 0], width: 2 };
   const to = scene.controls.target, away = to.clone().sub(scene.camera.position).setY(0).normalize();
-  const half = Math.min(22, Math.max(6, to.distanceTo(scene.camera.position) * 1.1));
+  const { width, depth } = useSite.getState().items.ground?.plan as PlanOf<'ground'>;
   const round = (v: number) => Number(v.toFixed(2));
-  return { start: [round(to.x + away.z * half), round(to.z - away.x * half)], end: [round(to.x - away.z * half), round(to.z + away.x * half)], width: 2 };
+  // As long as the ground allows, up to 40 m each way.
+  const end = (sign: number): [number, number] => {
+    const dx = sign * away.z, dz = -sign * away.x;
+    const room = (at: number, d: number, half: number) => (Math.abs(d) < 1e-6 ? Infinity : ((d > 0 ? half : -half) - at) / d);
+    const reach = Math.max(1, Math.min(40, room(to.x, dx, width / 2), room(to.z, dz, depth / 2)));
+    return [round(to.x + dx * reach), round(to.z + dz * reach)];
+  };
+  return { start: end(1), end: end(-1), width: 2 };
 }

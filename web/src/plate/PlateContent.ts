@@ -10,6 +10,9 @@ import { setWind } from './windShader';
 
 const HAZE = 0.012;
 
+/** Room for patinas in few sizes, so that few programs are needed; rooms that stay empty cost nothing much. */
+const roomFor = (layers: number) => [0, 2, 4, MOST_LAYERS].find((room) => room >= layers) ?? MOST_LAYERS;
+
 /** What is drawn: fetches what changed since the last manifest, and takes previews. */
 export class PlateContent extends PlateView {
   setAssets(list: Asset[]) {
@@ -48,11 +51,12 @@ export class PlateContent extends PlateView {
   }
 
   /** Fetch and show whatever changed since the last manifest. */
-  async sync(manifest: Manifest, pieces: Record<string, PlanOf<'piece'>>, patinas: Patinas, tiers: Record<string, string>) {
+  async sync(manifest: Manifest, light: PlanOf<'light'>, pieces: Record<string, PlanOf<'piece'>>, patinas: Patinas, tiers: Record<string, string>) {
     this.layers = manifest.layers as Patinas;
     this.patinas = { ...this.layers, ...patinas };
     this.store.setInfos(manifest.materials);
-    await this.together(() => this.syncAll(manifest, pieces, tiers));
+    // One picture when all is there, not one for every part that arrives.
+    await this.together(() => Promise.all([this.setLight(manifest.sky, light), this.syncAll(manifest, pieces, tiers)]));
   }
 
   protected async syncAll(manifest: Manifest, pieces: Record<string, PlanOf<'piece'>>, tiers: Record<string, string>) {
@@ -184,12 +188,12 @@ export class PlateContent extends PlateView {
     const carried = owner.surfaces.map((surface) =>
       owner.coverOrder.filter((id) => this.patinas[id]?.uses?.some((use) => use.surface === surface.ref || (key === 'ground' && use.surface.startsWith('ground/')))).slice(0, MOST_LAYERS),
     );
-    const materialKey = JSON.stringify([owner.surfaces.map((s) => s.material), carried.map((c) => c.length), owner.meshUrl]);
+    const materialKey = JSON.stringify([owner.surfaces.map((s) => s.material), carried.map((c) => roomFor(c.length)), owner.meshUrl]);
     if (owner.materialKey !== materialKey) {
       const pictures = await Promise.all(owner.surfaces.map((s) => this.store.get(s.material)));
       const old = owner.mesh.userData.materials as SurfaceMaterial[];
       const ownBase = Boolean(owner.mesh.geometry.getAttribute('baseUv'));
-      owner.mesh.userData.materials = pictures.map((p, k) => surfaceMaterial(p, carried[k].length, ownBase && p.tile <= 0));
+      owner.mesh.userData.materials = pictures.map((p, k) => surfaceMaterial(p, roomFor(carried[k].length), ownBase && p.tile <= 0));
       owner.mesh.material = owner.mesh.userData.materials;
       old.forEach((m) => m.dispose());
       owner.materialKey = materialKey;
@@ -253,14 +257,14 @@ export class PlateContent extends PlateView {
     if (before?.look === look) return;
     const urls = this.software ? asset.lods.slice(-2) : asset.lods;
     const packets = await Promise.all((urls.length ? urls : asset.lods).map(async (url) => unpack(await fetchBytes(url))));
-    const lods = packets.map(geometryOf).filter((g): g is THREE.BufferGeometry => g !== null);
+    const lods = packets.map((packet) => geometryOf(packet, true)).filter((g): g is THREE.BufferGeometry => g !== null);
     const materials = await Promise.all(
       lods.map((lod) =>
         Promise.all(
           (lod.userData.slots as string[]).map(async (slot) => {
             const pictures = await this.store.get(asset.materials[slot] ?? 'concrete');
             const swaying = lod.getAttribute('sway') ? asset.size[1] : 0;
-            if (pictures.alpha || pictures.translucency > 0) return leafMaterial(pictures, slot === 'blade' || Boolean(lod.getAttribute('color')), this.software, swaying);
+            if (pictures.alpha || pictures.translucency > 0) return leafMaterial(pictures, this.software, swaying);
             const made = surfaceMaterial(pictures, 0, false, swaying);
             if (lod.userData.ownUv) made.userData.uniforms.uTile.value = 1;
             return made;

@@ -207,7 +207,9 @@ export class PlateView {
 
   protected render() {
     const started = performance.now();
-    const quick = this.dragging && this.software;
+    // In software the first picture is a quick one too: it shows the site early and is then made full.
+    const first = this.software && !this.shown && this.owners.size > 0;
+    const quick = this.software && (this.dragging || first);
     this.setSharpness(quick ? 0.5 : 1);
     const settled = this.settling;
     this.settling = false;
@@ -225,12 +227,15 @@ export class PlateView {
     }
     const ms = performance.now() - started;
     this.canvas.dataset.settled = String(settled || !this.software);
+    this.canvas.dataset.took = `${this.canvas.dataset.took ?? ''} ${Math.round(ms)}`.slice(-60);
     this.canvas.dataset.frames = String(Number(this.canvas.dataset.frames ?? 0) + 1);
     this.onFrame({ things: this.drawn.things, triangles: Math.round(this.drawn.triangles), drawn: this.renderer.info.render.triangles, ms });
     if (!quick && !this.software) this.tune(ms);
-    if (this.software && !quick && !settled) this.settleSoon();
+    if (first) this.shown = this.shadowWanted = this.arrangeWanted = true;
+    if (this.software && (!quick || first) && !settled) this.settleSoon();
   }
 
+  private shown = false;
   protected sharpness = 1;
   protected settling = false;
 

@@ -1,8 +1,8 @@
 import * as THREE from 'three';
 import type { Packet } from '../api/packet';
 
-/** A buffer geometry with one group a material slot, from the server's mesh packet; null if it is empty. */
-export function geometryOf(packet: Packet): THREE.BufferGeometry | null {
+/** A buffer geometry with one group a material slot, from the server's mesh packet; null if it is empty. `coloured`: white where it has no colours. */
+export function geometryOf(packet: Packet, coloured = false): THREE.BufferGeometry | null {
   const { arrays, info } = packet;
   if (!arrays.position) return null;
   const geometry = new THREE.BufferGeometry();
@@ -14,6 +14,7 @@ export function geometryOf(packet: Packet): THREE.BufferGeometry | null {
   if (arrays.baseUv) geometry.setAttribute('baseUv', float('baseUv', 2));
   if (arrays.sway) geometry.setAttribute('sway', new THREE.BufferAttribute(arrays.sway as Uint8Array, 4, true));
   if (arrays.color) geometry.setAttribute('color', float('color', 4));
+  else if (coloured) geometry.setAttribute('color', new THREE.BufferAttribute(new Float32Array((arrays.position.length / 3) * 4).fill(1), 4));
   geometry.setIndex(new THREE.BufferAttribute(arrays.index as Uint32Array, 1));
   let start = 0;
   ((info.counts as number[] | undefined) ?? []).forEach((faces, slot) => {

@@ -160,6 +160,7 @@ export function setLayers(
   uniforms.uFinishColour.value = arrays?.colour ?? blank;
   uniforms.uFinishRelief.value = arrays?.relief ?? blank;
   const values = uniforms.uLayer.value as THREE.Vector4[];
+  values.forEach((value, k) => k % 3 === 0 && value.setX(-1));
   layers.forEach((layer, k) => {
     values[k * 3].set(layer.cover, layer.finish, layer.tile, layer.variationTile);
     values[k * 3 + 1].set(layer.tint.r, layer.tint.g, layer.tint.b, layer.variation);
@@ -168,13 +169,16 @@ export function setLayers(
 }
 
 /** Leaves and blades: cut out by alpha, lit through from behind. */
-export function leafMaterial(base: Pictures, vertexColour: boolean, plain: boolean, swaying: number): THREE.Material {
-  const shared = { map: base.colour, alphaTest: base.alpha ? 0.42 : 0, side: THREE.DoubleSide, vertexColors: vertexColour };
+export function leafMaterial(base: Pictures, plain: boolean, swaying: number): THREE.Material {
+  // The same settings for all, so that one program draws every kind of leaf.
+  const shared = { map: base.colour, alphaTest: 0.42, side: THREE.DoubleSide, vertexColors: true };
   const material = plain ? new THREE.MeshLambertMaterial(shared) : new THREE.MeshStandardMaterial({ ...shared, roughness: 0.75, metalness: 0 });
   const share = base.translucency;
-  material.customProgramCacheKey = () => `leaf ${share.toFixed(2)} ${swaying > 0}`;
+  material.customProgramCacheKey = () => `leaf ${swaying > 0}`;
   material.onBeforeCompile = (program) => {
     if (swaying > 0) withWind(program, swaying);
+    program.uniforms.uThrough = { value: share };
+    program.fragmentShader = `uniform float uThrough;\n${program.fragmentShader}`;
     // Normals of leaves lean out of the crown, so that it is lit as a body: they are not turned for back faces.
     program.fragmentShader = program.fragmentShader
       .replace('#include <normal_fragment_begin>', 'float faceDirection = 1.0;\nvec3 normal = normalize(vNormal);\nvec3 nonPerturbedNormal = normal;')
@@ -183,7 +187,7 @@ export function leafMaterial(base: Pictures, vertexColour: boolean, plain: boole
         `#include <lights_fragment_end>
         #if NUM_DIR_LIGHTS > 0
           vec3 through = max(0.0, dot(-geometryNormal, directionalLights[0].direction)) * directionalLights[0].color;
-          reflectedLight.directDiffuse += ${share.toFixed(2)} * through * BRDF_Lambert(diffuseColor.rgb) * 0.75;
+          reflectedLight.directDiffuse += uThrough * through * BRDF_Lambert(diffuseColor.rgb) * 0.75;
         #endif`,
       );
   };

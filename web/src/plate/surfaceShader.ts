@@ -78,6 +78,7 @@ void layDown() {
 #if LAYERS > 0
   for (int k = 0; k < LAYERS; k++) {
     vec4 a = uLayer[k * 3], b = uLayer[k * 3 + 1], d = uLayer[k * 3 + 2];
+    if (a.x < 0.0) continue;
     float cover = texture(uCovers, vec3(vUnwrap, a.x)).r;
     if (cover <= 0.0) continue;
     vec3 place = vec3(vMetre / a.z, a.y);

@@ -23,11 +23,13 @@ export function usePlateContent(scene: PlateScene | null): boolean {
     scene.setAssets(assets);
     const { items } = useSite.getState();
     const tiers = Object.fromEntries(itemsOf(items, 'drift').map((d) => [d.key, d.plan.tier]));
-    Promise.all([
-      scene.setLight(manifest.sky, items.light.plan as PlanOf<'light'>),
-      scene.sync(manifest, byKey(itemsOf(items, 'piece')), byKey(itemsOf(items, 'patina')), tiers),
-    ])
-      .then(() => !stale && setReady(true))
+    scene
+      .sync(manifest, items.light.plan as PlanOf<'light'>, byKey(itemsOf(items, 'piece')), byKey(itemsOf(items, 'patina')), tiers)
+      .then(() => {
+        if (stale) return;
+        setReady(true);
+        useBench.getState().set({ ready: true });
+      })
       .catch((error) => useSite.getState().say(sentence(error)));
     return () => {
       stale = true;

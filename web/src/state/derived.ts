@@ -1,5 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import { api, type Effect, type Manifest } from '../api/client';
+import { useBench } from './bench';
 import { useSite } from './site';
 
 /** Addresses of everything the plate draws, asked for again after every saved change. */
@@ -18,9 +19,10 @@ export function useManifest() {
 export function useEffects() {
   const id = useSite((s) => s.id);
   const revision = useSite((s) => s.revision);
+  const ready = useBench((s) => s.ready);
   const query = useQuery({
     queryKey: ['effects', id, revision],
-    enabled: Boolean(id),
+    enabled: Boolean(id) && ready,
     placeholderData: (before) => before,
     queryFn: async () => (await api.GET('/api/sites/{site_id}/effects', { params: { path: { site_id: id } } })).data ?? [],
   });

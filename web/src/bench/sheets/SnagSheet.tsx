@@ -1,5 +1,6 @@
 import { Box, Button, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
 import { api, type ItemPlan } from '../../api/client';
 import { atRest, useBench } from '../../state/bench';
 import { useSite } from '../../state/site';
@@ -14,15 +15,17 @@ export function SnagSheet() {
   const commit = useSite((s) => s.commit);
   const select = useSite((s) => s.select);
   const { marked, set } = useBench();
+  const [asked, setAsked] = useState(false);
   const query = useQuery({
     queryKey: ['snags', id, revision],
-    enabled: Boolean(id),
+    enabled: Boolean(id) && asked,
     placeholderData: (before) => before,
     queryFn: async () => (await api.GET('/api/sites/{site_id}/snags', { params: { path: { site_id: id } } })).data ?? [],
   });
-  const list = query.data;
+  const list = asked ? query.data : undefined;
   return (
-    <Section title="Snags" remark={list ? `${list.length}` : 'looking…'}>
+    <Section title="Snags" remark={list ? `${list.length}` : asked ? 'looking…' : ''}>
+      {!asked && <Button onClick={() => setAsked(true)}>Look for snags</Button>}
       {list?.length === 0 && <Typography sx={{ fontSize: 12.5 }}>Nothing found that a viewer would notice.</Typography>}
       {list?.map((snag, k) => (
         <Box key={`${snag.item} ${snag.kind} ${k}`} sx={{ borderLeft: `3px solid ${ink.ochre}`, pl: 1, mb: 1 }}>
