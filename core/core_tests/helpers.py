@@ -10,7 +10,7 @@ import numpy as np
 from cenote_core.cache import Cache
 from cenote_core.kit.builtin import BuiltinKit
 from cenote_core.mesh.mesh import Mesh, make_mesh
-from cenote_core.plan import Gate, GroundPlan, PiecePlan
+from cenote_core.plan import AssetShare, DriftPlan, Gate, GroundPlan, PiecePlan
 from cenote_core.plan.site import SitePlan
 from cenote_core.scene.scene import Scene
 
@@ -38,6 +38,20 @@ def small_site(**ground: object) -> SitePlan:
     site.ground = GroundPlan(**{"width": 12, "depth": 12, "cell": 0.5, "amount": 0.0, **ground})  # type: ignore[arg-type]
     site.put("wall", PiecePlan(name="wall", asset="wall", position=(0, 0, -2)))
     return site
+
+
+def drift(**more: object) -> DriftPlan:
+    """A drift of short grass on the ground; `assets` may be given by their ids."""
+    plan: dict[str, object] = {
+        "name": "grass",
+        "assets": ["grass_low"],
+        "surfaces": ["ground/ground"],
+        "density": 8,
+        "spacing": 0.2,
+        **more,
+    }
+    plan["assets"] = [AssetShare(asset=a) if isinstance(a, str) else a for a in plan["assets"]]  # type: ignore[attr-defined]
+    return DriftPlan(**plan)  # type: ignore[arg-type]
 
 
 def scene_of(site: SitePlan) -> Scene:

@@ -25,18 +25,7 @@ from cenote_core.plan import (
 )
 from cenote_core.snags.effect import drift_effect, patina_effect
 
-from .helpers import gate, least_distance, scene_of, sheet, small_site
-
-
-def drift(**more):
-    plan = {
-        "name": "grass",
-        "assets": [AssetShare(asset="grass_low")],
-        "surfaces": ["ground/ground"],
-        "density": 8,
-        "spacing": 0.2,
-    }
-    return DriftPlan(**{**plan, **more})
+from .helpers import drift, gate, least_distance, scene_of, sheet, small_site
 
 
 class Drifts(unittest.TestCase):

@@ -198,7 +198,8 @@ def _water(scene: Scene, at: np.ndarray) -> np.ndarray:
     lines, pools = land.shores(scene)
     under = np.zeros(len(at), bool)
     for wet, level in pools:
-        under |= (height_at(plan, wet.astype(float), at[:, [0, 2]]) > 0.5) & (at[:, 1] < level)
+        # Beside a wet point of the grid, and itself below the level: exact up to the very shore.
+        under |= (height_at(plan, wet.astype(float), at[:, [0, 2]]) > 0) & (at[:, 1] < level)
     return water_distance(at, lines, under)
 
 
