@@ -26,13 +26,26 @@ from cenote_core.measures.noise import noise  # noqa: E402
 from cenote_core.measures.slope import slope  # noqa: E402
 from cenote_core.mesh import engine  # noqa: E402
 from cenote_core.mesh.mesh import make_mesh, points_on  # noqa: E402
+from cenote_core.mesh.nearest import triangle_tree  # noqa: E402
 from cenote_core.mesh.rays import RayScene  # noqa: E402
 from cenote_core.mesh.texels import sample_map  # noqa: E402
-from cenote_core.plan import DecalPlan, Gate  # noqa: E402
+from cenote_core.plan import (  # noqa: E402
+    AssetShare,
+    DecalPlan,
+    DriftPlan,
+    Gate,
+    GroundPlan,
+    HollowRule,
+    KeepOut,
+    NoiseRule,
+    PiecePlan,
+    SlopeRule,
+)
 from cenote_core.plan.site import SitePlan  # noqa: E402
 from cenote_core.proofs.render import ProofSettings, render_proof  # noqa: E402
 from cenote_core.rules import apply_rule  # noqa: E402
 from cenote_core.scene.scene import Scene  # noqa: E402
+from cenote_core.snags.drifts import twins  # noqa: E402
 from demo import tarn_halt  # noqa: E402
 
 
@@ -155,6 +168,54 @@ def peers(mesh, area: float) -> None:
         print("  pymeshlab is not installed (bin/bench --peers)")
 
 
+def drifts() -> None:
+    """Whole drifts on a field, from places to turned and tinted instances, rules and keep-outs included."""
+    cache = Cache()
+    site = SitePlan()
+    site.ground = GroundPlan(width=260, depth=260, cell=0.5, amount=4, feature=20)
+    site.put("wall", PiecePlan(name="w", asset="wall", position=(0, 0, 0)))
+    counts, seconds = [], []
+    print("  drifts of two assets, three rules, a keep-out:", end="", flush=True)
+    for wanted in (1e3, 1e4, 1e5, 1e6):
+        spacing = float(np.sqrt(260**2 * full_density(1.0) * 0.75 / wanted))
+        plan = DriftPlan(
+            name="d",
+            assets=[AssetShare(asset="grass_mid"), AssetShare(asset="grass_low")],
+            surfaces=["ground/ground"],
+            density=10_000,
+            spacing=spacing,
+            headroom=0.2,
+            keep_outs=[KeepOut(of="pieces", clearance=0.02)],
+            rules=[
+                SlopeRule(gate=Gate(rise_start=0, rise_end=0, fall_start=40, fall_end=60)),
+                NoiseRule(gate=Gate(rise_start=0.2, rise_end=0.4, fall_start=1, fall_end=1), size=6),
+                HollowRule(gate=Gate(rise_start=-90, rise_end=-90, fall_start=90, fall_end=90)),
+            ],
+        )
+        runs = []
+        for run in range(3):
+            cache._values.clear()
+            scene = Scene(site, BuiltinKit(cache), cache)
+            scene.standing()
+            started = time.perf_counter()
+            found = populate(scene, "d", plan.model_copy(update={"seed": run + 1}))
+            runs.append(time.perf_counter() - started)
+        counts.append(len(found))
+        seconds.append(statistics.median(runs[1:]))
+        print(f"  {len(found):,}: {seconds[-1]:.2f} s", end="", flush=True)
+    slope, start = np.polyfit(counts, seconds, 1)
+    print(f"\n  fit: {start:.2f} s + {slope * 1e6:.2f} s a million; peak {memory():.2f} GB")
+    print(f"  neighbours that are twins within 3 spacings: {twins(found, 3 * spacing).mean():.2%} with 2 assets")
+    mesh = terrain(316, 100.0)
+    tree = triangle_tree(mesh.positions, mesh.faces)
+    points = mesh.positions[:: max(1, len(mesh.positions) // 50_000)].astype(float) + [0, 0.4, 0]
+    report(
+        f"true distance, {len(points):,} points to 200 000 triangles",
+        median(lambda: tree.distance(points), 3),
+        "none set",
+    )
+
+
 def rays() -> None:
     mesh = terrain(200, 40.0)
     scene = RayScene(mesh.positions, mesh.faces)
@@ -246,6 +307,7 @@ if __name__ == "__main__":
     parser.add_argument("--no-proof", action="store_true")
     options = parser.parse_args()
     sampling()
+    drifts()
     rays()
     editing()
     if not options.no_proof:

@@ -62,9 +62,11 @@ def fallen_share(species: str, season: float) -> float:
     if species not in YEARS:
         return _WORN
     left, _ = YEARS[species].at(season * 2)
-    # From midwinter on last year's leaves rot away until the next leaf is out.
-    rotting = np.interp(season, [0, 3, 6, 8], [1.0, 0.7, 0.35, 0.3])
-    return float(max(_WORN, (1.0 - left) * rotting))
+    bare = 1.0 - YEARS[species].at(0)[0]
+    # Last year's leaves rot away from midwinter on; from August this year's come down.
+    old = bare * np.interp(season, [0, 3, 6, 8], [1.0, 0.7, 0.3, 0.0])
+    new = (1.0 - left) if season >= 8 else 0.0
+    return float(max(_WORN, old, new))
 
 
 def litter_amounts(scene: Scene, plan: DriftPlan, places: Places) -> np.ndarray:

@@ -13,11 +13,12 @@ from ..cache import Cache
 from ..errors import CenoteError
 from ..hashing import content_hash
 from ..mesh.mesh import Mesh, make_mesh, with_box_uv
+from ..mesh.nearest import triangle_tree
 from . import structures
 from .farcard import SLOT, far_card
 from .flora import PLANTS, Plant
 
-REVISION = 9
+REVISION = 10
 """Raised whenever a generator changes, so that kept meshes are made anew."""
 
 
@@ -131,7 +132,25 @@ def with_coarser(lods: list[Mesh], shares: tuple[float, ...] = (0.35, 0.12)) -> 
     finest = lods[0]
     if finest.triangle_count <= 600:
         return [finest]
-    return [finest, *(_reduced(finest, share) for share in shares)]
+    out = [finest]
+    for share in shares:
+        coarser = _reduced(finest, share)
+        if coarser.triangle_count < 0.8 * out[-1].triangle_count:
+            out.append(coarser)
+    return out
+
+
+def _kept_outline(corners: np.ndarray, faces: np.ndarray, share: float) -> tuple[np.ndarray, np.ndarray]:
+    """Fewer triangles if no corner then lies farther than 2 % of the whole from what is left; else as it was.
+
+    Quadrics may drop a thin leg or a rod altogether, which is seen from afar more than anything else.
+    """
+    points, fewer = fast_simplification.simplify(corners, faces, 1.0 - share)
+    if len(fewer) == 0:
+        return corners, faces
+    strayed = triangle_tree(points, fewer).distance(corners).max()
+    allowed = 0.02 * float(np.linalg.norm(np.ptp(corners, axis=0)))
+    return (points, fewer) if strayed <= allowed else (corners, faces)
 
 
 def _reduced(mesh: Mesh, share: float) -> Mesh:
@@ -147,7 +166,7 @@ def _reduced(mesh: Mesh, share: float) -> Mesh:
         corners, joined = np.unique(np.round(mesh.positions[faces.ravel()], 5), axis=0, return_inverse=True)
         faces = joined.reshape(-1, 3).astype(np.int32)
         if len(faces) > 60:
-            corners, faces = fast_simplification.simplify(corners.astype(np.float32), faces, 1.0 - share)
+            corners, faces = _kept_outline(corners.astype(np.float32), faces, share)
         points_of.append(corners)
         parts.append(np.asarray(faces) + offset)
         slots.append(np.full(len(faces), slot, np.int32))

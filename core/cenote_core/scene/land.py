@@ -33,7 +33,7 @@ def bare_key(scene: Scene) -> str:
     plan = scene.site.ground
     shape = plan.model_dump(exclude={"name", "note", "visible", "locked", "material", "layers", "forms"})
     forms = [form.model_dump() for form in plan.forms if not isinstance(form, Pad)]
-    image = scene.kit.picture_key(plan.image) if plan.image else ""
+    image = scene.picture_key(plan.image)
     return content_hash("bare ground", shape, forms, image, [_stroke_key(s) for s in strokes(scene)])
 
 
@@ -72,15 +72,14 @@ def bare_heights(scene: Scene) -> np.ndarray:
 
 def _formed(scene: Scene) -> np.ndarray:
     plan = scene.site.ground
-    image = scene.kit.picture(plan.image) if plan.image else None
-    return formed(plan, sheet(plan, image))
+    return formed(plan, sheet(plan, scene.picture(plan.image)))
 
 
 def _block_key(scene: Scene, count: int) -> str:
     plan = scene.site.ground
     shape = plan.model_dump(exclude={"name", "note", "visible", "locked", "material", "layers", "forms"})
     forms = [form.model_dump() for form in plan.forms if not isinstance(form, Pad)]
-    image = scene.kit.picture_key(plan.image) if plan.image else ""
+    image = scene.picture_key(plan.image)
     return content_hash("sculpted", shape, forms, image, [_stroke_key(s) for s in strokes(scene)[:count]])
 
 

@@ -113,7 +113,7 @@ def rule_key(scene: Scene, owner: str, rule: Rule, asker: Asker) -> str:
         more = asker.surfaces
     elif isinstance(rule, ImageRule):
         ground = scene.site.ground
-        more = (scene.kit.picture_key(rule.image), ground.width, ground.depth)
+        more = (scene.picture_key(rule.image), ground.width, ground.depth)
     elif isinstance(rule, CameraRule):
         light = scene.site.light
         more = ([s.model_dump() for s in _stations(scene, rule)], light.azimuth, light.elevation)
@@ -152,7 +152,10 @@ def _measured(scene: Scene, owner: str, points: Points, rule: Rule, asker: Asker
     if isinstance(rule, StemsRule | CrownRule):
         return _trees(scene, at, rule, asker)
     if isinstance(rule, ImageRule):
-        return image_over(at, scene.kit.picture(rule.image), scene.site.ground.width, scene.site.ground.depth)
+        picture = scene.picture(rule.image)
+        ground = scene.site.ground
+        dark = np.zeros(len(at), np.float32)
+        return dark if picture is None else image_over(at, picture, ground.width, ground.depth)
     if isinstance(rule, CameraRule):
         light = scene.site.light
         return camera(at, _stations(scene, rule), sun_direction(light))

@@ -173,6 +173,20 @@ class Scene:
         """The surface of that name if it still exists."""
         return next((s for s in self.surfaces() if s.ref == ref), None)
 
+    def picture(self, picture_id: str | None) -> np.ndarray | None:
+        """An image of the site, or None where it is missing: what hung on it goes on without."""
+        try:
+            return self.kit.picture(picture_id) if picture_id else None
+        except CenoteError:
+            return None
+
+    def picture_key(self, picture_id: str | None) -> str:
+        """Hash of an image of the site, empty where there is none."""
+        try:
+            return self.kit.picture_key(picture_id) if picture_id else ""
+        except CenoteError:
+            return ""
+
     def sky(self) -> Sky:
         """The sky over the site, kept."""
         light = self.site.light

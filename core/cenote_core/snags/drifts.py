@@ -158,7 +158,7 @@ def _sizes(scene: Scene, key: str, plan: DriftPlan, found: Instances) -> list[Sn
     low = np.array([PLANTS[s.asset].usual[0] if s.asset in PLANTS else 0.0 for s in plan.assets])
     high = np.array([PLANTS[s.asset].usual[1] if s.asset in PLANTS else 1e9 for s in plan.assets])
     stands = tall[found.asset] * found.scale
-    bad = np.flatnonzero((stands < low[found.asset]) | (stands > high[found.asset]))
+    bad = np.flatnonzero((stands < 0.99 * low[found.asset]) | (stands > 1.01 * high[found.asset]))
     if len(bad) < max(3, 0.02 * len(found)):
         return []
     least, most = float((low / tall).max()), float((high / tall).min())

@@ -63,7 +63,10 @@ def drift_effect(scene: Scene, drift_id: str, plan: DriftPlan) -> Effect:
         )
     if len(base) == 0:
         return Effect(0, "The chosen surfaces are no longer on the site, or smaller than the spacing.")
-    count = len(populate(scene, drift_id, plan))
+    try:
+        count = len(populate(scene, drift_id, plan))
+    except CenoteError as error:
+        return Effect(0, str(error))
     if count:
         return Effect(count)
     blocked = _blocking_rule(scene, drift_id, plan, base)

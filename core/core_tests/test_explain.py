@@ -1,0 +1,228 @@
+"""Why here, the section, snags of drifts, recipes."""
+
+import unittest
+
+import numpy as np
+
+from cenote_core.drifts.populate import populate
+from cenote_core.drifts.recipes import RECIPES
+from cenote_core.errors import CenoteError
+from cenote_core.explain.section import cut_mesh, section
+from cenote_core.explain.why import points_at, why_here
+from cenote_core.plan import (
+    Cut,
+    DriftPlan,
+    GroundPlan,
+    KeepOut,
+    Mound,
+    NoiseRule,
+    PlacedPlan,
+    PlacedThing,
+    SlopeRule,
+    StationPlan,
+    TouchPlan,
+    Variety,
+)
+from cenote_core.plan.site import SitePlan
+from cenote_core.snags.drifts import drift_snags
+
+from .helpers import drift, gate, scene_of, sheet, small_site
+
+
+class WhyHere(unittest.TestCase):
+    def verdict(self, site, at, owner="ground", key="d"):
+        found = why_here(scene_of(site), owner, np.array(at, float))
+        return next(v for v in found if v.drift == key)
+
+    def test_it_names_the_rule_that_stops_it_with_its_value(self):
+        site = small_site(forms=[Mound(centre=(3, 3), radius=3, height=3)], cell=0.1)
+        site.put("d", drift(name="fern", rules=[SlopeRule(gate=gate(0, 0, 20, 30))], headroom=0))
+        steep = self.verdict(site, (4.5, 1.5, 3))
+        self.assertFalse(steep.stands)
+        self.assertIn("Stopped by slope", steep.summary)
+        # A smoothstep mound of 3 m over 3 m is steepest half way: 1.5 · 3 / 3 = 56°.
+        self.assertAlmostEqual(steep.lines[0].value, np.degrees(np.arctan(1.5)), delta=1.5)
+        self.assertIn("too high: ends at 30", steep.lines[0].text)
+
+    def test_it_says_what_stands(self):
+        site = small_site()
+        site.put("d", drift(headroom=0))
+        at = populate(scene_of(site), "d", site.drifts["d"]).position[7]
+        self.assertTrue(self.verdict(site, at).stands)
+
+    def test_strokes_keep_outs_surfaces_and_headroom_are_reasons(self):
+        site = small_site()
+        site.put("d", drift(headroom=0.5, keep_outs=[KeepOut(of="wall", clearance=0.5)]))
+        site.put("e", drift(name="e", surfaces=["wall/coping"]))
+        site.put("t", TouchPlan(target="d", action="less", points=[(4, 0, 4)], radius=1, strength=1, falloff=0))
+        thinned = self.verdict(site, (4, 0, 4))
+        self.assertIn("thinned by hand", thinned.lines[-1].text)
+        self.assertIn("Stopped by by hand", thinned.summary)
+        near = self.verdict(site, (0, 0, -1.65))
+        self.assertTrue(any("wall" in line.text and "wanted" in line.text for line in near.lines), near)
+        self.assertIn("does not stand on ground", self.verdict(site, (4, 0, 4), key="e").summary)
+        under = self.verdict(site, (0, 0, -2.0))
+        self.assertTrue(any("headroom" in line.text for line in under.lines))
+
+    def test_points_are_found_on_the_surface_of_a_piece(self):
+        scene = scene_of(small_site())
+        low, high = scene.mesh("wall").bounds()
+        point = points_at(scene, "wall", np.array([(low[0] + high[0]) / 2, (low[1] + high[1]) / 2, high[2] + 0.3]))
+        self.assertGreater(point.normals[0, 2], 0.5)
+        with self.assertRaises(CenoteError):
+            why_here(scene, "gone", np.zeros(3))
+
+
+class Sections(unittest.TestCase):
+    def test_a_cut_box_shows_its_outline(self):
+        box = np.array([(x, y, z) for x in (1, 3) for y in (0, 2) for z in (-1, 1)], float)
+        faces = np.array(
+            [
+                (0, 1, 3),
+                (0, 3, 2),
+                (4, 6, 7),
+                (4, 7, 5),
+                (0, 4, 5),
+                (0, 5, 1),
+                (2, 3, 7),
+                (2, 7, 6),
+                (0, 2, 6),
+                (0, 6, 4),
+                (1, 5, 7),
+                (1, 7, 3),
+            ]
+        )
+        cut = cut_mesh(box, faces, np.array([0.0, 0.25]), np.array([1.0, 0.0]), 10)
+        lengths = np.hypot(cut[:, 2] - cut[:, 0], cut[:, 3] - cut[:, 1])
+        self.assertAlmostEqual(lengths.sum(), 8.0, places=5)
+        np.testing.assert_allclose([cut[:, [0, 2]].min(), cut[:, [0, 2]].max()], [1, 3])
+        flat = sheet(3, 3.0)
+        self.assertEqual(len(cut_mesh(flat.positions, flat.faces, np.array([0.0, 50.0]), np.array([1.0, 0.0]), 9)), 0)
+
+    def test_ground_line_and_silhouettes_near_the_cut(self):
+        site = small_site(forms=[Mound(centre=(0, 3), radius=3, height=1)], cell=0.1)
+        site.put("d", drift(headroom=0))
+        scene = scene_of(site)
+        found = section(scene, np.array([-5.0, 3.0]), np.array([5.0, 3.0]), 1.0)
+        self.assertAlmostEqual(found.length, 10)
+        self.assertAlmostEqual(found.ground[:, 1].max(), 1.0, delta=0.01)
+        self.assertEqual(found.pieces, {})
+        near = found.drifts[0]
+        self.assertTrue(((near.along >= 0) & (near.along <= 10)).all())
+        ground = np.interp(near.along, found.ground[:, 0], found.ground[:, 1])
+        self.assertLess(np.abs(near.foot - ground).max(), 0.3)
+        through = section(scene, np.array([0.0, -5.0]), np.array([0.0, 5.0]), 1.0)
+        self.assertIn("wall", through.pieces)
+
+
+class Snags(unittest.TestCase):
+    def kinds(self, site):
+        return {s.kind: s for s in drift_snags(scene_of(site))}
+
+    def after(self, site, snag):
+        site.put(snag.item, DriftPlan.model_validate(snag.plan))
+        return self.kinds(site)
+
+    def test_a_quiet_site_has_none(self):
+        site = small_site()
+        site.put("d", drift(keep_outs=[KeepOut(of="pieces", clearance=0.02)]))
+        self.assertEqual(self.kinds(site), {})
+
+    def test_poking_through_is_found_and_cured(self):
+        site = small_site()
+        site.put("d", drift(assets=["bramble"], density=2, spacing=0.5, headroom=0.05))
+        snag = self.kinds(site)["poking through"]
+        self.assertGreater(snag.count, 0)
+        self.assertLess(np.abs(snag.places[:, 2] + 2).max(), 2.5)
+        self.assertNotIn("poking through", self.after(site, snag))
+
+    def test_floating_and_buried(self):
+        site = small_site()
+        site.put("d", drift(variety=Variety(sink_min=-0.5, sink_max=-0.4), headroom=0))
+        found = self.kinds(site)
+        self.assertIn("floating", found)
+        self.assertNotIn("floating", self.after(site, found["floating"]))
+        site.put("d", drift(variety=Variety(sink_min=0.4, sink_max=0.5), headroom=0))
+        self.assertIn("buried", self.kinds(site))
+
+    def test_repeats_in_view(self):
+        site = small_site()
+        site.put("s", StationPlan(name="s", position=(0, 1.5, 6), target=(0, 0, 0)))
+        same = Variety(size_min=1, size_max=1, turn=0, lean=0)
+        site.put("d", drift(assets=["fern_full"], density=6, spacing=0.3, variety=same))
+        snag = self.kinds(site)["visible repeats"]
+        self.assertIn("more would help", snag.text)
+        self.assertLess(
+            self.after(site, snag)["visible repeats"].count if "visible repeats" in self.after(site, snag) else 0,
+            snag.count / 3,
+        )
+
+    def test_implausible_size(self):
+        site = small_site()
+        site.put("d", drift(assets=["grass_low"], variety=Variety(size_min=10, size_max=12), headroom=0))
+        snag = self.kinds(site)["implausible size"]
+        self.assertNotIn("implausible size", self.after(site, snag))
+
+    def test_hard_edge_and_its_soft_cure(self):
+        site = small_site()
+        site.put("d", drift(rules=[NoiseRule(gate=gate(0.5, 0.5, 1, 1))], headroom=0))
+        snag = self.kinds(site)["edge looks cut"]
+        self.assertIn("rises all at once", snag.text)
+        self.assertNotIn("edge looks cut", self.after(site, snag))
+
+    def test_bald_patches(self):
+        site = small_site(width=30, depth=30)
+        site.put("d", drift(density=8))
+        strokes = [TouchPlan(target="x", points=[(0, 0, 0)])]
+        del strokes
+        site.put("k", PlacedPlan(target="d", things=[PlacedThing(asset="grass_low", point=(0, 0, 0))]))
+        site.put("d", drift(density=8, headroom=0, keep_outs=[KeepOut(of="b", clearance=4)]))
+        site.put("b", drift(name="b", tier="canopy", assets=["birch_young"], density=0, headroom=0))
+        site.put("kb", PlacedPlan(target="b", things=[PlacedThing(asset="birch_young", point=(5, 0, 5))]))
+        self.assertIn("bald patches", self.kinds(site))
+
+    def test_too_heavy_for_one_picture(self):
+        site = small_site(width=40, depth=40)
+        site.put("s", StationPlan(name="s", position=(0, 6, 19), target=(0, 0, 0), lens=18))
+        site.put("d", drift(assets=["pine_tall"], tier="canopy", density=1.2, spacing=0.6, headroom=0))
+        snag = self.kinds(site)["too heavy"]
+        self.assertIn("finest level", snag.text)
+        self.assertNotIn("too heavy", self.after(site, snag))
+
+
+class Recipes(unittest.TestCase):
+    def test_every_recipe_makes_sound_drifts_that_stand(self):
+        site = SitePlan()
+        site.ground = GroundPlan(
+            width=30,
+            depth=30,
+            amount=3,
+            feature=12,
+            forms=[Cut(line=[(-14, 2), (14, 4)], width=2, depth=0.1, bank=0.8)],
+        )
+        for key, recipe in RECIPES.items():
+            plans = recipe.make(["ground/ground"], 1, site.ground)
+            self.assertGreaterEqual(len(plans), 3, key)
+            again = recipe.make(["ground/ground"], 1, site.ground)
+            self.assertEqual([p.model_dump() for p in plans], [p.model_dump() for p in again])
+            trial = site.model_copy(deep=True)
+            for number, plan in enumerate(plans):
+                trial.put(f"d{number}", plan)
+            scene = scene_of(trial)
+            standing = [len(populate(scene, f"d{k}", p)) for k, p in enumerate(plans)]
+            self.assertGreaterEqual(sum(n > 0 for n in standing), len(plans) - 1, (key, standing))
+
+    def test_the_path_edge_follows_the_path(self):
+        ground = GroundPlan(
+            width=30, depth=30, amount=0, forms=[Cut(line=[(-14, 2), (14, 2)], width=2, depth=0, bank=0.5)]
+        )
+        site = SitePlan()
+        site.ground = ground
+        plan = RECIPES["path_edge"].make(["ground/ground"], 1, ground)[0]
+        found = populate(scene_of(site), "d", plan)
+        off = np.abs(found.position[np.abs(found.position[:, 0]) < 13, 2] - 2)
+        self.assertTrue(((off > 0.9) & (off < 2.35)).all())
+
+
+if __name__ == "__main__":
+    unittest.main()
