@@ -83,6 +83,8 @@ class BrowserTest(LiveServerTestCase):
         (page or self.page).wait_for_selector("canvas[data-settled=true]", timeout=60_000)
 
     def saved(self, page: Page | None = None) -> None:
+        # The sign turns to "saving" with the next picture of the page, not within the click.
+        (page or self.page).evaluate("new Promise(done => requestAnimationFrame(() => setTimeout(done, 60)))")
         (page or self.page).wait_for_function(
             "document.querySelector('[aria-label=Saving]').textContent.includes('saved')"
         )

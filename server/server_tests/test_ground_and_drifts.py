@@ -95,7 +95,7 @@ class Ground(BrowserTest):
         self.page.get_by_label("Add a surface").locator("..").click()
         self.page.get_by_role("option", name="Ballast and gravel").click()
         self.saved()
-        self.page.get_by_role("button", name="Paint").click()
+        self.page.get_by_role("button", name="Paint", exact=True).click()
         x, y = self.on_plate(0.5, 0.8)
         self.page.mouse.move(x, y)
         self.page.mouse.down()
@@ -218,7 +218,7 @@ class Explained(BrowserTest):
         box = strip.bounding_box()
         selected = self.page.locator("nav button[aria-current=true]")
         for row, column in dark[:: max(1, len(dark) // 60)]:
-            self.page.mouse.click(box["x"] + column, box["y"] + row)
+            self.page.mouse.click(box["x"] + float(column), box["y"] + float(row))
             if selected.count():
                 break
         expect(selected).to_contain_text("grass")
