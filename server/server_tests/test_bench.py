@@ -134,7 +134,7 @@ class DriftsAtTheBench(BrowserTest):
         touch = Item.objects.get(site=site, kind="touch").plan
         self.assertEqual((touch["action"], touch["target"], touch["owner"]), ("less", "g", "ground"))
         self.assertGreater(len(touch["points"]), 2)
-        expect(self.page.get_by_role("region", name="By hand")).to_contain_text("1 stroke")
+        expect(self.page.get_by_role("region", name="By hand")).to_contain_text("thinned with 1.00 m")
         self.page.wait_for_function(
             f"!document.querySelector('nav button[aria-current=true]').innerText.includes('{first}')"
         )
