@@ -169,7 +169,7 @@ def _drifts() -> list[tuple[str, Any]]:
         spacing=0.13,
         headroom=0.3,
         seed=10,
-        keep_outs=[KeepOut(of="pieces", clearance=0.0)],
+        keep_outs=[KeepOut(of="pieces", clearance=0.03)],
         rules=[
             SlopeRule(gate=gate(0, 0, 38, 54)),
             NoiseRule(gate=gate(0.22, 0.52, 1, 1), size=2.2, detail=4, seed=2),

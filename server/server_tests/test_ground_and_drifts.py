@@ -200,6 +200,7 @@ class Explained(BrowserTest):
         card = self.page.get_by_label("Why here")
         expect(card).to_contain_text("grass")
         expect(card).to_contain_text("slope")
+        expect(card).to_contain_text(re.compile(r"lets all through|stands|nearest"))
         self.page.keyboard.up("w")
         expect(card).to_have_count(0)
 

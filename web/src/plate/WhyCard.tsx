@@ -1,24 +1,27 @@
 import { Box, Typography } from '@mui/material';
 import { useBench } from '../state/bench';
+import { useSite } from '../state/site';
 import { measures, number, type Measure } from '../bench/controls/gate';
 import { ink, mono, serif } from '../theme';
 
 /** Why here: a line a rule for everything that stands at the spot, and what stopped the rest. */
 export function WhyCard() {
   const why = useBench((s) => s.why);
+  const selected = useSite((s) => s.selected);
   if (!why) return null;
   const shown = (what: string, value: number | null) => (value === null ? '' : number(value, measures[what as Measure]?.unit ?? ''));
   return (
     <Box role="tooltip" aria-label="Why here" sx={{ position: 'absolute', left: why.x > 400 ? why.x - 350 : why.x + 18, top: Math.max(44, Math.min(why.y - 60, 200)), width: 332, maxHeight: '72%', overflow: 'hidden', pointerEvents: 'none', bgcolor: ink.panel, border: `1px solid ${ink.ink}`, p: 1, zIndex: 4 }}>
       {why.verdicts.length === 0 && <Typography sx={{ fontSize: 12 }}>There is no drift on this site yet.</Typography>}
-      {why.verdicts.map((v) => (
+      {[...why.verdicts].sort((a, b) => Number(b.drift === selected) - Number(a.drift === selected)).map((v) => (
         <Box key={v.drift} sx={{ mb: 0.75 }}>
           <Box sx={{ display: 'flex', alignItems: 'baseline', gap: 0.75 }}>
             <Box sx={{ width: 8, height: 8, flexShrink: 0, bgcolor: v.stands ? ink.water : 'transparent', border: `1px solid ${v.stands ? ink.water : ink.soft}` }} />
             <Typography sx={{ fontFamily: serif, fontSize: 13.5 }}>{v.name}</Typography>
           </Box>
           <Typography sx={{ fontSize: 11.5, color: v.stands ? 'inherit' : 'warning.main' }}>{v.summary}</Typography>
-          {v.lines.map((line, k) => (
+          {/* Every line for the drift in hand and for what stands; for the others what stopped them says enough. */}
+          {(v.stands || v.drift === selected ? v.lines : []).map((line, k) => (
             <Box key={k} sx={{ display: 'grid', gridTemplateColumns: '76px 54px 1fr', columnGap: 0.5, fontSize: 11, fontFamily: mono, color: line.allows <= 0.001 ? ink.brick : ink.soft }}>
               <span>{line.what}</span>
               <span>{shown(line.what, line.value)}</span>

@@ -1,0 +1,306 @@
+"""How plants are grown and drawn: trees, grass, herbs, cards, leaf pictures, and their place in a proof."""
+
+import unittest
+
+import numpy as np
+
+from cenote_core.drifts.bodies import BANDS, body_of
+from cenote_core.kit import trees
+from cenote_core.kit.builtin import BuiltinKit
+from cenote_core.kit.cards import Cards, cards_mesh, direction
+from cenote_core.kit.farcard import far_card
+from cenote_core.kit.herbs import Rosette, Stems, dwarf_shrub, herb, mat
+from cenote_core.kit.plants import Grass, fallen_twigs, fern, grass_tuft
+from cenote_core.kit.stones import stone
+from cenote_core.materials.drawing import Sheet, outline, placed
+from cenote_core.materials.leaves import STYLES, twig_picture
+from cenote_core.mesh.mesh import make_mesh
+from cenote_core.plan import Pad, StationPlan, WeatherPlan
+from cenote_core.proofs.assemble import ROUGH
+from cenote_core.proofs.camera import axes
+from cenote_core.proofs.guides import guides
+from cenote_core.proofs.settings import ProofSettings
+from cenote_core.proofs.vegetation import LEVELS, LOD_REACH, _classes, _levels, rotated
+
+from .helpers import CACHE, drift, scene_of, small_site
+
+
+class Trees(unittest.TestCase):
+    def test_the_same_seed_grows_the_same_tree_and_another_another(self):
+        one, two, other = (trees.tree(trees.BIRCH, seed, 7.0) for seed in (3, 3, 4))
+        for a, b in zip(one, two, strict=True):
+            self.assertEqual(a.positions.tobytes(), b.positions.tobytes())
+        self.assertNotEqual(one[0].positions.tobytes(), other[0].positions.tobytes())
+
+    def test_each_species_has_its_own_habit(self):
+        grown = {
+            name: trees.tree(getattr(trees, name), 5, 8.0)[0] for name in ("BIRCH", "ALDER", "ROWAN", "PINE", "HAZEL")
+        }
+
+        def leaf_heights(mesh):
+            leaves = mesh.positions[mesh.faces[mesh.slots == mesh.slot_names.index("leaf")].ravel()]
+            return np.quantile(leaves[:, 1], [0.02, 0.5])
+
+        low = {name: leaf_heights(mesh)[0] for name, mesh in grown.items()}
+        # A pine carries its crown high, an alder and a hazel are leafed almost to the ground.
+        self.assertGreater(low["PINE"], 2.5)
+        self.assertLess(max(low["ALDER"], low["HAZEL"]), 1.8)
+        for name, mesh in grown.items():
+            self.assertAlmostEqual(mesh.bounds()[1][1], 8.0, delta=1.6, msg=name)
+            self.assertLess(abs(mesh.bounds()[0][1]), 0.9, name)
+
+    def test_levels_keep_height_and_width_with_a_fraction_of_the_triangles(self):
+        fine, middle, coarse = trees.tree(trees.ROWAN, 9, 6.0)
+        self.assertLess(middle.triangle_count, 0.35 * fine.triangle_count)
+        self.assertLess(coarse.triangle_count, 0.5 * middle.triangle_count)
+        for level in (middle, coarse):
+            np.testing.assert_allclose(level.bounds()[1][1], fine.bounds()[1][1], rtol=0.15)
+
+    def test_an_old_tree_is_thicker_at_its_foot_than_a_young_one(self):
+        radius = {}
+        for height in (3.0, 10.0):
+            mesh = trees.tree(trees.PINE, 2, height)[0]
+            foot = mesh.positions[mesh.positions[:, 1] < 0.05]
+            radius[height] = np.hypot(foot[:, 0], foot[:, 2]).max()
+        self.assertGreater(radius[10.0], 2 * radius[3.0])
+
+    def test_roots_do_not_sway_and_tips_do(self):
+        for mesh in trees.tree(trees.BIRCH, 1, 9.0):
+            low, high = mesh.positions[:, 1] < 0.2, mesh.positions[:, 1] > 8
+            self.assertLess(mesh.sway[low, 0].max(), 0.01)
+            self.assertGreater(mesh.sway[high, 0].min(), 0.65)
+
+
+class Grasses(unittest.TestCase):
+    def length(self, **more):
+        return grass_tuft(7, Grass(**more))[0]
+
+    def test_length_bend_and_flowers(self):
+        short, long = self.length(length=0.2), self.length(length=0.6)
+        self.assertAlmostEqual(long.bounds()[1][1] / short.bounds()[1][1], 3.0, delta=0.3)
+        straight, bent = self.length(bend=0.05), self.length(bend=1.4)
+        self.assertGreater(straight.bounds()[1][1], bent.bounds()[1][1] * 1.1)
+        self.assertGreater(self.length(flower=0.5).bounds()[1][1], self.length(flower=0.0).bounds()[1][1])
+
+    def test_colours_run_from_root_to_tip_and_dry_ones_are_straw(self):
+        green, dry = self.length(dry=0.0), self.length(dry=1.0)
+        top = lambda m: m.colour[m.positions[:, 1] > 0.5 * m.bounds()[1][1], :3].mean(axis=0)  # noqa: E731
+        foot = green.colour[green.positions[:, 1] < 0.01, :3].mean(axis=0)
+        self.assertGreater(top(green)[1], 1.8 * foot[1])
+        self.assertGreater(top(dry)[0], top(dry)[1])
+        self.assertGreater(top(green)[1], top(green)[0])
+
+    def test_clumped_blades_lean_one_way(self):
+        lean = lambda m: np.linalg.norm(m.positions[m.positions[:, 1] > 0.2][:, [0, 2]].mean(axis=0))  # noqa: E731
+        self.assertGreater(lean(self.length(clump=1.0, bend=1.0)), 3 * lean(self.length(clump=0.0, bend=1.0)))
+
+    def test_stiff_blades_flutter_less(self):
+        self.assertLess(self.length(stiffness=0.9).sway[:, 2].max(), self.length(stiffness=0.1).sway[:, 2].max() / 3)
+
+
+class Herbs(unittest.TestCase):
+    def test_every_kind_is_sound_at_every_level(self):
+        grown = {
+            "rosette": herb(1, Rosette(9, 0.2, (0.2, 0.9), 0.4)),
+            "stems": herb(2, None, Stems(4, 0.8, 12, 0.1, 0.4, "flower", (0.2, 0.1))),
+            "daisy": herb(
+                3, Rosette(6, 0.1, (0.2, 0.7), 0.3), Stems(3, 0.4, 2, 0.05, 0.3, "flower", (0.05, 0.05), top_flat=True)
+            ),
+            "mat": mat(4, 0.3, 120, 0.05, 0.07),
+            "bush": dwarf_shrub(5, 0.5, 0.4, 40, 0.2),
+            "fern": fern(6, 0.8, 12),
+            "twigs": fallen_twigs(7),
+            "stone": stone(8),
+        }
+        for name, levels in grown.items():
+            counts = [m.triangle_count for m in levels]
+            self.assertEqual(counts, sorted(counts, reverse=True), name)
+            for mesh in levels:
+                self.assertTrue(np.isfinite(mesh.positions).all(), name)
+                np.testing.assert_allclose(np.linalg.norm(mesh.normals, axis=1), 1, atol=1e-3, err_msg=name)
+                self.assertGreater(mesh.face_areas().sum(), 0, name)
+                self.assertGreater(mesh.positions[:, 1].min(), -0.2, name)
+
+    def test_flowers_sit_on_their_stems(self):
+        for mesh in herb(2, None, Stems(1, 0.8, 0, 0.1, 0.4, "flower", (0.2, 0.1), lean=0.0)):
+            flower = mesh.positions[mesh.faces[mesh.slots == mesh.slot_names.index("flower")].ravel()]
+            stalk = mesh.positions[mesh.faces[mesh.slots == mesh.slot_names.index("blade")].ravel()]
+            self.assertAlmostEqual(flower[:, 1].min(), stalk[:, 1].max(), delta=0.03)
+
+
+class CardMeshes(unittest.TestCase):
+    def test_a_card_starts_at_its_hinge_and_hangs_at_its_tip(self):
+        cards = Cards()
+        cards.add(np.array([1.0, 2.0, 3.0]), direction(0.0, 0.0), (0.5, 0.2), 1.0, (1, 1, 1, 0.25))
+        mesh = cards_mesh(cards, "leaf", np.zeros(3), 0.2, 0.0, 1, 0.0)
+        foot, tip = mesh.positions[mesh.uv[:, 1] == 0], mesh.positions[mesh.uv[:, 1] == 1]
+        np.testing.assert_allclose(foot.mean(axis=0), [1, 2, 3], atol=1e-6)
+        np.testing.assert_allclose(tip.mean(axis=0), [1.5, 1.9, 3], atol=1e-6)
+        self.assertAlmostEqual(np.linalg.norm(foot[0] - foot[1]), 0.2, places=6)
+        self.assertEqual(mesh.sway[mesh.uv[:, 1] == 0][:, 2].max(), 0)
+
+    def test_normals_lean_away_from_the_middle_of_the_crown(self):
+        rng = np.random.Generator(np.random.Philox(3))
+        cards = Cards()
+        for _ in range(200):
+            out = direction(rng.uniform(0, 6.3), rng.uniform(-1, 1))
+            cards.add(out * 2, out, (0.3, 0.3), 1.0, (0, 0, 0, 0))
+        mesh = cards_mesh(cards, "leaf", np.zeros(3), 0.1, 0.2, 1, 1.5)
+        away = mesh.positions / np.linalg.norm(mesh.positions, axis=1, keepdims=True)
+        self.assertGreater(np.einsum("ij,ij->i", mesh.normals, away).min(), 0.0)
+
+    def test_a_vertical_card_has_no_undefined_side(self):
+        cards = Cards()
+        cards.add(np.zeros(3), np.array([0.0, 1.0, 0.0]), (0.4, 0.1), 1.0, (0, 0, 0, 0))
+        self.assertTrue(np.isfinite(cards_mesh(cards, "leaf", np.ones(3), 0.1, 0.1, 1).positions).all())
+
+    def test_far_card_of_a_box_spans_it(self):
+        box = make_mesh(np.array([(-1, 0, -0.5), (1, 0, 0.5), (1, 3, 0.5)], float), np.array([(0, 1, 2)]))
+        card = far_card(box)
+        np.testing.assert_allclose(card.bounds()[1], [1.02, 3.06, 1.02], atol=1e-5)
+        self.assertEqual(sorted(np.unique(card.uv[:, 0]).round(3)), [0.0, 0.5, 1.0])
+
+
+class LeafPictures(unittest.TestCase):
+    def test_outlines_start_and_end_in_a_point(self):
+        rng = np.random.Generator(np.random.Philox(1))
+        for kind in ("rhomb", "oval", "round", "strap", "lance"):
+            edge = outline(kind, 1.0, 0.5, 9, rng)
+            width = edge[len(edge) // 2 :, 0] - edge[: len(edge) // 2][::-1, 0]
+            self.assertLess(abs(width[0]), 0.02, kind)
+            self.assertLessEqual(np.abs(width).max(), 0.62, kind)
+
+    def test_placing_turns_to_the_left(self):
+        found = placed(np.array([[0.0, 1.0]]), np.array([2.0, 3.0]), np.pi / 2)
+        np.testing.assert_allclose(found, [[1.0, 3.0]], atol=1e-12)
+
+    def test_a_drawn_square_covers_its_share(self):
+        sheet = Sheet(64)
+        sheet.polygon(np.array([(0.25, 0.25), (0.75, 0.25), (0.75, 0.75), (0.25, 0.75)]), np.array([0.2, 0.6, 0.1]))
+        made = sheet.finished(1, 0.5, 0.4)
+        self.assertAlmostEqual(made.alpha.mean() / 255, 0.25, delta=0.02)
+        self.assertGreater(made.colour[32, 32, 1], made.colour[32, 32, 0])
+
+    def test_a_bough_shows_smaller_leaves_and_more_of_them(self):
+        from scipy.ndimage import distance_transform_edt
+
+        for name in STYLES:
+            twig, bough = (twig_picture(256, 3, name, 12, bough=b) for b in (False, True))
+            thick = [np.quantile(distance_transform_edt(m.alpha > 128)[m.alpha > 128], 0.9) for m in (twig, bough)]
+            if name != "pine":  # needles are a line a pixel wide at either size
+                self.assertLess(thick[1], thick[0] + 0.5, name)
+            for picture in (twig, bough):
+                self.assertTrue(0.08 < (picture.alpha > 128).mean() < 0.85, name)
+                self.assertGreater((picture.alpha[-4:, 112:144] > 60).mean(), 0.02, f"{name} starts at the bottom")
+
+
+class Bodies(unittest.TestCase):
+    def test_a_birch_has_a_thin_stem_and_a_wide_crown(self):
+        body = body_of(BuiltinKit(CACHE).asset("birch_tall"))
+        self.assertEqual(len(body.radii), BANDS)
+        self.assertLess(body.stem, 0.35)
+        self.assertGreater(body.crown, 1.5)
+        self.assertLess(body.radii[0], 0.3 * body.radii[2])
+
+    def test_a_tuft_is_narrower_as_a_body_than_its_longest_blade(self):
+        asset = BuiltinKit(CACHE).asset("grass_tall")
+        body = body_of(asset)
+        self.assertLess(body.radii.max(), asset.footprint)
+        np.testing.assert_allclose(body.heights[-1], body.tall * 0.9, rtol=1e-6)
+
+
+class InAProof(unittest.TestCase):
+    def test_rotations_of_many_points(self):
+        half = np.sqrt(0.5)
+        turned = rotated(np.array([[0, half, 0, half], [0, 0, 0, 1.0]]), np.array([[1.0, 2.0, 0.0]]))
+        np.testing.assert_allclose(turned, [[[0, 2, -1]], [[1, 2, 0]]], atol=1e-6)
+
+    def test_every_face_of_every_instance_goes_to_one_level(self):
+        tone = np.array([0.6, 0.9, 1.0, 1.1, 0.75])
+        bright = np.array([0.8, 1.0, 1.3])
+        seen = np.zeros((len(tone), len(bright)), int)
+        for faces, members, level in _classes(tone, bright, False):
+            seen[np.ix_(faces, members)] += 1
+            self.assertTrue(0 <= level < len(LEVELS))
+        self.assertTrue((seen == 1).all())
+
+    def test_levels_of_detail_by_distance_in_own_heights(self):
+        from cenote_core.drifts.populate import populate
+
+        site = small_site(width=60, depth=60)
+        site.pieces.clear()
+        scene = scene_of(site)
+        found = populate(scene, "d", drift(density=1, headroom=0))
+        station = StationPlan(name="s", position=(0, 1.5, 29), target=(0, 0.5, 0))
+        height = np.array([0.2])
+        level = _levels(scene, station, 1.6, found, height, [3], ROUGH)
+        seen = level >= 0
+        relative = np.linalg.norm(found.position - [0, 1.5, 29], axis=1) / (0.2 * found.scale) / ROUGH.lod_scale
+        np.testing.assert_array_equal(level[seen], np.minimum(np.searchsorted(LOD_REACH, relative[seen]), 2))
+        self.assertLess(seen.mean(), 0.8)
+
+    def test_guides_look_through_the_holes_of_leaves(self):
+        """Before a wall hangs one spray: where it has holes, the guides show the wall."""
+        import mitsuba as mi_module
+
+        from cenote_core.mesh import engine
+        from cenote_core.proofs import render
+
+        del mi_module
+        station = StationPlan(name="s", position=(0, 1, 4), target=(0, 1, 0), lens=35)
+        settings = ProofSettings(station="s", width=64, height=64)
+
+        def trace(mi):
+            def sheet(z, half, bsdf):
+                to_world = mi.ScalarTransform4f().translate([0, 1, z]).scale([half, half, 1])
+                return {"type": "rectangle", "to_world": to_world, "bsdf": bsdf}
+
+            checks = np.zeros((8, 8, 1), np.uint8)
+            checks[::2, ::2] = checks[1::2, 1::2] = 255
+            opacity = {"type": "bitmap", "bitmap": mi.Bitmap(checks), "raw": True, "filter_type": "nearest"}
+            red = {"type": "diffuse", "reflectance": {"type": "rgb", "value": [0.8, 0.1, 0.1]}}
+            blue = {"type": "diffuse", "reflectance": {"type": "rgb", "value": [0.1, 0.1, 0.8]}}
+            built = mi.load_dict(
+                {
+                    "type": "scene",
+                    "wall": sheet(-2, 6, blue),
+                    "spray": sheet(0, 6, {"type": "mask", "opacity": opacity, "nested": red}),
+                    "camera": render._camera(mi, station, settings),
+                }
+            )
+            return guides(mi, built, 64, 64, 2)
+
+        found = engine.run(trace)
+        colour, depth = found["colour"].reshape(-1, 3), found["depth"].ravel()
+        near, far = np.abs(depth - 4) < 1.2, np.abs(depth - 6) < 1.7
+        self.assertTrue(0.3 < (colour[:, 0] > 0.6).mean() < 0.7)
+        self.assertTrue(0.3 < (colour[:, 2] > 0.6).mean() < 0.7)
+        self.assertGreater((near | far).mean(), 0.95)
+        _, _, _, forward = axes(station)
+        facing = found["normal"].reshape(-1, 3) @ -forward
+        self.assertGreater(np.abs(facing).mean(), 0.95)
+
+    def test_wind_bends_what_a_proof_shows(self):
+        from cenote_core.mesh import engine
+        from cenote_core.proofs.vegetation import drift_meshes
+
+        site = small_site()
+        site.put("d", drift(assets=["rush"], density=2, headroom=0))
+        station = StationPlan(name="s", position=(0, 1.5, 9), target=(0, 0.5, 0))
+        lean = {}
+        for speed in (0.0, 14.0):
+            site.weather = WeatherPlan(wind=speed, wind_from=270, gusts=0)
+            parts = engine.run(lambda mi: drift_meshes(mi, scene_of(site), station, 1.6, ROUGH))
+            points = np.concatenate([np.array(m.vertex_positions_buffer()).reshape(-1, 3) for m in parts.values()])
+            lean[speed] = points[points[:, 1] > 0.3, 0].mean()
+        self.assertGreater(lean[14.0], lean[0.0] + 0.02)
+
+    def test_pads_are_kept_in_a_plan_written_and_read(self):
+        site = small_site()
+        site.ground = site.ground.model_copy(update={"forms": [Pad(piece="wall")]})
+        again = type(site).model_validate(site.model_dump(mode="json"))
+        self.assertEqual(again.model_dump(), site.model_dump())
+
+
+if __name__ == "__main__":
+    unittest.main()
