@@ -3,14 +3,19 @@
 import sys
 from pathlib import Path
 
+import numpy as np
+
 ROOT = Path(__file__).resolve().parent.parent
 sys.path[:0] = [str(ROOT / "core"), str(ROOT)]
 
 from cenote_core.cache import Cache  # noqa: E402
 from cenote_core.decals.project import decal_mesh  # noqa: E402
 from cenote_core.drifts.populate import populate  # noqa: E402
+from cenote_core.ground.forms import line_distance  # noqa: E402
 from cenote_core.kit.builtin import BuiltinKit  # noqa: E402
+from cenote_core.measures.crown import crown  # noqa: E402
 from cenote_core.patinas.flatten import flatten  # noqa: E402
+from cenote_core.plan import Arrangement  # noqa: E402
 from cenote_core.plan.site import SitePlan  # noqa: E402
 from cenote_core.scene.scene import Scene  # noqa: E402
 from demo import tarn_halt  # noqa: E402
@@ -22,6 +27,13 @@ scene = Scene(site, BuiltinKit(cache), cache)
 for number, (key, plan) in enumerate(site.drifts.items()):
     populate(scene, key, plan.model_copy(update={"spacing": 1.5 + number}))
     print(f"  {number + 1} of {len(site.drifts) + 2}", flush=True)
+# Kernels the demo's drifts do not reach.
+arranged = Arrangement(regularity=0.6, by_size=True, clump=2.0)
+stones = site.drifts["drift-stones"]
+populate(scene, "drift-stones", stones.model_copy(update={"arrangement": arranged, "spacing": 1.4}))
+crown(np.zeros((4, 3), np.float32), np.zeros((1, 3)), np.ones(1), np.ones(1))
+line_distance(np.zeros((2, 2)), np.zeros((2, 2)), np.array([[0.0, 0.0], [1.0, 1.0]]))
+BuiltinKit(cache).material("far.bracken.h13")
 flatten(scene, "wall", 128, 64)
 for decal in site.decals.values():
     decal_mesh(scene, decal)

@@ -36,6 +36,7 @@ export const theme = createTheme({
     MuiCssBaseline: {
       styleOverrides: {
         body: { fontVariantNumeric: 'tabular-nums' },
+        a: { color: ink.water },
         ':focus-visible': { outline: `2px solid ${ink.water}`, outlineOffset: 1 },
         '@media (prefers-reduced-motion: reduce)': { '*': { transition: 'none !important', animation: 'none !important' } },
       },

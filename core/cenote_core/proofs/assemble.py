@@ -26,7 +26,7 @@ class Detail:
     guides: int
 
 
-ROUGH = Detail(samples=2, bounces=3, ground_side=2048, piece_side=1024, lod_scale=0.4, guides=2)
+ROUGH = Detail(samples=1, bounces=3, ground_side=2048, piece_side=1024, lod_scale=0.4, guides=2)
 GOOD = Detail(samples=32, bounces=5, ground_side=2048, piece_side=1024, lod_scale=0.9, guides=8)
 
 

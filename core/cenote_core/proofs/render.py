@@ -76,10 +76,11 @@ def _render(
     report("guides", 0.33)
     seen = guides(mi, built, settings.width, settings.height, detail.guides)
     total = None
-    count = max(1, detail.samples // _PASS)
+    at_once = min(_PASS, detail.samples)
+    count = detail.samples // at_once
     for k in range(count):
-        report(f"light, {k * _PASS} of {count * _PASS} samples", 0.38 + 0.55 * k / count)
-        image = np.array(mi.render(built, spp=_PASS, seed=k))[..., :3]
+        report(f"light, {k * at_once} of {detail.samples} samples", 0.38 + 0.55 * k / count)
+        image = np.array(mi.render(built, spp=at_once, seed=k))[..., :3]
         # Rare very bright samples would leave spots the denoiser keeps.
         image = np.minimum(np.nan_to_num(image), 40.0)
         total = image if total is None else total + image

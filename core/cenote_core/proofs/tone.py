@@ -15,7 +15,7 @@ def neutral(linear: np.ndarray) -> np.ndarray:
     colour = linear - offset
     peak = colour.max(axis=-1, keepdims=True)
     d = 1.0 - start
-    new_peak = 1.0 - d * d / (peak + d - start)
+    new_peak = 1.0 - d * d / np.maximum(peak + d - start, 1e-6)
     squeezed = colour * new_peak / np.maximum(peak, 1e-9)
     g = 1.0 - 1.0 / (desaturation * (peak - new_peak) + 1.0)
     bright = squeezed * (1 - g) + new_peak * g

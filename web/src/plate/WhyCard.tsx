@@ -11,7 +11,7 @@ export function WhyCard() {
   if (!why) return null;
   const shown = (what: string, value: number | null) => (value === null ? '' : number(value, measures[what as Measure]?.unit ?? ''));
   return (
-    <Box role="tooltip" aria-label="Why here" sx={{ position: 'absolute', left: why.x > 400 ? why.x - 350 : why.x + 18, top: Math.max(44, Math.min(why.y - 60, 200)), width: 332, maxHeight: '72%', overflow: 'hidden', pointerEvents: 'none', bgcolor: ink.panel, border: `1px solid ${ink.ink}`, p: 1, zIndex: 4 }}>
+    <Box role="tooltip" aria-label="Why here" sx={{ position: 'absolute', left: why.x > 400 ? why.x - 350 : why.x + 18, top: 48, width: 332, maxHeight: 'calc(100% - 60px)', overflow: 'hidden', pointerEvents: 'none', bgcolor: ink.panel, border: `1px solid ${ink.ink}`, p: 1, zIndex: 4 }}>
       {why.verdicts.length === 0 && <Typography sx={{ fontSize: 12 }}>There is no drift on this site yet.</Typography>}
       {[...why.verdicts].sort((a, b) => Number(b.drift === selected) - Number(a.drift === selected)).map((v) => (
         <Box key={v.drift} sx={{ mb: 0.75 }}>
