@@ -241,12 +241,9 @@ class InAProof(unittest.TestCase):
 
     def test_guides_look_through_the_holes_of_leaves(self):
         """Before a wall hangs one spray: where it has holes, the guides show the wall."""
-        import mitsuba as mi_module
-
         from cenote_core.mesh import engine
         from cenote_core.proofs import render
 
-        del mi_module
         station = StationPlan(name="s", position=(0, 1, 4), target=(0, 1, 0), lens=35)
         settings = ProofSettings(station="s", width=64, height=64)
 
