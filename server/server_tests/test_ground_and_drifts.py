@@ -71,7 +71,12 @@ class Ground(BrowserTest):
         self.saved()
         form = Item.objects.get(site=site, key="ground").plan["forms"][0]
         self.assertEqual((form["form"], len(form["line"])), ("cut", 3))
-        self.page.locator("[data-mark='cut 1 ·2']").wait_for()
+        mark = self.page.locator("[data-mark='cut 1 ·2']")
+        mark.wait_for()
+        # The mark comes down with the ground into which the path is pressed; it is taken when it lies still.
+        self.page.wait_for_timeout(1500)
+        self.settled()
+        self.page.wait_for_timeout(500)
         self.drag("[data-mark='cut 1 ·2']", 0, 50)
         self.saved()
         moved = Item.objects.get(site=site, key="ground").plan["forms"][0]
@@ -82,7 +87,7 @@ class Ground(BrowserTest):
         site = small(self.user)
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "slope.png"
-            ramp = np.linspace(0, 65535, 64)[:, None].repeat(64, axis=1).astype(np.uint16)
+            ramp = np.linspace(65535, 0, 64)[:, None].repeat(64, axis=1).astype(np.uint16)
             out = io.BytesIO()
             Image.fromarray(ramp).save(out, "PNG")
             path.write_bytes(out.getvalue())
@@ -91,7 +96,9 @@ class Ground(BrowserTest):
             self.page.get_by_label("Height image file").set_input_files(str(path))
             self.saved()
             self.page.get_by_text("64 × 64 px").wait_for()
-        self.assertGreater(self.height(site, 0, 4) - self.height(site, 0, -4), 3)
+        self.assertGreater(self.height(site, 0, -4) - self.height(site, 0, 4), 3)
+        self.page.wait_for_timeout(1500)
+        self.settled()
         self.page.get_by_label("Add a surface").locator("..").click()
         self.page.get_by_role("option", name="Ballast and gravel").click()
         self.saved()
