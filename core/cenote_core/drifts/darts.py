@@ -378,13 +378,14 @@ def places_of(starts: np.ndarray, kept: np.ndarray, turn: np.ndarray) -> np.ndar
 @njit(cache=True, nogil=True)
 def settle(
     order: np.ndarray, position: np.ndarray, face: np.ndarray, bary: np.ndarray, identity: np.ndarray, limit: float,
-    low: float, high: float, grid: np.ndarray, inverse: float, bits: tuple[int, int, int], heads: np.ndarray,
+    level: int,
+ grid: np.ndarray, inverse: float, bits: tuple[int, int, int], heads: np.ndarray,
     following: np.ndarray, count: int, out_position: np.ndarray, out_face: np.ndarray, out_bary: np.ndarray,
     out_identity: np.ndarray, out_rank: np.ndarray,
 ) -> int:  # fmt: skip
     """Hold the darts that were kept against each other, one after the other; those that stay join the `count` lying.
 
-    Their ranks are spread evenly from `low` to `high`. Returns how many lie then.
+    Their ranks are the level and a chance below one. Returns how many lie then.
     """
     for n in order:
         x, y, z = np.float64(position[n, 0]), np.float64(position[n, 1]), np.float64(position[n, 2])
@@ -397,6 +398,6 @@ def settle(
         heads[at] = count
         out_face[count], out_identity[count] = face[n], identity[n]
         out_bary[count, 0], out_bary[count, 1] = bary[n, 0], bary[n, 1]
-        out_rank[count] = low + (high - low) * unit(mix(identity[n] ^ uint64(0x5DEECE66D)))
+        out_rank[count] = level + unit(mix(identity[n] ^ uint64(0x5DEECE66D)))
         count += 1
     return count

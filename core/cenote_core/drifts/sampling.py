@@ -28,8 +28,6 @@ DARTS_LAST = 5.0
 PACKING = 0.552
 """Points per r² that such a throw ends with, measured. Throwing at once, without levels, would approach the
 random sequential limit 4 · 0.547 / π = 0.6965, but its prefixes would not be spaced."""
-PACKING_LADDER = 0.4965
-"""Points per r² lying after a level of the ladder, measured; fewer darts leave more gaps."""
 MOST_POINTS = 6_000_000
 _MARGIN = 1.0 + 2e-6  # spacing also holds for positions read back as float32
 
@@ -105,15 +103,17 @@ def spaced_points(
     target = Target(positions, faces, face_keys, areas, seed)
     lying = Lying(int(expected * 1.05) + 64, target.bounds)
     hand = Hand(areas, DARTS_LAST / spacing**2)
-    reached, thrown = 0.0, 0.0
-    for radius in ladder(spacing)[:-1]:
-        below, reached = reached, PACKING_LADDER / (radius * radius)
-        before, thrown = thrown, thrown + DARTS / (radius * radius)
-        _throw(lying, hand, target, radius, (before, thrown), (below, reached))
-    last = DARTS_LAST / (spacing * spacing)
-    _throw(lying, hand, target, spacing, (thrown, thrown + last), (reached, full_density(spacing)))
+    radii = ladder(spacing)
+    thrown = 0.0
+    for level, radius in enumerate(radii):
+        darts = DARTS_LAST if level == len(radii) - 1 else DARTS
+        before, thrown = thrown, thrown + darts / (radius * radius)
+        _throw(lying, hand, target, level, radius, (before, thrown))
     order = _ascending(lying.rank[: lying.count])
-    return SpacedPoints(*(part[order] for part in lying.parts()))
+    # As many stand at any density as that density asks for, whatever the edges of the surfaces add.
+    rank = ((np.arange(lying.count) + 0.5) / area).astype(np.float32)
+    position, face, bary, identity = (part[order] for part in lying.parts()[:4])
+    return SpacedPoints(position, face, bary, identity, rank)
 
 
 def _ascending(rank: np.ndarray) -> np.ndarray:
@@ -123,13 +123,8 @@ def _ascending(rank: np.ndarray) -> np.ndarray:
     return (keys & np.uint64(0xFFFFFFFF)).astype(np.int64)
 
 
-def _throw(
-    lying: Lying, hand: Hand, target: Target, radius: float, thrown: tuple[float, float], density: tuple[float, float]
-) -> None:
-    """One level: throw darts at `radius` between the points already lying.
-
-    `thrown`: darts a square metre before and after it; `density`: points a square metre before and after it.
-    """
+def _throw(lying: Lying, hand: Hand, target: Target, level: int, radius: float, thrown: tuple[float, float]) -> None:
+    """One level: throw darts at `radius` between the points already lying; `thrown` a square metre before and after."""
     limit = (radius * _MARGIN) ** 2
     faces = target.reached(thrown[1])
     if not len(faces):
@@ -137,7 +132,7 @@ def _throw(
     chunks = min(CHUNKS, 1 << max(0, (len(faces) // 16).bit_length()))
     firsts = np.arange(chunks + 1, dtype=np.int64) * len(faces) // chunks
     starts = hand.starts(faces, firsts, thrown[1] - thrown[0])
-    lying.prepare(radius, int(target.area * density[1]) + 64)
+    lying.prepare(radius, int(target.area * full_density(radius)) + 64)
     grid = lying.grid
     kept = throw_darts(
         target.frames, target.sequences, target.areas, target.chance, faces, *thrown,
@@ -148,7 +143,7 @@ def _throw(
     turn = turns(starts, kept, hand.position, hand.identity, grid.inverse)
     turn.sort()
     lying.count = settle(
-        places_of(starts, kept, turn), hand.position, hand.face, hand.bary, hand.identity, limit, *density,
+        places_of(starts, kept, turn), hand.position, hand.face, hand.bary, hand.identity, limit, level,
         grid.position, grid.inverse, grid.bits, grid.heads, grid.following, lying.count,
         lying.position, lying.face, lying.bary, lying.identity, lying.rank,
     )  # fmt: skip

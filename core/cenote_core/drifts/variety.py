@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit, uint64
+from numba import njit, prange, uint64
 
 from ..hashing import combine, mix, uniform, unit
 from ..plan import DriftPlan
 
-ASSET_SLOTS = 4096
-_TRIES = 6
+_TRIES = 9
+_OWN_TRIES = 6
+"""So many tries with the asset that chance gave, in other turns and sizes; only then with others. So weights are kept."""
 
 
 def own_sizes(plan: DriftPlan, identity: np.ndarray, share: np.ndarray | None = None) -> np.ndarray:
@@ -25,9 +26,10 @@ def unlike_neighbours(
 ) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Asset, turn and size of each, chosen so that near ones are not twins.
 
-    Going through the points in order, each draws a few candidates from its identity and takes the one least like
-    what lies within `reach`. It depends on all places of the drift and not on which of them stand, so that a change
-    of rules or density changes no plant.
+    Going through columns of cells, and in each through the points in order, each draws a few candidates from its
+    identity and takes the one least like what lies within `reach`. It depends on all places of the drift and not on
+    which of them stand, so that a change of rules or density changes no plant. Of nine colours of columns, those of
+    one are never neighbours: they are worked through in parallel with the same result for any number of threads.
 
     Parameters
     ----------
@@ -39,92 +41,147 @@ def unlike_neighbours(
     asset (N,) int32, turn (N,) float64 0..1, size (N,) float64 0..1
     """
     total = np.cumsum(weights) / max(float(np.sum(weights)), 1e-12)
-    asset = np.zeros(len(positions), np.int32)
-    turn, size = np.zeros(len(positions)), np.zeros(len(positions))
-    _choose(np.ascontiguousarray(positions, np.float64), identity, total, reach, _TRIES, asset, turn, size)
-    return asset, turn, size
+    cells = np.floor(positions[:, [0, 2]] / np.float32(reach)).astype(np.int64)
+    cells -= cells.min(axis=0, initial=0) - 1
+    wide = int(cells[:, 1].max(initial=0)) + 2
+    key = cells[:, 0] * wide + cells[:, 1]
+    order = np.argsort(key, kind="stable")
+    key = key[order]
+    firsts = np.flatnonzero(np.diff(key, prepend=-1))
+    colour = (key[firsts] // wide) % 3 * 3 + key[firsts] % wide % 3
+    asset = np.full(len(order), -1, np.int32)
+    turn, size = np.zeros(len(order)), np.zeros(len(order))
+    laid = np.ascontiguousarray(positions[order], np.float32), identity[order]
+    for c in range(9):
+        _choose(firsts[colour == c], key, wide, *laid, total, np.float32(reach * reach), asset, turn, size)
+    back = np.empty_like(order)
+    back[order] = np.arange(len(order))
+    return asset[back], turn[back], size[back]
+
+
+@njit(inline="always")
+def _drawn(seed: int, total: np.ndarray) -> int:
+    a = 0
+    at = unit(seed)
+    while a < len(total) - 1 and at >= total[a]:
+        a += 1
+    return a
+
+
+@njit(inline="always")
+def _unlike(turn: float, size: float, other_turn: float, other_size: float) -> float:
+    """How far two plants of one asset differ; from about a half on nobody takes them for twins."""
+    apart = abs(turn - other_turn)
+    return max(min(apart, 1.0 - apart) * 6.0, abs(size - other_size) * 2.0)
+
+
+@njit(cache=True, nogil=True, parallel=True)
+def _choose(
+    firsts: np.ndarray, key: np.ndarray, wide: int, points: np.ndarray, identity: np.ndarray, total: np.ndarray,
+    limit: float, asset: np.ndarray, turn: np.ndarray, size: np.ndarray,
+) -> None:  # fmt: skip
+    """Choose for the points of some columns, given by the first point of each; `key` numbers the column of each point."""
+    for q in prange(len(firsts)):
+        here = key[firsts[q]]
+        low, high = np.empty(3, np.int64), np.empty(3, np.int64)
+        for dx in range(3):
+            # Three columns beside each other along z are one run of points.
+            low[dx] = np.searchsorted(key, here + (dx - 1) * wide - 1)
+            high[dx] = np.searchsorted(key, here + (dx - 1) * wide + 2)
+        around = np.empty(512, np.int64)
+        n = firsts[q]
+        while n < len(key) and key[n] == here:
+            count = 0
+            for dx in range(3):
+                for m in range(low[dx], high[dx]):
+                    if asset[m] < 0 or count == 512:
+                        continue
+                    ex, ey, ez = points[m, 0] - points[n, 0], points[m, 1] - points[n, 1], points[m, 2] - points[n, 2]
+                    if ex * ex + ey * ey + ez * ez < limit:
+                        around[count] = m
+                        count += 1
+            asset[n], turn[n], size[n] = _least_alike(identity[n], total, around[:count], asset, turn, size)
+            n += 1
 
 
 @njit(cache=True, nogil=True)
-def _choose(
-    points: np.ndarray,
-    identity: np.ndarray,
-    total: np.ndarray,
-    reach: float,
-    tries: int,
-    asset: np.ndarray,
-    turn: np.ndarray,
-    size: np.ndarray,
-) -> None:
-    slots = 1
-    while slots < 2 * len(points) + 16:
-        slots *= 2
-    heads = np.full(slots, -1, np.int64)
-    following = np.full(len(points), -1, np.int64)
-    around = np.empty(512, np.int64)
-    for n in range(len(points)):
-        cx, cz = int(np.floor(points[n, 0] / reach)), int(np.floor(points[n, 2] / reach))
-        count = 0
-        for dx in range(-1, 2):
-            for dz in range(-1, 2):
-                h = combine(uint64(cx + dx), uint64(cz + dz)) & uint64(slots - 1)
-                m = heads[int(h)]
-                while m >= 0 and count < 512:
-                    ex, ey, ez = points[m, 0] - points[n, 0], points[m, 1] - points[n, 1], points[m, 2] - points[n, 2]
-                    if ex * ex + ey * ey + ez * ez < reach * reach:
-                        around[count] = m
-                        count += 1
-                    m = following[m]
-        best = -1.0
-        for k in range(tries):
-            seed = mix(identity[n] + uint64(k) * uint64(0x9E3779B97F4A7C15))
-            a = 0
-            drawn = unit(seed)
-            while a < len(total) - 1 and drawn >= total[a]:
-                a += 1
-            t, s = unit(combine(seed, uint64(3))), unit(combine(seed, uint64(4)))
-            worst = 10.0
-            for q in range(count):
-                m = around[q]
-                if asset[m] != a:
-                    continue
-                dt = abs(turn[m] - t)
-                dt = min(dt, 1.0 - dt) * 2.0
-                worst = min(worst, max(dt * 3.0, abs(size[m] - s) * 2.0))
-            # The first candidate that is clearly unlike all others is taken, so that weights are kept.
-            if worst > best:
-                best = worst
-                asset[n], turn[n], size[n] = a, t, s
-            if worst > 0.45:
-                break
-        h = combine(uint64(cx), uint64(cz)) & uint64(slots - 1)
-        following[n] = heads[int(h)]
-        heads[int(h)] = n
+def _least_alike(
+    identity: int, total: np.ndarray, around: np.ndarray, asset: np.ndarray, turn: np.ndarray, size: np.ndarray
+) -> tuple[int, float, float]:
+    """Of the candidates of one identity, the first that is clearly unlike all around, or else the least like them."""
+    best, chosen = -1.0, (0, 0.0, 0.0)
+    a = _drawn(mix(identity), total)
+    for k in range(_TRIES):
+        seed = mix(identity + uint64(k) * uint64(0x9E3779B97F4A7C15))
+        if k >= _OWN_TRIES:
+            a = _drawn(seed, total)
+        t, s = unit(combine(seed, uint64(3))), unit(combine(seed, uint64(4)))
+        worst = 10.0
+        for m in around:
+            if asset[m] == a:
+                worst = min(worst, _unlike(t, s, turn[m], size[m]))
+                if worst <= best:
+                    break
+        if worst > best:
+            best, chosen = worst, (a, t, s)
+        if worst > 0.45:
+            break
+    return chosen
 
 
 def leaning(normals: np.ndarray, follow: float, lean: float, identity: np.ndarray) -> np.ndarray:
     """(N, 3) own axis of each instance: between upright and the surface's normal, then leaned at random."""
-    up = normals * follow + np.array([0, 1.0, 0]) * (1 - follow)
-    length = np.linalg.norm(up, axis=1, keepdims=True)
-    up = np.where(length > 1e-6, up / np.maximum(length, 1e-6), normals)
-    angle = np.radians(lean) * np.sqrt(uniform(identity, 1))
-    heading = uniform(identity, 2) * 2 * np.pi
-    side = np.cross(up, np.where(np.abs(up[:, :1]) < 0.9, [[1.0, 0, 0]], [[0, 0, 1.0]]))
-    side /= np.maximum(np.linalg.norm(side, axis=1, keepdims=True), 1e-9)
-    other = np.cross(up, side)
-    tilt = np.cos(heading)[:, None] * side + np.sin(heading)[:, None] * other
-    return np.asarray(up * np.cos(angle)[:, None] + tilt * np.sin(angle)[:, None])
+    return _leaned(
+        np.ascontiguousarray(normals, np.float64), follow, np.radians(lean), uniform(identity, 1), uniform(identity, 2)
+    )
+
+
+@njit(cache=True, nogil=True, parallel=True)
+def _leaned(normals: np.ndarray, follow: float, most: float, by: np.ndarray, toward: np.ndarray) -> np.ndarray:
+    out = np.empty((len(normals), 3))
+    for n in prange(len(normals)):
+        nx, ny, nz = normals[n, 0], normals[n, 1], normals[n, 2]
+        x, y, z = nx * follow, ny * follow + 1 - follow, nz * follow
+        length = np.sqrt(x * x + y * y + z * z)
+        if length > 1e-6:
+            x, y, z = x / length, y / length, z / length
+        else:
+            x, y, z = nx, ny, nz
+        # A frame about the axis: across it, off whichever of x and z it leans to less.
+        if abs(x) < 0.9:
+            sx, sy, sz = 0.0, z, -y
+        else:
+            sx, sy, sz = y, -x, 0.0
+        across = max(np.sqrt(sx * sx + sy * sy + sz * sz), 1e-9)
+        sx, sy, sz = sx / across, sy / across, sz / across
+        ox, oy, oz = y * sz - z * sy, z * sx - x * sz, x * sy - y * sx
+        angle, heading = most * np.sqrt(by[n]), toward[n] * 2 * np.pi
+        a, c, s = np.sin(angle), np.cos(heading), np.sin(heading)
+        upright = np.cos(angle)
+        out[n, 0] = x * upright + (c * sx + s * ox) * a
+        out[n, 1] = y * upright + (c * sy + s * oy) * a
+        out[n, 2] = z * upright + (c * sz + s * oz) * a
+    return out
 
 
 def rotation(up: np.ndarray, turn: np.ndarray) -> np.ndarray:
     """(N, 4) quaternions x, y, z, w: first a turn about y (radians), then the shortest arc from y to `up`."""
-    arc = np.column_stack([up[:, 2], np.zeros(len(up)), -up[:, 0], 1.0 + up[:, 1]])
-    flipped = arc[:, 3] < 1e-6
-    arc[flipped] = [1.0, 0, 0, 0]
-    arc /= np.linalg.norm(arc, axis=1, keepdims=True)
-    y, w = np.sin(turn / 2), np.cos(turn / 2)
-    ax, az, aw = arc[:, 0], arc[:, 2], arc[:, 3]
-    return np.column_stack([ax * w - az * y, aw * y, az * w + ax * y, aw * w])
+    return _turned(np.ascontiguousarray(up, np.float64), np.ascontiguousarray(turn, np.float64))
+
+
+@njit(cache=True, nogil=True, parallel=True)
+def _turned(up: np.ndarray, turn: np.ndarray) -> np.ndarray:
+    out = np.empty((len(up), 4))
+    for n in prange(len(up)):
+        ax, az, aw = up[n, 2], -up[n, 0], 1.0 + up[n, 1]
+        if aw < 1e-6:
+            ax, az, aw = 1.0, 0.0, 0.0
+        length = np.sqrt(ax * ax + az * az + aw * aw)
+        ax, az, aw = ax / length, az / length, aw / length
+        y, w = np.sin(turn[n] / 2), np.cos(turn[n] / 2)
+        out[n, 0], out[n, 1] = ax * w - az * y, aw * y
+        out[n, 2], out[n, 3] = az * w + ax * y, aw * w
+    return out
 
 
 def tints(plan: DriftPlan, identity: np.ndarray) -> np.ndarray:

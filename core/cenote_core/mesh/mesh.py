@@ -286,13 +286,29 @@ class Points:
 
 def points_on(mesh: Mesh, face: np.ndarray, bary: np.ndarray) -> Points:
     """Points of a mesh by face and barycentric weights of its second and third corner, (N, 2)."""
-    corner = mesh.faces[face]
-    w = np.column_stack([1.0 - bary[:, 0] - bary[:, 1], bary[:, 0], bary[:, 1]]).astype(np.float32)
+    bary = np.ascontiguousarray(bary, np.float32)
+    normal = _blended(mesh.normals, mesh.faces, face, bary)
+    _to_unit_length(normal)
+    uv2 = _blended(mesh.uv2, mesh.faces, face, bary) if mesh.uv2 is not None else np.zeros((len(face), 2), np.float32)
+    positions = _blended(mesh.positions, mesh.faces, face, bary)
+    return Points(positions, normal, uv2, mesh.slots[face], np.ones(len(face), np.float32))
 
-    def blend(values: np.ndarray) -> np.ndarray:
-        return np.einsum("nk,nkc->nc", w, values[corner]).astype(np.float32)
 
-    normal = blend(mesh.normals)
-    normal /= np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-12)
-    uv2 = blend(mesh.uv2) if mesh.uv2 is not None else np.zeros((len(face), 2), np.float32)
-    return Points(blend(mesh.positions), normal, uv2, mesh.slots[face], np.ones(len(face), np.float32))
+@njit(cache=True, nogil=True, parallel=True)
+def _blended(values: np.ndarray, faces: np.ndarray, face: np.ndarray, bary: np.ndarray) -> np.ndarray:
+    """(N, C) float32 values of corners, weighted by where on its face each point lies."""
+    out = np.empty((len(face), values.shape[1]), np.float32)
+    for n in prange(len(face)):
+        a, b, c = faces[face[n], 0], faces[face[n], 1], faces[face[n], 2]
+        v, w = bary[n, 0], bary[n, 1]
+        for k in range(values.shape[1]):
+            out[n, k] = (np.float32(1.0) - v - w) * values[a, k] + v * values[b, k] + w * values[c, k]
+    return out
+
+
+@njit(cache=True, nogil=True, parallel=True)
+def _to_unit_length(vectors: np.ndarray) -> None:
+    for n in prange(len(vectors)):
+        x, y, z = vectors[n, 0], vectors[n, 1], vectors[n, 2]
+        length = max(np.sqrt(x * x + y * y + z * z), 1e-12)
+        vectors[n, 0], vectors[n, 1], vectors[n, 2] = x / length, y / length, z / length

@@ -139,19 +139,36 @@ _FEELERS = ((0.0, 1.0, 0.0), (0.96, 0.28, 0.0), (-0.96, 0.28, 0.0), (0.0, 0.28, 
 
 
 def _room_above(mi: Any, scene: Any, points: np.ndarray, headroom: float) -> np.ndarray:
-    origin = _point(mi, points) + mi.Vector3f(0, 0.02, 0)
-    votes = np.zeros(len(points), np.int8)
-    low = np.zeros(len(points), bool)
-    for number, feeler in enumerate(_FEELERS):
-        ray = mi.Ray3f(origin, mi.Vector3f(*feeler))
-        ray.maxt = mi.Float(30.0)
-        hit = scene.ray_intersect(ray)
-        found = np.array(hit.is_valid())
-        behind = np.array(hit.n.x) * feeler[0] + np.array(hit.n.y) * feeler[1] + np.array(hit.n.z) * feeler[2] > 0
-        votes += found & behind
-        if number == 0:
-            low = found & (np.array(hit.t) < headroom)
+    low, votes = _feel(mi, scene, points, headroom, _FEELERS[:3])
+    # Where none of the first three met a face from behind, all five cannot come to three.
+    doubtful = np.flatnonzero(votes)
+    if len(doubtful):
+        votes[doubtful] += _feel(mi, scene, points[doubtful], headroom, _FEELERS[3:])[1]
     return ~(low | (votes >= 3))
+
+
+def _feel(
+    mi: Any, scene: Any, points: np.ndarray, headroom: float, feelers: tuple[tuple[float, float, float], ...]
+) -> tuple[np.ndarray, np.ndarray]:
+    """(N,) bool: is something met upward within the headroom? (N,) uint32: how many rays met a face from behind.
+
+    Everything is evaluated at once: each question asked by itself would trace the rays again.
+    """
+    import drjit as dr
+
+    origin = _point(mi, points) + mi.Vector3f(0, 0.02, 0)
+    low, votes = dr.zeros(mi.UInt32, len(points)), dr.zeros(mi.UInt32, len(points))
+    for feeler in feelers:
+        direction = mi.Vector3f(*feeler)
+        ray = mi.Ray3f(origin, direction)
+        ray.maxt = mi.Float(30.0)
+        hit = scene.ray_intersect(ray, mi.RayFlags.Minimal, False, mi.Bool(True))
+        behind = hit.is_valid() & (dr.dot(hit.n, direction) > 0)
+        votes += dr.select(behind, mi.UInt32(1), mi.UInt32(0))
+        if feeler[1] == 1.0:
+            low = dr.select(hit.is_valid() & (hit.t < headroom), mi.UInt32(1), mi.UInt32(0))
+    dr.eval(low, votes)
+    return np.array(low).astype(bool), np.array(votes)
 
 
 def _open_toward(mi: Any, scene: Any, points: np.ndarray, direction: np.ndarray, reach: float) -> np.ndarray:
