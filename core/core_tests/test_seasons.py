@@ -74,7 +74,7 @@ class Cards(unittest.TestCase):
             asset = kit.asset(key)
             low, high = asset.lods[0].bounds()
             card_low, card_high = asset.lods[-1].bounds()
-            self.assertEqual(asset.lods[-1].triangle_count, 4)
+            self.assertLessEqual(asset.lods[-1].triangle_count, 12)
             self.assertAlmostEqual(card_high[1] / high[1], 1.0, delta=0.04)
             self.assertTrue((card_low[[0, 2]] <= low[[0, 2]] + 1e-5).all())
             picture = kit.material(f"far.{key}.h13")

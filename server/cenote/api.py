@@ -16,6 +16,8 @@ from sites.derived_api import router as derived
 from sites.explain_api import router as explain
 from work.api import router as work
 
+from .parts import router as parts
+
 api = NinjaAPI(title="Cenote", version="1", auth=SessionAuth(csrf=True), docs_url=None)
 api.add_router("/accounts", accounts)
 api.add_router("/sites", sites)
@@ -25,6 +27,7 @@ api.add_router("/kit", kit)
 api.add_router("/kit", imports)
 api.add_router("/kit", pictures)
 api.add_router("/work", work)
+api.add_router("/parts", parts)
 
 
 def in_words(errors: list[dict]) -> str:

@@ -26,4 +26,9 @@ def site_plan(site: Site) -> SitePlan:
 
 def scene_of(site: Site) -> Scene:
     """The site made ready for computing."""
-    return Scene(site_plan(site), SiteKit(site, cache()), cache())
+    if getattr(site, "scene_kept", None) is not None:
+        return site.scene_kept
+    scene = Scene(site_plan(site), SiteKit(site, cache()), cache())
+    if hasattr(site, "scene_kept"):
+        site.scene_kept = scene
+    return scene

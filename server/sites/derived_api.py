@@ -66,6 +66,7 @@ class MaterialOut(Schema):
 
 
 class Manifest(Schema):
+    revision: int
     owners: list[OwnerOut]
     drifts: list[DriftOut]
     decals: list[DecalOut]
@@ -104,7 +105,7 @@ def _packet(request: HttpRequest, data: bytes, keep: bool) -> HttpResponse:
 def scene(request: HttpRequest, site_id: UUID):
     """Addresses of everything the plate draws."""
     site = site_for(request, site_id)
-    return derived.manifest(scene_of(site), str(site.pk))
+    return {"revision": site.revision, **derived.manifest(scene_of(site), str(site.pk))}
 
 
 @router.get("/{uuid:site_id}/derived/mesh/{owner}", include_in_schema=False)

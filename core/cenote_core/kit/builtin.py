@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
 
 from ..cache import Cache
@@ -17,6 +19,11 @@ from .farcard import SLOT, far_picture
 FAR = "far."
 
 
+@lru_cache(maxsize=4096)
+def _generated_key(asset_id: str) -> str:
+    return content_hash("asset", asset_id, REVISION)
+
+
 class BuiltinKit:
     """Assets and materials from the generators."""
 
@@ -29,7 +36,7 @@ class BuiltinKit:
     def asset_key(self, asset_id: str) -> str:
         if asset_id not in CATALOGUE:
             raise CenoteError(f"There is no asset '{asset_id}' in the kit.")
-        return content_hash("asset", asset_id, REVISION)
+        return _generated_key(asset_id)
 
     def material(self, material_id: str) -> Material:
         if material_id.startswith(FAR):

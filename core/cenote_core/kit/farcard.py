@@ -7,6 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 from numba import njit
+from scipy.spatial import ConvexHull, QhullError
 
 from ..materials.material import Material, linear_to_srgb, material, srgb_to_linear
 from ..mesh.mesh import Mesh, make_mesh
@@ -15,6 +16,7 @@ SIDE = 256
 """Texels of one view; the picture holds two beside each other."""
 SLOT = "far"
 _BORDER = 1.02
+CORNERS = 8
 
 
 def _extent(mesh: Mesh) -> tuple[float, float, float]:
@@ -25,25 +27,83 @@ def _extent(mesh: Mesh) -> tuple[float, float, float]:
 
 
 def far_card(mesh: Mesh) -> Mesh:
-    """Two crossed cards as large as the plant, u 0..½ seen along z, ½..1 along x; normals as of a round body."""
+    """Two crossed cards cut to the plant's outline, u 0..½ seen along z, ½..1 along x; normals as of a round body."""
     half, foot, top = _extent(mesh)
     middle = np.array([0.0, foot + 0.35 * (top - foot), 0.0])
-    corners = np.array([(-half, foot), (half, foot), (half, top), (-half, top)])
-    positions, uv = [], []
+    frame = np.array([(-half, foot), (half, top)])
+    positions, uv, faces = [], [], []
+    offset = 0
     for view in range(2):
-        flat = np.zeros(4)
-        x, y = corners.T
+        across = mesh.positions[:, 0] if view == 0 else -mesh.positions[:, 2]
+        x, y = card_outline(np.column_stack([across, mesh.positions[:, 1]]).astype(np.float64), frame).T
+        flat = np.zeros(len(x))
         positions.append(np.column_stack([x, y, flat] if view == 0 else [flat, y, -x]))
-        u = (x / half + 1) / 4 + 0.5 * view
-        uv.append(np.column_stack([u, (y - foot) / (top - foot)]))
+        uv.append(np.column_stack([(x / half + 1) / 4 + 0.5 * view, (y - foot) / (top - foot)]))
+        fan = np.arange(1, len(x) - 1)
+        faces.append(np.column_stack([np.zeros_like(fan), fan, fan + 1]) + offset)
+        offset += len(x)
     points = np.concatenate(positions)
     normals = points - middle + np.array([0, 0.5 * (top - foot), 0])
     normals /= np.linalg.norm(normals, axis=1, keepdims=True)
-    faces = np.array([(0, 1, 2), (0, 2, 3), (4, 5, 6), (4, 6, 7)])
-    made = make_mesh(points, faces, slot_names=(SLOT,), uv=np.concatenate(uv), normals=normals, colour=np.ones((8, 4)))
+    made = make_mesh(
+        points, np.concatenate(faces), slot_names=(SLOT,), uv=np.concatenate(uv), normals=normals,
+        colour=np.ones((len(points), 4)),
+    )  # fmt: skip
     stem = np.clip(points[:, 1] / max(top, 1e-3), 0, 1) ** 2
-    zero = np.zeros(8)
+    zero = np.zeros(len(points))
     return replace(made, sway=np.column_stack([stem, zero, zero, zero]).astype(np.float32))
+
+
+def card_outline(points: np.ndarray, frame: np.ndarray, corners: int = CORNERS) -> np.ndarray:
+    """A convex outline of few corners around flat points, within a frame: what lies outside a card need not be drawn.
+
+    Edges of the convex hull are taken away, the cheapest in area first, by running their neighbours on until they
+    meet, so that all points stay inside.
+
+    Parameters
+    ----------
+    points : (N, 2)
+    frame : (2, 2) least and greatest corner, around all points
+
+    Returns
+    -------
+    (K, 2) counter-clockwise; the frame itself where the points make no area
+    """
+    try:
+        hull = points[ConvexHull(points).vertices]
+    except (QhullError, ValueError):
+        (a, b), (c, d) = frame
+        return np.array([(a, b), (c, b), (c, d), (a, d)])
+    # A little room, as the picture of the plant blurs a little beyond it.
+    middle = (hull.min(axis=0) + hull.max(axis=0)) / 2
+    hull = np.clip(middle + (hull - middle) * (2 * _BORDER - 1), frame[0], frame[1])
+    while len(hull) > corners:
+        best, least = -1, np.inf
+        for k in range(len(hull)):
+            met = _run_on(hull, k)
+            if met is None or (met < frame[0]).any() or (met > frame[1]).any():
+                continue
+            p, q = hull[k], hull[(k + 1) % len(hull)]
+            added = abs((q[0] - p[0]) * (met[1] - p[1]) - (q[1] - p[1]) * (met[0] - p[0]))
+            if added < least:
+                best, least = k, added
+        if best < 0:
+            break
+        hull[best] = _run_on(hull, best)
+        hull = np.delete(hull, (best + 1) % len(hull), axis=0)
+    return np.clip(hull, frame[0], frame[1])
+
+
+def _run_on(hull: np.ndarray, edge: int) -> np.ndarray | None:
+    """Where the two neighbours of an edge meet beyond it; None if they never do."""
+    n = len(hull)
+    a, b, c, d = (hull[(edge + k) % n] for k in (-1, 0, 1, 2))
+    u, v = b - a, d - c
+    cross = u[0] * v[1] - u[1] * v[0]
+    if cross <= 1e-12:
+        return None
+    t = ((c[0] - a[0]) * v[1] - (c[1] - a[1]) * v[0]) / cross
+    return np.asarray(a + t * u) if t >= 1 else None
 
 
 def far_picture(mesh: Mesh, pictures: Callable[[str], Material]) -> Material:

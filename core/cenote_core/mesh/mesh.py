@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 
 import numpy as np
 from numba import njit, prange
@@ -50,6 +51,10 @@ class Mesh:
 
     def bounds(self) -> tuple[np.ndarray, np.ndarray]:
         """Least and greatest corner, metres."""
+        return self._bounds
+
+    @cached_property
+    def _bounds(self) -> tuple[np.ndarray, np.ndarray]:
         if len(self.positions) == 0:
             return np.zeros(3, np.float32), np.zeros(3, np.float32)
         return self.positions.min(axis=0), self.positions.max(axis=0)

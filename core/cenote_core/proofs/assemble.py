@@ -24,10 +24,12 @@ class Detail:
     piece_side: int
     lod_scale: float
     guides: int
+    half_light: bool
+    """Is light traced at half size and lifted by the guides?"""
 
 
-ROUGH = Detail(samples=1, bounces=3, ground_side=2048, piece_side=1024, lod_scale=0.4, guides=2)
-GOOD = Detail(samples=32, bounces=5, ground_side=2048, piece_side=1024, lod_scale=0.9, guides=8)
+ROUGH = Detail(samples=2, bounces=3, ground_side=2048, piece_side=1024, lod_scale=0.4, guides=2, half_light=True)
+GOOD = Detail(samples=32, bounces=5, ground_side=2048, piece_side=1024, lod_scale=0.9, guides=8, half_light=False)
 
 
 def bitmap(mi: Any, pixels: np.ndarray, raw: bool, wrap: str = "clamp") -> dict[str, Any]:

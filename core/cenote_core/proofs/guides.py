@@ -15,7 +15,8 @@ _HOLES = 24
 
 
 def guides(mi: Any, built: Any, width: int, height: int, samples: int = 4) -> dict[str, np.ndarray]:
-    """(H, W, …) float32 means over a few rays a pixel: colour (3), normal (3), depth (metres, 0 for sky)."""
+    """(H, W, …) float32 means over a few rays a pixel: colour (3), normal (3), depth (metres, 0 for sky), cover
+    (share of rays that met something) and sky (3, light of the rays that met nothing)."""
     import drjit as dr
 
     total = None
@@ -35,6 +36,8 @@ def guides(mi: Any, built: Any, width: int, height: int, samples: int = 4) -> di
         "colour": np.dstack(planes[0:3]),
         "normal": np.dstack(planes[3:6]),
         "depth": planes[6],
+        "cover": planes[7],
+        "sky": np.dstack(planes[8:11]),
     }
 
 
@@ -48,7 +51,7 @@ def _halton(number: int, base: int) -> float:
 
 
 def _first_solid(mi: Any, dr: Any, built: Any, ray: Any) -> list[Any]:
-    """Colour, normal and depth at the first place along each ray that is not a hole."""
+    """Colour, normal and depth at the first place along each ray that is not a hole; whether there is one, or sky."""
 
     def going(step: Any, active: Any, *rest: Any) -> Any:
         return active
@@ -78,5 +81,10 @@ def _first_solid(mi: Any, dr: Any, built: Any, ray: Any) -> list[Any]:
         mi.Float(0.0),
     )
     _, _, _, _, colour, normal, depth = dr.while_loop(start, going, pass_on)
-    dr.eval(colour, normal, depth)
-    return [np.array(v) for v in (colour.x, colour.y, colour.z, normal.x, normal.y, normal.z, depth)]
+    met = dr.select(depth > 0, mi.Float(1), mi.Float(0))
+    beyond = dr.zeros(mi.SurfaceInteraction3f)
+    beyond.wi = -ray.d
+    sky = mi.Color3f(built.environment().eval(beyond)) * (1 - met)
+    out = [*(colour[k] for k in range(3)), *(normal[k] for k in range(3)), depth, met, *(sky[k] for k in range(3))]
+    dr.eval(out)
+    return [np.array(v) for v in out]

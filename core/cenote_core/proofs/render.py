@@ -19,6 +19,7 @@ from ..scene.scene import Scene
 from .assemble import GOOD, ROUGH, Detail, decal_meshes, lights, owner_meshes
 from .camera import axes, field_of_view
 from .guides import guides
+from .lifting import halved, lifted
 from .settings import ProofSettings
 from .tone import to_screen
 from .vegetation import drift_meshes
@@ -43,7 +44,7 @@ def render_proof(scene: Scene, settings: ProofSettings, folder: Path, report: Re
     detail = ROUGH if settings.quality == "rough" else GOOD
     passes, triangles = engine.run(lambda mi: _render(mi, scene, station, settings, detail, report))
     report("denoising", 0.93)
-    clean = _denoised(passes)
+    clean = _lifted(passes) if detail.half_light else _denoised(passes)
     clean = _hazed(clean, passes["depth"], scene)
     report("writing files", 0.97)
     Image.fromarray(to_screen(clean, scene.site.light.exposure)).save(folder / "picture.png")
@@ -62,6 +63,7 @@ def render_proof(scene: Scene, settings: ProofSettings, folder: Path, report: Re
 def _render(
     mi: Any, scene: Scene, station: StationPlan, settings: ProofSettings, detail: Detail, report: Report
 ) -> tuple[dict[str, np.ndarray], int]:
+    full = settings.width, settings.height
     report("surfaces", 0.02)
     parts = owner_meshes(mi, scene, detail)
     report("drifts", 0.20)
@@ -71,16 +73,18 @@ def _render(
     parts.update(lights(mi, scene))
     report("gathering", 0.30)
     built = mi.load_dict(
-        {"type": "scene", **parts, "camera": _camera(mi, station, settings), "integrator": _integrator(detail)}
+        {"type": "scene", **parts, "camera": _camera(mi, station, *full), "integrator": _integrator(detail)}
     )
     report("guides", 0.33)
-    seen = guides(mi, built, settings.width, settings.height, detail.guides)
+    seen = guides(mi, built, *full, detail.guides)
+    size = tuple((side + 1) // 2 for side in full) if detail.half_light else full
+    sensor = mi.load_dict(_camera(mi, station, *size))
     total = None
     at_once = min(_PASS, detail.samples)
     count = detail.samples // at_once
     for k in range(count):
         report(f"light, {k * at_once} of {detail.samples} samples", 0.38 + 0.55 * k / count)
-        image = np.array(mi.render(built, spp=at_once, seed=k))[..., :3]
+        image = np.array(mi.render(built, sensor=sensor, spp=at_once, seed=k))[..., :3]
         # Rare very bright samples would leave spots the denoiser keeps.
         image = np.minimum(np.nan_to_num(image), 40.0)
         total = image if total is None else total + image
@@ -92,7 +96,7 @@ def _integrator(detail: Detail) -> dict[str, Any]:
     return {"type": "volpath", "max_depth": detail.bounces, "rr_depth": 4}
 
 
-def _camera(mi: Any, station: StationPlan, settings: ProofSettings) -> dict[str, Any]:
+def _camera(mi: Any, station: StationPlan, width: int, height: int) -> dict[str, Any]:
     eye, _, up, forward = axes(station)
     return {
         "type": "perspective",
@@ -105,14 +109,21 @@ def _camera(mi: Any, station: StationPlan, settings: ProofSettings) -> dict[str,
         ),
         "film": {
             "type": "hdrfilm",
-            "width": settings.width,
-            "height": settings.height,
+            "width": width,
+            "height": height,
             "pixel_format": "rgba",
             "rfilter": {"type": "box"},
             "component_format": "float32",
         },
         "sampler": {"type": "independent"},
     }
+
+
+def _lifted(passes: dict[str, np.ndarray]) -> np.ndarray:
+    seen = {name: plane for name, plane in passes.items() if name != "beauty"}
+    small = _denoised({"beauty": passes["beauty"], **{name: halved(plane) for name, plane in seen.items()}})
+    passes["beauty"] = np.repeat(np.repeat(passes["beauty"], 2, axis=0), 2, axis=1)[: seen["depth"].shape[0], : seen["depth"].shape[1]]
+    return lifted(small, seen)
 
 
 def _denoised(passes: dict[str, np.ndarray]) -> np.ndarray:

@@ -80,6 +80,7 @@ class Scene:
         self.cache = cache
         self._asking: list[str] = []
         self._keys: dict[str, str] = {}
+        self._boxes_kept: tuple[list[str], np.ndarray, np.ndarray] | None = None
 
     # Meshes -------------------------------------------------------------------------------------------------
 
@@ -226,12 +227,18 @@ class Scene:
     def near_key(self, owner: str, reach: float) -> str:
         """Hash of an owner and everything that stands within `reach` of it."""
         low, high = self.mesh(owner).bounds()
-        near = []
-        for other in self.owners():
-            a, b = self.mesh(other).bounds()
-            if np.all(a <= high + reach) and np.all(b >= low - reach):
-                near.append(self.owner_key(other))
+        others, least, greatest = self._boxes()
+        meets = (least <= high + reach).all(axis=1) & (greatest >= low - reach).all(axis=1)
+        near = [self.owner_key(other) for other, met in zip(others, meets, strict=True) if met]
         return content_hash("near", self.owner_key(owner), near, reach)
+
+    def _boxes(self) -> tuple[list[str], np.ndarray, np.ndarray]:
+        """All owners, with (N, 3) least and greatest corners; kept, for a scene's site does not change."""
+        if self._boxes_kept is None:
+            owners = self.owners()
+            bounds = [self.mesh(o).bounds() for o in owners]
+            self._boxes_kept = owners, np.stack([b[0] for b in bounds]), np.stack([b[1] for b in bounds])
+        return self._boxes_kept
 
     # Texels ---------------------------------------------------------------------------------------------------
 

@@ -2031,6 +2031,8 @@ export interface components {
             };
             /** Owners */
             owners: components["schemas"]["OwnerOut"][];
+            /** Revision */
+            revision: number;
             /** Sky */
             sky: string;
         };

@@ -1,9 +1,11 @@
 import { Box, Button, Typography } from '@mui/material';
+import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
 import { useParams } from 'react-router';
 import type { Schemas } from '../api/client';
 import { Plate } from '../plate/Plate';
 import { useBench } from '../state/bench';
+import { askAhead } from '../state/derived';
 import { useSite } from '../state/site';
 import { ink } from '../theme';
 import { ConflictBar } from './ConflictBar';
@@ -21,12 +23,14 @@ export function Bench({ person }: { person: Schemas['Person'] }) {
   const sheetOpen = useBench((s) => s.sheetOpen);
   const load = useSite((s) => s.load);
   useKeys();
+  const queries = useQueryClient();
   useEffect(() => {
-    if (id)
-      load(id)
-        .then((found) => setState(found ? 'here' : 'gone'))
-        .catch(() => setState('gone'));
-  }, [id, load]);
+    if (!id) return;
+    askAhead(queries, id);
+    load(id)
+      .then((found) => setState(found ? 'here' : 'gone'))
+      .catch(() => setState('gone'));
+  }, [id, load, queries]);
 
   if (state === 'loading') return <Box sx={{ p: 4 }}><Typography>Opening the site…</Typography></Box>;
   if (state === 'gone')

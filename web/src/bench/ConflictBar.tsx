@@ -1,11 +1,12 @@
 import { Box, Button, Typography } from '@mui/material';
 import { useEffect } from 'react';
+import { useShallow } from 'zustand/react/shallow';
 import { useSite } from '../state/site';
 import { ink } from '../theme';
 
 /** What has to be said across the bottom: trouble, a note on what was done, or two versions to choose from. */
 export function ConflictBar() {
-  const { conflict, settle, trouble, notice, clearTrouble } = useSite();
+  const { conflict, settle, trouble, notice, clearTrouble } = useSite(useShallow((s) => ({ conflict: s.conflict, settle: s.settle, trouble: s.trouble, notice: s.notice, clearTrouble: s.clearTrouble })));
   useEffect(() => {
     if (!notice) return;
     const timer = window.setTimeout(clearTrouble, 4000);

@@ -1,6 +1,6 @@
 import { Box, Button, ButtonBase, Tooltip, Typography } from '@mui/material';
 import { type Effect, type ItemPlan, type Kind } from '../api/client';
-import { atRest, steps, useBench, type Step } from '../state/bench';
+import { atRest, type Step, steps, useBenchParts } from '../state/bench';
 import { useAssets, useEffects, useJobs } from '../state/derived';
 import { itemsOf, newKey, useSite, type Item } from '../state/site';
 import { figure, ink, mono, serif } from '../theme';
@@ -24,7 +24,7 @@ function amount(plan: ItemPlan, effect: Effect | undefined): string {
 
 /** The order of work, down the left side. */
 export function Course() {
-  const { step, set } = useBench();
+  const { step, set } = useBenchParts('step', 'set');
   const items = useSite((s) => s.items);
   const selected = useSite((s) => s.selected);
   const select = useSite((s) => s.select);

@@ -2,7 +2,7 @@ import { Box, Button, Typography } from '@mui/material';
 import { useEffect, useRef, useState } from 'react';
 import { fetchBytes, writeHeaders } from '../api/client';
 import { unpack, type Packet } from '../api/packet';
-import { useBench } from '../state/bench';
+import { useBenchParts } from '../state/bench';
 import { useAssets } from '../state/derived';
 import { itemsOf, useSite } from '../state/site';
 import { ink, mono } from '../theme';
@@ -25,7 +25,7 @@ interface Placed {
 export function SectionStrip() {
   const canvas = useRef<HTMLCanvasElement>(null);
   const frame = useRef<HTMLDivElement>(null);
-  const { section, set } = useBench();
+  const { section, set } = useBenchParts('section', 'set');
   const id = useSite((s) => s.id);
   const revision = useSite((s) => s.revision);
   const items = useSite((s) => s.items);

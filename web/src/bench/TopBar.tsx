@@ -2,6 +2,7 @@ import { Box, Button, Dialog, DialogContent, Menu, MenuItem, Tooltip, Typography
 import { useQueryClient } from '@tanstack/react-query';
 import { useRef, useState } from 'react';
 import { Link } from 'react-router';
+import { useShallow } from 'zustand/react/shallow';
 import { api, sentence, type Schemas } from '../api/client';
 import { useSite } from '../state/site';
 import { ink, mono, serif } from '../theme';
@@ -9,7 +10,7 @@ import { keyList } from './keys';
 import { Mark } from './Mark';
 
 export function TopBar({ person, onImport }: { person: Schemas['Person']; onImport: (file: File) => void }) {
-  const site = useSite();
+  const site = useSite(useShallow(({ id, name, revision, saving, savedAt, undo, redo, stepBack, stepForward, say }) => ({ id, name, revision, saving, savedAt, undo, redo, stepBack, stepForward, say })));
   const queries = useQueryClient();
   const chooser = useRef<HTMLInputElement>(null);
   const [menu, setMenu] = useState<HTMLElement | null>(null);

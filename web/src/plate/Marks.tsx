@@ -2,7 +2,7 @@ import { Box, Typography } from '@mui/material';
 import { useEffect, useReducer, useState } from 'react';
 import * as THREE from 'three';
 import type { ItemPlan, PlanOf } from '../api/client';
-import { useBench, type P3 } from '../state/bench';
+import { type P3, useBench, useBenchParts } from '../state/bench';
 import { useSite } from '../state/site';
 import { ink, mono } from '../theme';
 import type { PlateScene } from './PlateScene';
@@ -14,7 +14,7 @@ const V = (p: readonly number[]) => new THREE.Vector3(p[0], p[1], p[2]);
 export function Marks({ scene }: { scene: PlateScene }) {
   const [, redraw] = useReducer((n: number) => n + 1, 0);
   const [outline, setOutline] = useState<[number, number][] | null>(null);
-  const { picked, drawing, marked, section, step, set } = useBench();
+  const { picked, drawing, marked, section, step, set } = useBenchParts('picked', 'drawing', 'marked', 'section', 'step', 'set');
   useEffect(() => scene.watch(redraw), [scene]);
   useEffect(() => {
     scene.onOutline = setOutline;

@@ -1,6 +1,6 @@
 import { Box, Button, ButtonBase, Tooltip, Typography } from '@mui/material';
 import { useEffect, useRef, useState } from 'react';
-import { useBench, type View } from '../state/bench';
+import { useBench, useBenchParts, type View } from '../state/bench';
 import { useAssets, useJobs } from '../state/derived';
 import { itemsOf, newKey, useSite } from '../state/site';
 import type { PlanOf } from '../api/client';
@@ -28,9 +28,7 @@ export function Plate() {
   const canvas = useRef<HTMLCanvasElement>(null);
   const frame = useRef<HTMLDivElement>(null);
   const [scene, setScene] = useState<PlateScene | null>(null);
-  const { counts, hovered, proof, set } = useBench();
-  const jobs = useJobs();
-  const working = jobs.find((j) => j.state === 'running') ?? jobs.find((j) => j.state === 'waiting');
+  const { hovered, proof, set } = useBenchParts('hovered', 'proof', 'set');
 
   useEffect(() => {
     if (!canvas.current || !frame.current) return;
@@ -73,10 +71,7 @@ export function Plate() {
         <Stations scene={scene} />
         <Views />
         <Box sx={{ ...slip, left: 10, bottom: 10, display: hovered ? 'block' : 'none' }}>{hovered?.text}</Box>
-        <Box sx={{ ...slip, right: 10, bottom: 10 }} data-counts>
-          {figure(counts.things)} things · {figure(counts.drawn / 1e6, 2)} M tri
-          {working ? ` · ${working.title} ${Math.round(working.share * 100)} %` : ''}
-        </Box>
+        <Figures />
         {proof && (
           <Box sx={{ position: 'absolute', inset: 0, bgcolor: ink.grey, display: 'grid', placeItems: 'center', zIndex: 5 }}>
             <img src={`/api/work/${proof}/files/picture.png`} alt="Proof" style={{ maxWidth: '100%', maxHeight: '100%' }} />
@@ -92,8 +87,21 @@ export function Plate() {
 
 const slip = { position: 'absolute', bgcolor: ink.panel, border: `1px solid ${ink.line}`, px: 1, py: 0.25, fontFamily: mono, fontSize: 11.5, pointerEvents: 'none' } as const;
 
+/** How heavy the picture is, and what is being worked on meanwhile. */
+function Figures() {
+  const counts = useBench((s) => s.counts);
+  const jobs = useJobs();
+  const working = jobs.find((j) => j.state === 'running') ?? jobs.find((j) => j.state === 'waiting');
+  return (
+    <Box sx={{ ...slip, right: 10, bottom: 10 }} data-counts>
+      {figure(counts.things)} things · {figure(counts.drawn / 1e6, 2)} M tri
+      {working ? ` · ${working.title} ${Math.round(working.share * 100)} %` : ''}
+    </Box>
+  );
+}
+
 function Views() {
-  const { view, set } = useBench();
+  const { view, set } = useBenchParts('view', 'set');
   return (
     <Box role="radiogroup" aria-label="What is shown" sx={{ position: 'absolute', top: 10, right: 10, display: 'flex', bgcolor: ink.panel, border: `1px solid ${ink.line}` }}>
       {views.map((v) => (
@@ -108,7 +116,7 @@ function Views() {
 function Stations({ scene }: { scene: PlateScene | null }) {
   const items = useSite((s) => s.items);
   const commit = useSite((s) => s.commit);
-  const { station, section, sheetOpen, set } = useBench();
+  const { station, section, sheetOpen, set } = useBenchParts('station', 'section', 'sheetOpen', 'set');
   const assets = useAssets();
   const list = itemsOf(items, 'station').sort((a, b) => a.plan.order - b.plan.order);
   const first = list[0]?.key;

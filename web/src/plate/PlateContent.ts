@@ -1,5 +1,6 @@
 import * as THREE from 'three';
-import { fetchBytes, type Asset, type Manifest, type PlanOf } from '../api/client';
+import { type Asset, type Manifest, type PlanOf } from '../api/client';
+import { fetchPart } from '../api/parts';
 import { unpack, type Packet } from '../api/packet';
 import { geometryOf } from './geometry';
 import { decalMaterial, leafMaterial, setLayers, surfaceMaterial, type Layer, type SurfaceMaterial } from './materials';
@@ -10,9 +11,6 @@ import { setWind } from './windShader';
 
 const HAZE = 0.012;
 
-/** Room for patinas in few sizes, so that few programs are needed; rooms that stay empty cost nothing much. */
-const roomFor = (layers: number) => [0, 2, 4, MOST_LAYERS].find((room) => room >= layers) ?? MOST_LAYERS;
-
 /** What is drawn: fetches what changed since the last manifest, and takes previews. */
 export class PlateContent extends PlateView {
   setAssets(list: Asset[]) {
@@ -20,14 +18,16 @@ export class PlateContent extends PlateView {
   }
 
   async setLight(url: string, light: PlanOf<'light'>) {
-    this.renderer.toneMappingExposure = 2 ** (light.exposure ?? 0);
+    const exposure = 2 ** (light.exposure ?? 0);
     // Three's exponential-squared fog stands in for the proof's exponential haze at the distances of a site.
-    this.fog.density = HAZE * (light.haze ?? 0) ** 2 * 0.9;
+    const fog = HAZE * (light.haze ?? 0) ** 2 * 0.9;
+    if (exposure !== this.renderer.toneMappingExposure || fog !== this.fog.density) this.redraw();
+    this.renderer.toneMappingExposure = exposure;
+    this.fog.density = fog;
     if (url !== this.skyUrl) {
       this.skyUrl = url;
-      this.takeSky(unpack(await fetchBytes(url)));
+      this.takeSky(unpack(await fetchPart(url)));
     }
-    this.draw();
   }
 
   takeSky(packet: Packet) {
@@ -40,8 +40,9 @@ export class PlateContent extends PlateView {
       this.scene.environment = pmrem.fromEquirectangular(sky.background).texture;
       pmrem.dispose();
     }
-    this.background?.dispose();
-    this.background = sky.background;
+    this.dome.material.map?.dispose();
+    this.dome.material.map = sky.background;
+    this.dome.material.needsUpdate = true;
     this.sunDirection.copy(sky.sun);
     this.sun.color.copy(sky.sunColour);
     this.sun.intensity = 1;
@@ -53,10 +54,19 @@ export class PlateContent extends PlateView {
   /** Fetch and show whatever changed since the last manifest. */
   async sync(manifest: Manifest, light: PlanOf<'light'>, pieces: Record<string, PlanOf<'piece'>>, patinas: Patinas, tiers: Record<string, string>) {
     this.layers = manifest.layers as Patinas;
-    this.patinas = { ...this.layers, ...patinas };
+    this.takePatinas({ ...this.layers, ...patinas });
     this.store.setInfos(manifest.materials);
     // One picture when all is there, not one for every part that arrives.
     await this.together(() => Promise.all([this.setLight(manifest.sky, light), this.syncAll(manifest, pieces, tiers)]));
+  }
+
+  /** Where a finish or the surfaces of a patina have changed, what carries it looks different. */
+  private takePatinas(now: Patinas) {
+    const before = this.patinas;
+    this.patinas = now;
+    const other = (id: string) => JSON.stringify(before[id]) !== JSON.stringify(now[id]);
+    const ids = [...new Set([...Object.keys(before), ...Object.keys(now)])].filter(other);
+    for (const owner of this.owners.values()) if (owner.coverOrder.some((id) => ids.includes(id))) this.thingChanged(owner.group);
   }
 
   protected async syncAll(manifest: Manifest, pieces: Record<string, PlanOf<'piece'>>, tiers: Record<string, string>) {
@@ -65,12 +75,18 @@ export class PlateContent extends PlateView {
       if (!present.has(key)) {
         this.scene.remove(owner.group);
         this.owners.delete(key);
+        this.contentChanged();
       }
-    await Promise.all([
-      ...manifest.owners.map((entry) => this.syncOwner(entry, pieces[entry.owner])), this.syncDrifts(manifest, tiers), this.syncDecals(manifest),
-    ]);
+    const drifts = this.syncDrifts(manifest, tiers), decals = this.syncDecals(manifest);
+    await Promise.all(manifest.owners.map((entry) => this.syncOwner(entry, pieces[entry.owner])));
+    if (this.opening && this.software) {
+      // Ground and structures first: while their programs are made and their pictures laid up, the plants arrive.
+      this.applyView();
+      this.render();
+    }
+    await Promise.all([drifts, decals]);
+    this.opening = false;
     this.applyView();
-    this.contentChanged();
   }
 
   protected async syncOwner(entry: Manifest['owners'][number], piece: PlanOf<'piece'> | undefined) {
@@ -88,17 +104,20 @@ export class PlateContent extends PlateView {
     const jobs: Promise<void>[] = [];
     if (owner.meshUrl !== entry.mesh) {
       owner.meshUrl = entry.mesh;
-      jobs.push(fetchBytes(entry.mesh).then((data) => this.takeMesh(entry.owner, unpack(data))));
+      jobs.push(fetchPart(entry.mesh).then((data) => this.takeMesh(entry.owner, unpack(data))));
     }
     if (owner.coverUrl !== entry.cover) {
       owner.coverUrl = entry.cover;
-      if (entry.cover) jobs.push(fetchBytes(entry.cover).then((data) => this.takeCovers(unpack(data))));
+      if (entry.cover) jobs.push(fetchPart(entry.cover).then((data) => this.takeCovers(unpack(data))));
       else {
         owner.covers = null;
         owner.coverOrder = [];
       }
     }
-    owner.surfaces = entry.surfaces.filter((surface) => !surface.layer);
+    if (jobs.length) this.shadowWanted = true;
+    const surfaces = entry.surfaces.filter((surface) => !surface.layer);
+    if (jobs.length || JSON.stringify(surfaces) !== JSON.stringify(owner.surfaces)) this.thingChanged(owner.group);
+    owner.surfaces = surfaces;
     await Promise.all(jobs);
     await this.dressOwner(entry.owner);
   }
@@ -106,15 +125,19 @@ export class PlateContent extends PlateView {
   placePiece(key: string, piece: PlanOf<'piece'>) {
     const owner = this.owners.get(key);
     if (!owner) return;
-    owner.group.position.fromArray(piece.position ?? [0, 0, 0]);
-    owner.group.position.y += this.liftOf(key, piece);
+    const { group } = owner;
+    const before = group.matrix.clone();
+    group.position.fromArray(piece.position ?? [0, 0, 0]);
+    group.position.y += this.liftOf(key, piece);
     const r = THREE.MathUtils.degToRad;
-    owner.group.rotation.set(r(piece.tilt ?? 0), r(piece.turn ?? 0), r(piece.roll ?? 0), 'YXZ');
-    owner.group.scale.setScalar(piece.size ?? 1);
-    owner.group.updateMatrixWorld(true);
+    group.rotation.set(r(piece.tilt ?? 0), r(piece.turn ?? 0), r(piece.roll ?? 0), 'YXZ');
+    group.scale.setScalar(piece.size ?? 1);
+    group.updateMatrixWorld(true);
     const materials = owner.mesh?.userData.materials as SurfaceMaterial[] | undefined;
     materials?.forEach((m) => (m.userData.uniforms.uUvScale.value = piece.size ?? 1));
-    this.contentChanged();
+    if (group.matrix.equals(before)) return;
+    this.shadowWanted = true;
+    this.thingChanged(group);
   }
 
   protected lifts = new Map<string, { ground_at: number | null; x: number; z: number; lift: number }>();
@@ -174,11 +197,12 @@ export class PlateContent extends PlateView {
 
   async takeCoverPreview(packet: Packet, patinas: Patinas) {
     if (packet.info.layers) this.layers = packet.info.layers as Patinas;
-    this.patinas = { ...this.layers, ...patinas };
+    this.takePatinas({ ...this.layers, ...patinas });
     this.takeCovers(packet);
-    await Promise.all(Object.keys(packet.info.patinas as object).map((key) => this.dressOwner(key)));
+    const owners = Object.keys(packet.info.patinas as object);
+    await Promise.all(owners.map((key) => this.dressOwner(key)));
     this.applyView();
-    this.draw();
+    for (const key of owners) this.thingChanged(this.owners.get(key)?.group ?? this.scene);
   }
 
   /** Give an owner's surfaces their materials and patinas. */
@@ -188,12 +212,12 @@ export class PlateContent extends PlateView {
     const carried = owner.surfaces.map((surface) =>
       owner.coverOrder.filter((id) => this.patinas[id]?.uses?.some((use) => use.surface === surface.ref || (key === 'ground' && use.surface.startsWith('ground/')))).slice(0, MOST_LAYERS),
     );
-    const materialKey = JSON.stringify([owner.surfaces.map((s) => s.material), carried.map((c) => roomFor(c.length)), owner.meshUrl]);
+    const materialKey = JSON.stringify([owner.surfaces.map((s) => s.material), owner.meshUrl]);
     if (owner.materialKey !== materialKey) {
       const pictures = await Promise.all(owner.surfaces.map((s) => this.store.get(s.material)));
       const old = owner.mesh.userData.materials as SurfaceMaterial[];
       const ownBase = Boolean(owner.mesh.geometry.getAttribute('baseUv'));
-      owner.mesh.userData.materials = pictures.map((p, k) => surfaceMaterial(p, roomFor(carried[k].length), ownBase && p.tile <= 0));
+      owner.mesh.userData.materials = pictures.map((p) => surfaceMaterial(p, MOST_LAYERS, ownBase && p.tile <= 0, this.lighting));
       owner.mesh.material = owner.mesh.userData.materials;
       old.forEach((m) => m.dispose());
       owner.materialKey = materialKey;
@@ -225,11 +249,12 @@ export class PlateContent extends PlateView {
       if (!present.has(key)) {
         this.scene.remove(drift.group);
         this.drifts.delete(key);
+        this.contentChanged();
       }
     await Promise.all(
       manifest.drifts.map(async ({ key, url }) => {
         if (this.drifts.get(key)?.url === url) return;
-        await this.takeInstances(key, unpack(await fetchBytes(url)), tiers[key] ?? 'cover', url);
+        await this.takeInstances(key, unpack(await fetchPart(url)), tiers[key] ?? 'cover', url);
       }),
     );
   }
@@ -244,9 +269,8 @@ export class PlateContent extends PlateView {
       this.scene.add(drift.group);
     }
     Object.assign(drift, { packet, assets, tier, url });
-    this.arrangeWanted = true;
     if (tier === 'canopy' || tier === 'shrub') this.shadowWanted = true;
-    this.draw();
+    this.thingChanged(drift.group);
   }
 
   protected async assetView(id: string): Promise<void> {
@@ -256,16 +280,17 @@ export class PlateContent extends PlateView {
     const before = this.assetViews.get(id);
     if (before?.look === look) return;
     const urls = this.software ? asset.lods.slice(-2) : asset.lods;
-    const packets = await Promise.all((urls.length ? urls : asset.lods).map(async (url) => unpack(await fetchBytes(url))));
+    const packets = await Promise.all((urls.length ? urls : asset.lods).map(async (url) => unpack(await fetchPart(url))));
     const lods = packets.map((packet) => geometryOf(packet, true)).filter((g): g is THREE.BufferGeometry => g !== null);
     const materials = await Promise.all(
       lods.map((lod) =>
         Promise.all(
           (lod.userData.slots as string[]).map(async (slot) => {
-            const pictures = await this.store.get(asset.materials[slot] ?? 'concrete');
-            const swaying = lod.getAttribute('sway') ? asset.size[1] : 0;
-            if (pictures.alpha || pictures.translucency > 0) return leafMaterial(pictures, this.software, swaying);
-            const made = surfaceMaterial(pictures, 0, false, swaying);
+            const id = asset.materials[slot] ?? 'concrete';
+            const { alpha, translucency } = this.store.info(id);
+            if (alpha || translucency > 0) return leafMaterial(await this.store.cutOut(id), this.lighting, asset.size[1]);
+            const pictures = await this.store.get(id);
+            const made = surfaceMaterial(pictures, 0, false, this.lighting, asset.size[1]);
             if (lod.userData.ownUv) made.userData.uniforms.uTile.value = 1;
             return made;
           }),
@@ -281,12 +306,12 @@ export class PlateContent extends PlateView {
     this.store.setInfos(materials);
     await Promise.all([...this.assetViews.keys()].map((id) => this.assetView(id)));
     this.arrangeWanted = true;
-    this.draw();
+    this.redraw();
   }
 
   takeWeather(weather: PlanOf<'weather'>, time?: number) {
     setWind(weather, time);
-    this.draw();
+    this.redraw();
   }
 
   protected async syncDecals(manifest: Manifest) {
@@ -301,7 +326,7 @@ export class PlateContent extends PlateView {
         const have = this.decals.get(entry.key);
         const look = `${entry.picture} ${entry.tint}`;
         if (have?.url !== entry.url || have.look !== look) {
-          await this.takeDecal(entry.key, unpack(await fetchBytes(entry.url)), entry.picture, entry.tint, entry.url);
+          await this.takeDecal(entry.key, unpack(await fetchPart(entry.url)), entry.picture, entry.tint, entry.url);
         }
         const mesh = this.decals.get(entry.key)?.mesh;
         if (mesh) mesh.renderOrder = order + 1;
@@ -310,7 +335,7 @@ export class PlateContent extends PlateView {
   }
 
   async takeDecal(key: string, packet: Packet, picture: string, tint: string, url = '') {
-    const pictures = await this.store.get(picture);
+    const pictures = await this.store.cutOut(picture);
     const geometry = geometryOf(packet);
     const before = this.decals.get(key);
     const order = before?.mesh?.renderOrder ?? 1;
@@ -320,7 +345,7 @@ export class PlateContent extends PlateView {
     }
     let mesh: THREE.Mesh | null = null;
     if (geometry) {
-      mesh = new THREE.Mesh(geometry, decalMaterial(pictures, tint));
+      mesh = new THREE.Mesh(geometry, decalMaterial(pictures, tint, this.lighting));
       mesh.receiveShadow = true;
       mesh.renderOrder = order;
       mesh.userData.decal = key;

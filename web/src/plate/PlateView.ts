@@ -1,9 +1,11 @@
 import * as THREE from 'three';
-import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import type { Asset, PlanOf } from '../api/client';
 import type { View } from '../state/bench';
+import { Backdrop, CHANGING, TOOLS } from './Backdrop';
 import { arrange, type AssetView, type DriftView } from './drifts';
-import { MaterialStore, type SurfaceMaterial } from './materials';
+import { MaterialStore, type Lighting, type SurfaceMaterial } from './materials';
+import { PlateCamera } from './PlateCamera';
+import { skyDome } from './sky';
 
 export interface OwnerView {
   group: THREE.Group;
@@ -32,30 +34,13 @@ export interface Counts {
 
 export type Patinas = Record<string, PlanOf<'patina'>>;
 
-/** Without a graphics card everything costs a hundred times more, so the plate then draws less of it. */
-function drawsInSoftware(): boolean {
-  const gl = document.createElement('canvas').getContext('webgl2');
-  const info = gl?.getExtension('WEBGL_debug_renderer_info');
-  const name = gl && info ? String(gl.getParameter(info.UNMASKED_RENDERER_WEBGL)) : '';
-  gl?.getExtension('WEBGL_lose_context')?.loseContext();
-  return /swiftshader|llvmpipe|software/i.test(name);
-}
+/** So many triangles of the drift being worked on are drawn while a handle is dragged, at least. */
+const ONE_DRIFT = 40_000;
 
 /** Camera and drawing: one frame when something has changed, within what the machine can do. */
-export class PlateView {
-  readonly renderer: THREE.WebGLRenderer;
-  readonly camera = new THREE.PerspectiveCamera(50, 1.6, 0.05, 4000);
-  readonly controls: OrbitControls;
-  readonly software: boolean;
+export class PlateView extends PlateCamera {
   readonly tools = new THREE.Group();
   onFrame: (counts: Counts) => void = () => undefined;
-  private watchers = new Set<() => void>();
-
-  /** Be told when the view has moved; returns how to stop. */
-  watch(told: () => void): () => void {
-    this.watchers.add(told);
-    return () => this.watchers.delete(told);
-  }
 
   protected scene = new THREE.Scene();
   protected sun = new THREE.DirectionalLight(0xffffff, 3);
@@ -67,28 +52,33 @@ export class PlateView {
   protected assetList = new Map<string, Asset>();
   protected store: MaterialStore;
   protected skyUrl = '';
-  protected background: THREE.Texture | null = null;
+  protected dome = skyDome();
+  protected backdrop: Backdrop | null = null;
+  /** The item being worked on: a drift, patina, decal or piece. */
+  protected subject = '';
+  /** What has changed since the last picture; null when anything may have. */
+  protected changed: Set<THREE.Object3D> | null = null;
   protected view: View = 'lit';
   protected maskOf: string | null = null;
   protected patinas: Patinas = {};
   /** The surfaces of the ground, drawn as the lowest patinas. */
   protected layers: Patinas = {};
-  protected clay = new THREE.MeshStandardMaterial({ color: 0xb9b4aa, roughness: 0.95, side: THREE.DoubleSide });
+  protected clay = new THREE.MeshLambertMaterial({ color: 0xb9b4aa, side: THREE.DoubleSide });
+  protected lighting: Lighting;
   protected detail: number;
   protected arrangeWanted = true;
   protected shadowWanted = true;
   protected scheduled = 0;
   protected dragging = false;
-  protected drawn = { things: 0, triangles: 0 };
+  protected drawn = { things: 0, triangles: 0, all: 0 };
   protected settleTimer = 0;
   protected disposed = false;
 
-  constructor(protected canvas: HTMLCanvasElement) {
-    this.software = drawsInSoftware();
-    this.renderer = new THREE.WebGLRenderer({ canvas, antialias: !this.software, preserveDrawingBuffer: true, powerPreference: 'high-performance' });
+  constructor(canvas: HTMLCanvasElement) {
+    super(canvas);
+    this.lighting = { plain: this.software };
     this.detail = this.software ? 0.45 : 1.6;
     this.store = new MaterialStore(this.software ? 512 : 1024);
-    this.renderer.setPixelRatio(this.software ? 1 : Math.min(window.devicePixelRatio, 2));
     this.renderer.toneMapping = THREE.NeutralToneMapping;
     this.renderer.shadowMap.enabled = true;
     this.renderer.shadowMap.type = THREE.PCFShadowMap;
@@ -101,71 +91,28 @@ export class PlateView {
     this.sun.shadow.normalBias = 0.03;
     const reach = 26;
     Object.assign(this.sun.shadow.camera, { left: -reach, right: reach, top: reach, bottom: -reach, near: 1, far: 160 });
-    this.scene.add(this.sun, this.sun.target, this.tools, this.ambient);
-    this.controls = new OrbitControls(this.camera, canvas);
-    this.controls.enableDamping = false;
-    this.controls.addEventListener('change', () => {
-      this.arrangeWanted = true;
-      this.watchers.forEach((told) => told());
-      this.draw();
-    });
-    this.controls.addEventListener('start', () => (this.dragging = true));
-    this.controls.addEventListener('end', () => {
-      this.dragging = false;
-      this.arrangeWanted = true;
-      this.shadowWanted = true;
-      this.draw();
-    });
+    this.tools.renderOrder = TOOLS;
+    this.scene.add(this.sun, this.sun.target, this.tools, this.ambient, this.dome);
+    if (this.software) {
+      this.backdrop = new Backdrop(this.renderer, this.dome.material);
+      this.scene.add(this.backdrop.curtain);
+    }
   }
 
   dispose() {
     this.disposed = true;
     window.clearTimeout(this.settleTimer);
-    this.controls.dispose();
-    this.renderer.dispose();
+    super.dispose();
   }
 
-  resize(width: number, height: number) {
-    if (width < 2 || height < 2) return;
-    this.renderer.setSize(width, height, false);
-    this.camera.aspect = width / height;
-    this.applyLens();
+  protected moved() {
+    super.moved();
     this.arrangeWanted = true;
-    this.watchers.forEach((told) => told());
-    this.draw();
+    this.redraw();
   }
 
-  // Camera -----------------------------------------------------------------------------------------------
-
-  protected lens = 35;
-
-  /** Focal lengths are for a 36 mm wide picture, so the width of view stays when the plate changes shape. */
-  protected applyLens() {
-    const wide = 2 * Math.atan(18 / this.lens);
-    this.camera.fov = THREE.MathUtils.radToDeg(2 * Math.atan(Math.tan(wide / 2) / this.camera.aspect));
-    this.camera.updateProjectionMatrix();
-  }
-
-  lookFrom(station: { position: number[]; target: number[]; lens: number }) {
-    this.camera.position.fromArray(station.position);
-    this.controls.target.fromArray(station.target);
-    this.lens = station.lens;
-    this.applyLens();
-    this.controls.update();
-    this.watchers.forEach((told) => told());
-    this.arrangeWanted = true;
-    this.shadowWanted = true;
-    this.draw();
-  }
-
-  get lensNow() {
-    return this.lens;
-  }
-
-  frame(centre: THREE.Vector3, radius: number) {
-    const back = this.camera.position.clone().sub(this.controls.target).normalize();
-    const distance = Math.max(radius, 0.3) / Math.tan(Math.atan(18 / this.lens)) + radius;
-    this.lookFrom({ position: centre.clone().addScaledVector(back, distance).toArray(), target: centre.toArray(), lens: this.lens });
+  protected came() {
+    this.contentChanged();
   }
 
   // Drawing ----------------------------------------------------------------------------------------------
@@ -192,36 +139,64 @@ export class PlateView {
     }
   }
 
+  /** Draw anew: anything may have changed. */
+  redraw() {
+    this.changed = null;
+    this.draw();
+  }
+
   contentChanged() {
     this.arrangeWanted = true;
     this.shadowWanted = true;
+    this.redraw();
+  }
+
+  /** One thing has changed and all else has not. */
+  protected thingChanged(thing: THREE.Object3D) {
+    this.arrangeWanted = true;
+    this.changed?.add(thing);
     this.draw();
+  }
+
+  /** The item being worked on; its picture can then follow a handle without all else being drawn again. */
+  setSubject(key: string) {
+    if (this.subject === key) return;
+    this.subject = key;
+    if (this.backdrop && this.shown) this.settleSoon();
+  }
+
+  /** The groups that change with the subject. */
+  protected changing(): Set<THREE.Object3D> {
+    const { subject } = this;
+    const found = [this.drifts.get(subject)?.group, this.owners.get(subject)?.group];
+    for (const owner of this.owners.values()) if (owner.coverOrder.includes(subject)) found.push(owner.group);
+    return new Set(found.filter((group) => group !== undefined));
   }
 
   /** While a slider or handle is dragged a slow machine draws less, so that the picture follows. */
   setDragging(dragging: boolean) {
+    if (this.dragging === dragging) return;
     this.dragging = dragging;
+    if (this.backdrop?.holds && this.changed) {
+      if (!dragging) this.settleSoon();
+      return;
+    }
     this.arrangeWanted = true;
     this.draw();
   }
 
   protected render() {
+    if (this.opening && !this.owners.size) return;
     const started = performance.now();
-    // In software the first picture is a quick one too: it shows the site early and is then made full.
-    const first = this.software && !this.shown && this.owners.size > 0;
-    const quick = this.software && (this.dragging || first);
-    this.setSharpness(quick ? 0.5 : 1);
     const settled = this.settling;
     this.settling = false;
-    if (this.arrangeWanted || settled) this.arrangeDrifts(quick, settled);
-    this.placeSun();
-    if (this.shadowWanted && !quick) {
-      this.renderer.shadowMap.needsUpdate = true;
-      this.shadowWanted = false;
-    }
-    this.renderer.toneMapping = this.view === 'lit' || this.view === 'clay' ? THREE.NeutralToneMapping : THREE.NoToneMapping;
-    this.renderer.render(this.scene, this.camera);
-    if (this.software || this.drawn.triangles > 500_000) {
+    const over = !settled && this.overBackdrop();
+    // In software the first pictures are quick ones too: they show the site early and are then made full.
+    const first = this.software && !this.shown;
+    const quick = !over && this.software && (first || this.turning || (this.dragging && !this.changing().size));
+    if (over) this.drawOver(over);
+    else this.drawWhole(quick, settled);
+    if (!this.opening && (this.software || this.drawn.triangles > 500_000)) {
       // Reading one pixel waits for the picture, so that the time counted is the time it took.
       this.renderer.getContext().readPixels(0, 0, 1, 1, 6408, 5121, new Uint8Array(4));
     }
@@ -229,13 +204,73 @@ export class PlateView {
     this.canvas.dataset.settled = String(settled || !this.software);
     this.canvas.dataset.took = `${this.canvas.dataset.took ?? ''} ${Math.round(ms)}`.slice(-60);
     this.canvas.dataset.frames = String(Number(this.canvas.dataset.frames ?? 0) + 1);
-    this.onFrame({ things: this.drawn.things, triangles: Math.round(this.drawn.triangles), drawn: this.renderer.info.render.triangles, ms });
+    this.onFrame({ things: this.drawn.things, triangles: Math.round(this.drawn.triangles), drawn: this.drawn.all, ms });
     if (!quick && !this.software) this.tune(ms);
+    if (this.opening) return;
     if (first) this.shown = this.shadowWanted = this.arrangeWanted = true;
     if (this.software && (!quick || first) && !settled) this.settleSoon();
+    this.awaiting.splice(0).forEach((told) => told());
+  }
+
+  private awaiting: (() => void)[] = [];
+
+  /** Resolves when what was asked for so far has been drawn. */
+  drawnNext(): Promise<void> {
+    return new Promise((told) => {
+      this.awaiting.push(told);
+      this.draw();
+    });
+  }
+
+  /** What has to be drawn over the backdrop, or null if the whole picture has to be. */
+  protected overBackdrop(): Set<THREE.Object3D> | null {
+    const leftOut = this.backdrop?.holds ? this.backdrop.leftOut : null;
+    if (!leftOut || !this.changed) return null;
+    for (const thing of this.changed) if (!leftOut.has(thing)) return null;
+    return leftOut;
+  }
+
+  /** Draw only what changes, in front of and behind all that stays. */
+  protected drawOver(changing: Set<THREE.Object3D>) {
+    for (const drift of this.drifts.values())
+      if (changing.has(drift.group) && (this.arrangeWanted || this.changed?.has(drift.group))) this.arrangeOne(drift);
+    this.arrangeWanted = false;
+    const decals = new Set([...this.decals.values()].map((d) => d.mesh as THREE.Object3D | null));
+    const hidden = this.scene.children.filter((o) => o.visible && !changing.has(o) && !decals.has(o) && o !== this.tools && !(o as THREE.Light).isLight);
+    hidden.forEach((o) => (o.visible = false));
+    const background = this.scene.background;
+    this.scene.background = null;
+    this.renderer.autoClear = false;
+    this.backdrop!.restore();
+    this.renderer.render(this.scene, this.camera);
+    this.renderer.autoClear = true;
+    this.scene.background = background;
+    hidden.forEach((o) => (o.visible = true));
+  }
+
+  protected drawWhole(quick: boolean, settled: boolean) {
+    this.setSharpness(quick ? 0.5 : 1);
+    const changing = this.backdrop ? this.changing() : new Set<THREE.Object3D>();
+    for (const { group } of [...this.drifts.values(), ...this.owners.values()]) group.renderOrder = changing.has(group) ? CHANGING : 0;
+    if (this.arrangeWanted || settled) this.arrangeDrifts(quick, settled);
+    this.placeSun();
+    if (this.shadowWanted && !quick) {
+      this.renderer.shadowMap.needsUpdate = true;
+      this.shadowWanted = false;
+    }
+    this.renderer.toneMapping = this.view === 'lit' || this.view === 'clay' ? THREE.NeutralToneMapping : THREE.NoToneMapping;
+    if (this.backdrop) {
+      this.backdrop.curtain.visible = !quick;
+      this.backdrop.leftOut = quick ? null : changing;
+    }
+    this.changed = new Set();
+    this.renderer.render(this.scene, this.camera);
+    this.drawn.all = this.renderer.info.render.triangles;
   }
 
   private shown = false;
+  /** Until all of a site has come for the first time; what is there is drawn already, without waiting for it. */
+  protected opening = true;
   protected sharpness = 1;
   protected settling = false;
 
@@ -250,7 +285,7 @@ export class PlateView {
     window.clearTimeout(this.settleTimer);
     this.canvas.dataset.settled = 'false';
     this.settleTimer = window.setTimeout(() => {
-      if (this.dragging || this.held || this.disposed) return;
+      if (this.dragging || this.turning || this.held || this.disposed) return;
       this.settling = true;
       this.draw();
     }, 900);
@@ -262,12 +297,22 @@ export class PlateView {
     else if (ms < 12 && this.detail < 3) this.detail *= 1.05;
   }
 
+  /** The drift being worked on, within what a frame may take while a handle is dragged. */
+  protected arrangeOne(drift: DriftView) {
+    const arranged = (detail: number, share: number) => arrange(drift, this.assetViews, this.camera.position, this.frustum(), detail, share, false);
+    let drawn = arranged(this.detail, 1);
+    if (drawn.triangles > ONE_DRIFT) drawn = arranged(0.15, 1);
+    if (drawn.triangles > 2 * ONE_DRIFT) arranged(0.15, (2 * ONE_DRIFT) / drawn.triangles);
+  }
+
+  protected frustum(): THREE.Frustum {
+    this.camera.updateMatrixWorld();
+    return new THREE.Frustum().setFromProjectionMatrix(new THREE.Matrix4().multiplyMatrices(this.camera.projectionMatrix, this.camera.matrixWorldInverse));
+  }
+
   protected arrangeDrifts(quick: boolean, settled: boolean) {
     this.arrangeWanted = false;
-    this.camera.updateMatrixWorld();
-    const frustum = new THREE.Frustum().setFromProjectionMatrix(
-      new THREE.Matrix4().multiplyMatrices(this.camera.projectionMatrix, this.camera.matrixWorldInverse),
-    );
+    const frustum = this.frustum();
     let things = 0;
     let triangles = 0;
     // Large tiers first: when the budget runs out, ground cover is drawn by its evenly spread beginning.
@@ -284,10 +329,11 @@ export class PlateView {
       if (this.view === 'clay') drift.group.children.forEach((m) => ((m as THREE.Mesh).material = this.clay));
       drift.group.visible = this.view !== 'mask';
     }
-    this.drawn = { things, triangles };
+    this.drawn = { ...this.drawn, things, triangles };
   }
 
   protected placeSun() {
+    this.dome.position.copy(this.camera.position);
     const middle = this.controls.target.clone().lerp(this.camera.position, 0.35);
     this.sun.target.position.copy(middle);
     this.sun.position.copy(middle).addScaledVector(this.sunDirection, 80);
@@ -297,15 +343,18 @@ export class PlateView {
   protected sunDirection = new THREE.Vector3(0.4, 0.6, 0.5);
 
   setView(view: View, maskOf: string | null) {
+    const same = view === this.view && (view !== 'mask' || maskOf === this.maskOf);
     this.view = view;
     this.maskOf = maskOf;
-    this.arrangeWanted = true;
     this.applyView();
-    this.draw();
+    if (same) return;
+    this.arrangeWanted = true;
+    this.redraw();
   }
 
   protected applyView() {
-    this.scene.background = this.view === 'lit' ? this.background : new THREE.Color(this.view === 'mask' ? 0x2a2a2a : 0x8e8e8e);
+    this.dome.visible = this.view === 'lit';
+    this.scene.background = new THREE.Color(this.view === 'mask' ? 0x2a2a2a : 0x8e8e8e);
     this.scene.fog = this.view === 'lit' ? this.fog : null;
     for (const owner of this.owners.values()) {
       if (!owner.mesh) continue;

@@ -1,6 +1,6 @@
 import * as THREE from 'three';
-import { fetchBytes } from '../api/client';
-import { unpack } from '../api/packet';
+import { fetchPart } from '../api/parts';
+import { unpack, type Packet } from '../api/packet';
 import * as shader from './surfaceShader';
 import { withWind } from './windShader';
 
@@ -14,8 +14,11 @@ export interface MaterialInfo {
   v: string;
 }
 
-export interface Pictures extends MaterialInfo {
+export interface CutOut extends MaterialInfo {
   colour: THREE.Texture;
+}
+
+export interface Pictures extends CutOut {
   relief: THREE.Texture;
 }
 
@@ -33,22 +36,20 @@ export interface Layer {
   stain: number;
 }
 
-const bitmaps = new THREE.ImageBitmapLoader();
-bitmaps.setOptions({ premultiplyAlpha: 'none', colorSpaceConversion: 'none', imageOrientation: 'flipY' });
-
 async function picture(url: string, srgb: boolean): Promise<THREE.Texture> {
-  const texture = new THREE.Texture(await bitmaps.loadAsync(url));
+  const blob = new Blob([await fetchPart(url)], { type: 'image/webp' });
+  const texture = new THREE.Texture(await createImageBitmap(blob, { premultiplyAlpha: 'none', colorSpaceConversion: 'none', imageOrientation: 'flipY' }));
   texture.flipY = false;
   texture.wrapS = texture.wrapT = THREE.RepeatWrapping;
   texture.colorSpace = srgb ? THREE.SRGBColorSpace : THREE.NoColorSpace;
-  texture.anisotropy = 4;
+  texture.anisotropy = 1;
   texture.needsUpdate = true;
   return texture;
 }
 
 /** Pictures of materials, fetched once. */
 export class MaterialStore {
-  private kept = new Map<string, Promise<Pictures>>();
+  private kept = new Map<string, Promise<THREE.Texture>>();
   private finishes: { ids: string[]; colour: THREE.DataArrayTexture; relief: THREE.DataArrayTexture } | null = null;
   private finishTiles = new Map<string, number>();
 
@@ -60,14 +61,21 @@ export class MaterialStore {
     this.infos = infos;
   }
 
-  get(id: string): Promise<Pictures> {
-    const address = this.address(id);
-    let found = this.kept.get(address);
-    if (!found) {
-      found = this.load(id);
-      this.kept.set(address, found);
-    }
-    return found;
+  /** Colour and relief, for surfaces. */
+  async get(id: string): Promise<Pictures> {
+    const [colour, relief] = await Promise.all([this.picture(id, 'colour', this.side), this.picture(id, 'relief', this.side)]);
+    return { ...this.info(id), colour, relief };
+  }
+
+  /** Colour and cut-out alone, for leaves and decals. */
+  async cutOut(id: string): Promise<CutOut> {
+    return { ...this.info(id), colour: await this.picture(id, 'colour', this.side / 2) };
+  }
+
+  info(id: string): MaterialInfo {
+    const info = this.infos[id];
+    if (!info) throw { detail: `The material '${id}' is no longer there. Choose another one.` };
+    return info;
   }
 
   /** Where a material's pictures lie now; leaves have others for each half month. */
@@ -76,22 +84,42 @@ export class MaterialStore {
     return info ? `${info.url}?${info.v}` : id;
   }
 
-  private async load(id: string): Promise<Pictures> {
-    const info = this.infos[id];
-    if (!info) throw { detail: `The material '${id}' is no longer there. Choose another one.` };
-    const root = info.url;
-    const side = this.side < info.size ? `&side=${this.side}` : '';
-    const [colour, relief] = await Promise.all([picture(`${root}/colour.webp?v=${info.v}${side}`, true), picture(`${root}/relief.webp?v=${info.v}${side}`, false)]);
-    return { ...info, colour, relief };
+  private async picture(id: string, which: 'colour' | 'relief', side: number): Promise<THREE.Texture> {
+    const info = this.info(id);
+    const address = `${info.url}/${which}.webp?v=${info.v}${side < info.size ? `&side=${side}` : ''}`;
+    let found = this.kept.get(address);
+    if (!found) {
+      found = picture(address, which === 'colour');
+      found.catch(() => this.kept.delete(address));
+      this.kept.set(address, found);
+    }
+    return found;
+  }
+
+  private raw = new Map<string, Promise<Packet>>();
+
+  private rawOf(id: string, side: number): Promise<Packet> {
+    const address = `/api/kit/materials/${id}/raw?side=${side}`;
+    let found = this.raw.get(address);
+    if (!found) {
+      found = fetchPart(address).then(unpack);
+      found.catch(() => this.raw.delete(address));
+      this.raw.set(address, found);
+    }
+    return found;
   }
 
   /** All finish materials in use, as two array textures of one size. */
   async finishArrays(ids: string[]): Promise<{ ids: string[]; colour: THREE.DataArrayTexture; relief: THREE.DataArrayTexture }> {
+    const side = Math.min(this.side, 512);
+    await Promise.all(ids.map((id) => this.rawOf(id, side)));
+    // Asked for by many surfaces at once: whoever comes after the first finds what it made.
     const have = this.finishes;
     if (have && ids.every((id) => have.ids.includes(id))) return have;
     const all = [...new Set([...(have?.ids ?? []), ...ids])].sort();
-    const side = Math.min(this.side, 512);
-    const packets = await Promise.all(all.map(async (id) => unpack(await fetchBytes(`/api/kit/materials/${id}/raw?side=${side}`))));
+    const packets = await Promise.all(all.map((id) => this.rawOf(id, side)));
+    const now = this.finishes;
+    if (now && now !== have && all.every((id) => now.ids.includes(id))) return now;
     const make = (name: 'colour' | 'relief', srgb: boolean) => {
       const data = new Uint8Array(side * side * 4 * all.length);
       packets.forEach((packet, k) => data.set(packet.arrays[name] as Uint8Array, k * side * side * 4));
@@ -115,25 +143,34 @@ export class MaterialStore {
   }
 }
 
-export type SurfaceMaterial = THREE.MeshStandardMaterial & { userData: { uniforms: Record<string, THREE.IUniform>; layers: number } };
+export type SurfaceMaterial = (THREE.MeshStandardMaterial | THREE.MeshLambertMaterial) & { userData: { uniforms: Record<string, THREE.IUniform>; layers: number } };
 
 const blank = new THREE.DataArrayTexture(new Uint8Array(4), 1, 1, 1);
 blank.needsUpdate = true;
 
-/** A material with the base's pictures and room for `layers` patinas. */
-export function surfaceMaterial(base: Pictures, layers: number, ownBase: boolean, swaying = 0): SurfaceMaterial {
-  const material = new THREE.MeshStandardMaterial({ side: THREE.DoubleSide }) as SurfaceMaterial;
+/** How a material is lit: in full, or by its colour and relief alone where no graphics card helps. */
+export interface Lighting {
+  plain: boolean;
+}
+
+/**
+ * A material with the base's pictures and room for `layers` patinas; rooms that stay empty cost nothing. With a height,
+ * `tall`, it is that of something scattered, which the wind bends as far as its geometry says.
+ */
+export function surfaceMaterial(base: Pictures, layers: number, ownBase: boolean, { plain }: Lighting, tall = 0): SurfaceMaterial {
+  const shared = { side: THREE.DoubleSide };
+  const material = (plain ? new THREE.MeshLambertMaterial(shared) : new THREE.MeshStandardMaterial(shared)) as SurfaceMaterial;
   const uniforms: Record<string, THREE.IUniform> = {
     uColour: { value: base.colour }, uRelief: { value: base.relief }, uTile: { value: base.tile > 0 ? base.tile : 1 },
-    uMetal: { value: base.metalness }, uUvScale: { value: 1 }, uView: { value: 0 }, uMaskLayer: { value: -1 },
+    uMetal: { value: base.metalness }, uLayers: { value: 0 }, uUvScale: { value: 1 }, uView: { value: 0 }, uMaskLayer: { value: -1 },
     uCovers: { value: blank }, uFinishColour: { value: blank }, uFinishRelief: { value: blank },
     uLayer: { value: Array.from({ length: Math.max(1, layers) * 3 }, () => new THREE.Vector4(0, 0, 1, 1)) },
   };
   material.defines = { ...material.defines, LAYERS: layers, MACRO: shader.MACRO.toFixed(3), ...(ownBase ? { OWN_BASE: '' } : {}) };
-  material.customProgramCacheKey = () => `surface ${layers} ${ownBase} ${swaying > 0}`;
+  material.customProgramCacheKey = () => `surface ${layers} ${ownBase} ${tall > 0}`;
   material.onBeforeCompile = (program) => {
     Object.assign(program.uniforms, uniforms);
-    if (swaying > 0) withWind(program, swaying);
+    if (tall > 0) withWind(program, tall);
     program.vertexShader = shader.vertexHead + program.vertexShader.replace('#include <uv_vertex>', `#include <uv_vertex>\n${shader.vertexBody}`);
     program.fragmentShader = program.fragmentShader
       .replace('#include <common>', `#include <common>`)
@@ -160,7 +197,7 @@ export function setLayers(
   uniforms.uFinishColour.value = arrays?.colour ?? blank;
   uniforms.uFinishRelief.value = arrays?.relief ?? blank;
   const values = uniforms.uLayer.value as THREE.Vector4[];
-  values.forEach((value, k) => k % 3 === 0 && value.setX(-1));
+  uniforms.uLayers.value = layers.length;
   layers.forEach((layer, k) => {
     values[k * 3].set(layer.cover, layer.finish, layer.tile, layer.variationTile);
     values[k * 3 + 1].set(layer.tint.r, layer.tint.g, layer.tint.b, layer.variation);
@@ -169,14 +206,14 @@ export function setLayers(
 }
 
 /** Leaves and blades: cut out by alpha, lit through from behind. */
-export function leafMaterial(base: Pictures, plain: boolean, swaying: number): THREE.Material {
+export function leafMaterial(base: CutOut, { plain }: Lighting, tall: number): THREE.Material {
   // The same settings for all, so that one program draws every kind of leaf.
   const shared = { map: base.colour, alphaTest: 0.42, side: THREE.DoubleSide, vertexColors: true };
   const material = plain ? new THREE.MeshLambertMaterial(shared) : new THREE.MeshStandardMaterial({ ...shared, roughness: 0.75, metalness: 0 });
   const share = base.translucency;
-  material.customProgramCacheKey = () => `leaf ${swaying > 0}`;
+  material.customProgramCacheKey = () => 'leaf';
   material.onBeforeCompile = (program) => {
-    if (swaying > 0) withWind(program, swaying);
+    withWind(program, tall);
     program.uniforms.uThrough = { value: share };
     program.fragmentShader = `uniform float uThrough;\n${program.fragmentShader}`;
     // Normals of leaves lean out of the crown, so that it is lit as a body: they are not turned for back faces.
@@ -195,9 +232,10 @@ export function leafMaterial(base: Pictures, plain: boolean, swaying: number): T
 }
 
 /** Decals: a picture with alpha a hair above the surface. */
-export function decalMaterial(base: Pictures, tint: string): THREE.MeshStandardMaterial {
-  return new THREE.MeshStandardMaterial({
+export function decalMaterial(base: CutOut, tint: string, { plain }: Lighting): THREE.Material {
+  const shared = {
     map: base.colour, color: new THREE.Color(tint), transparent: true, depthWrite: false, vertexColors: true,
-    polygonOffset: true, polygonOffsetFactor: -2, polygonOffsetUnits: -2, roughness: 0.85, side: THREE.DoubleSide,
-  });
+    polygonOffset: true, polygonOffsetFactor: -2, polygonOffsetUnits: -2, side: THREE.DoubleSide,
+  };
+  return plain ? new THREE.MeshLambertMaterial(shared) : new THREE.MeshStandardMaterial({ ...shared, roughness: 0.85 });
 }

@@ -42,6 +42,7 @@ uniform int uMaskLayer;
 uniform mediump sampler2DArray uCovers;
 uniform mediump sampler2DArray uFinishColour;
 uniform mediump sampler2DArray uFinishRelief;
+uniform int uLayers;
 uniform vec4 uLayer[LAYERS * 3];
 // per layer: (cover index, finish index, tile, variation tile), (tint rgb, variation), (roughness, relief, break up, stain)
 #endif
@@ -77,8 +78,8 @@ void layDown() {
   sMask = 0.0;
 #if LAYERS > 0
   for (int k = 0; k < LAYERS; k++) {
+    if (k >= uLayers) break;
     vec4 a = uLayer[k * 3], b = uLayer[k * 3 + 1], d = uLayer[k * 3 + 2];
-    if (a.x < 0.0) continue;
     float cover = texture(uCovers, vec3(vUnwrap, a.x)).r;
     if (cover <= 0.0) continue;
     vec3 place = vec3(vMetre / a.z, a.y);

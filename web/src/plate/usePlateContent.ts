@@ -1,4 +1,4 @@
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useState } from 'react';
 import { fetchBytes, sentence, writeHeaders, type ItemPlan, type Manifest, type PlanOf } from '../api/client';
 import { unpack, type Packet } from '../api/packet';
 import { useBench } from '../state/bench';
@@ -7,6 +7,9 @@ import { itemsOf, useSite } from '../state/site';
 import type { PlateScene } from './PlateScene';
 
 const byKey = <P>(list: { key: string; plan: P }[]) => Object.fromEntries(list.map((i) => [i.key, i.plan]));
+
+/** What can be changed while all else in the picture stays as it is. */
+const CHANGES_ALONE = ['drift', 'patina', 'decal', 'piece'];
 
 /** Keeps the picture in step with the site: saved states by their manifest, drafts by previews. */
 export function usePlateContent(scene: PlateScene | null): boolean {
@@ -25,6 +28,7 @@ export function usePlateContent(scene: PlateScene | null): boolean {
     const tiers = Object.fromEntries(itemsOf(items, 'drift').map((d) => [d.key, d.plan.tier]));
     scene
       .sync(manifest, items.light.plan as PlanOf<'light'>, byKey(itemsOf(items, 'piece')), byKey(itemsOf(items, 'patina')), tiers)
+      .then(() => scene.drawnNext())
       .then(() => {
         if (stale) return;
         setReady(true);
@@ -39,8 +43,9 @@ export function usePlateContent(scene: PlateScene | null): boolean {
   }, [scene, manifest, assets]);
 
   useEffect(() => {
-    const patina = selected && useSite.getState().items[selected]?.plan.kind === 'patina' ? selected : null;
-    scene?.setView(view, patina);
+    const kind = selected ? useSite.getState().items[selected]?.plan.kind : undefined;
+    scene?.setView(view, kind === 'patina' ? selected : null);
+    scene?.setSubject(selected && kind && CHANGES_ALONE.includes(kind) ? selected : '');
   }, [scene, view, selected, ready]);
 
   usePreviews(scene);
@@ -49,44 +54,47 @@ export function usePlateContent(scene: PlateScene | null): boolean {
 
 /** While a slider or handle is dragged: ask for the newest state only, drop what was overtaken. */
 function usePreviews(scene: PlateScene | null) {
-  const drafts = useSite((s) => s.drafts);
-  const busy = useRef(false);
-  const waiting = useRef<{ key: string; plan: ItemPlan } | null>(null);
-  const drafted = useRef(new Set<string>());
-
   useEffect(() => {
     if (!scene) return;
+    const asking = previews(scene);
+    // Told by the store itself: the server is at work before the controls have been drawn again.
+    return useSite.subscribe((now, before) => {
+      if (now.drafts !== before.drafts) asking(now.drafts);
+    });
+  }, [scene]);
+}
+
+function previews(scene: PlateScene) {
+  let busy = false;
+  let waiting: { key: string; plan: ItemPlan } | null = null;
+  const next = async () => {
+    const job = waiting;
+    if (busy || !job) return;
+    busy = true;
+    waiting = null;
+    const started = performance.now();
+    try {
+      await show(scene, job.key, job.plan);
+      document.body.dataset.preview = String(Math.round(performance.now() - started));
+    } catch (error) {
+      useSite.getState().say(sentence(error));
+    }
+    busy = false;
+    void next();
+  };
+  return (drafts: Record<string, ItemPlan>) => {
     const keys = Object.keys(drafts);
     scene.setDragging(keys.length > 0);
     const changed = keys.find((k) => drafts[k] !== undefined);
-    for (const key of drafted.current) if (!keys.includes(key)) drafted.current.delete(key);
-    if (!changed) {
-      waiting.current = null;
-      return;
-    }
-    drafted.current.add(changed);
+    waiting = null;
+    if (!changed) return;
     const plan = drafts[changed];
     if (plan.kind === 'piece') return scene.placePiece(changed, plan);
     if (plan.kind === 'station') return;
     if (plan.kind === 'weather') scene.takeWeather(plan);
-    waiting.current = { key: changed, plan };
-    const next = async () => {
-      const job = waiting.current;
-      if (busy.current || !job) return;
-      busy.current = true;
-      waiting.current = null;
-      const started = performance.now();
-      try {
-        await show(scene, job.key, job.plan);
-        document.body.dataset.preview = String(Math.round(performance.now() - started));
-      } catch (error) {
-        useSite.getState().say(sentence(error));
-      }
-      busy.current = false;
-      void next();
-    };
+    waiting = { key: changed, plan };
     void next();
-  }, [drafts, scene]);
+  };
 }
 
 async function show(scene: PlateScene, key: string, plan: ItemPlan) {

@@ -53,7 +53,10 @@ mvPosition = modelViewMatrix * mvPosition;
 gl_Position = projectionMatrix * mvPosition;
 `;
 
-/** Let a material's program bend what it draws; `tall` is the plant's own height in metres. */
+/**
+ * Let a material's program bend what it draws; `tall` is the plant's own height in metres. Geometry without weights
+ * stands still: an attribute that is not there reads (0, 0, 0, 1).
+ */
 export function withWind(program: THREE.WebGLProgramParametersWithUniforms, tall: number) {
   Object.assign(program.uniforms, windUniforms, { uTall: { value: tall } });
   program.vertexShader = windHead + program.vertexShader.replace('#include <project_vertex>', projected);

@@ -1,4 +1,5 @@
 import { create } from 'zustand';
+import { useShallow } from 'zustand/react/shallow';
 import type { Kind, Schemas } from '../api/client';
 
 export type Step = 'Ground' | 'Pieces' | 'Drifts' | 'Patinas' | 'Decals' | 'Air' | 'Proofs';
@@ -78,3 +79,8 @@ export const useBench = create<BenchState>((set) => ({
 
 /** Put down whatever is in hand. */
 export const atRest = { tool: 'look' as Tool, armed: null, drawing: null, picked: null, paintOn: null };
+
+/** Some parts of the bench's state; what shows them is drawn again only when one of them changes. */
+export function useBenchParts<K extends keyof BenchState>(...names: K[]): Pick<BenchState, K> {
+  return useBench(useShallow((state) => Object.fromEntries(names.map((name) => [name, state[name]])) as Pick<BenchState, K>));
+}

@@ -1,7 +1,18 @@
-import { useQuery } from '@tanstack/react-query';
+import { useQuery, type QueryClient } from '@tanstack/react-query';
 import { api, type Effect, type Manifest } from '../api/client';
 import { useBench } from './bench';
 import { useSite } from './site';
+
+const sceneOf = async (id: string) => ((await api.GET('/api/sites/{site_id}/scene', { params: { path: { site_id: id } } })).data ?? null) as unknown as Manifest | null;
+const assetsOf = async (id: string) => (await api.GET('/api/kit/assets', { params: { query: { site: id } } })).data ?? [];
+
+let ahead: { id: string; scene: Promise<Manifest | null> } | null = null;
+
+/** While a site's items are still on their way, what draws it is asked for already. */
+export function askAhead(queries: QueryClient, id: string) {
+  ahead = { id, scene: sceneOf(id).catch(() => null) };
+  void queries.prefetchQuery({ queryKey: ['assets', id], queryFn: () => assetsOf(id), staleTime: Infinity });
+}
 
 /** Addresses of everything the plate draws, asked for again after every saved change. */
 export function useManifest() {
@@ -11,7 +22,11 @@ export function useManifest() {
     queryKey: ['scene', id, revision],
     enabled: Boolean(id),
     placeholderData: (before) => before,
-    queryFn: async () => ((await api.GET('/api/sites/{site_id}/scene', { params: { path: { site_id: id } } })).data ?? null) as unknown as Manifest | null,
+    queryFn: async () => {
+      const early = ahead?.id === id ? await ahead.scene : null;
+      ahead = null;
+      return early?.revision === revision ? early : sceneOf(id);
+    },
   });
 }
 
@@ -36,7 +51,7 @@ export function useAssets() {
     queryKey: ['assets', id],
     enabled: Boolean(id),
     staleTime: Infinity,
-    queryFn: async () => (await api.GET('/api/kit/assets', { params: { query: { site: id } } })).data ?? [],
+    queryFn: () => assetsOf(id),
   });
   return query.data ?? [];
 }

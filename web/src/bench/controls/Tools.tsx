@@ -1,5 +1,5 @@
 import { Box, Button, Tooltip } from '@mui/material';
-import { atRest, brushing, useBench, type Tool } from '../../state/bench';
+import { atRest, brushing, type Tool, useBenchParts } from '../../state/bench';
 import { ink } from '../../theme';
 import { Field } from './Field';
 
@@ -13,7 +13,7 @@ export interface ToolButton {
 
 /** The tools of a step, in the sheet's top row; with a brush in hand, its size and strength. */
 export function ToolRow({ tools, depth, paintOn = null }: { tools: ToolButton[]; depth?: boolean; paintOn?: string | null }) {
-  const { tool, brush, paintOn: now, set } = useBench();
+  const { tool, brush, paintOn: now, set } = useBenchParts('tool', 'brush', 'paintOn', 'set');
   const held = (name: Tool) => tool === name && (now === paintOn || !brushing(name));
   const take = ({ tool: name, onTake }: ToolButton) => {
     if (held(name)) set(atRest);

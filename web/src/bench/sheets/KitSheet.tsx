@@ -1,5 +1,5 @@
 import { Box, ButtonBase, Typography } from '@mui/material';
-import { useBench } from '../../state/bench';
+import { useBenchParts } from '../../state/bench';
 import { useAssets, useManifest } from '../../state/derived';
 import { ink, mono, serif } from '../../theme';
 import { AssetPicture } from '../AssetPicture';
@@ -8,7 +8,7 @@ import { AssetPicture } from '../AssetPicture';
 export function KitSheet({ of }: { of: 'Pieces' | 'Decals' }) {
   const assets = useAssets();
   const manifest = useManifest().data;
-  const { armed, set } = useBench();
+  const { armed, set } = useBenchParts('armed', 'set');
   const isArmed = (id: string) => armed?.some((a) => a.id === id) ?? false;
   const arm = (id: string, title: string) => set(isArmed(id) ? { armed: null, tool: 'look' } : { armed: [{ id, title }], tool: 'place' });
   const tile = (id: string, title: string, remark: string, picture: React.ReactNode) => (

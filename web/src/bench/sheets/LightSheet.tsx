@@ -1,6 +1,6 @@
 import { Button } from '@mui/material';
 import { fresh } from '../../api/defaults';
-import { useBench } from '../../state/bench';
+import { useBenchParts } from '../../state/bench';
 import { usePlan } from '../../state/site';
 import { Field } from '../controls/Field';
 import { numbersOf } from '../controls/numbers';
@@ -36,7 +36,7 @@ const part = (season: number) => `${['early', 'mid', 'late'][Math.min(2, Math.fl
 function Weather() {
   const { change, keep } = useItem('weather', 'weather');
   const plan = usePlan('weather', 'weather') ?? fresh('weather', {});
-  const { windMoves, set } = useBench();
+  const { windMoves, set } = useBenchParts('windMoves', 'set');
   const number = numbersOf('WeatherPlan', plan, 'the weather', change, keep);
   return (
     <>

@@ -1,6 +1,6 @@
 import { Box, Button, MenuItem, Select, Tooltip, Typography } from '@mui/material';
 import type { PlanOf } from '../../api/client';
-import { useBench } from '../../state/bench';
+import { useBenchParts } from '../../state/bench';
 import { useEffects, useManifest } from '../../state/derived';
 import { newKey, useSite } from '../../state/site';
 import { ink, serif } from '../../theme';
@@ -16,7 +16,7 @@ import { freeName } from '../fresh';
 
 export function PatinaSheet({ itemKey }: { itemKey: string }) {
   const { plan, change, keep, remove } = useItem(itemKey, 'patina');
-  const { view, set } = useBench();
+  const { view, set } = useBenchParts('view', 'set');
   const effect = useEffects()[itemKey];
   const manifest = useManifest().data;
   const commit = useSite((s) => s.commit);

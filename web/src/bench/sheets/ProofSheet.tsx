@@ -2,7 +2,7 @@ import { Box, Button, LinearProgress, MenuItem, Select, Typography } from '@mui/
 import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { api, sentence, type Job } from '../../api/client';
-import { useBench } from '../../state/bench';
+import { useBenchParts } from '../../state/bench';
 import { useJobs } from '../../state/derived';
 import { itemsOf, useSite } from '../../state/site';
 import { figure, ink, mono, serif } from '../../theme';
@@ -15,7 +15,7 @@ export function ProofSheet() {
   const items = useSite((s) => s.items);
   const id = useSite((s) => s.id);
   const say = useSite((s) => s.say);
-  const { station, set } = useBench();
+  const { station, set } = useBenchParts('station', 'set');
   const stations = itemsOf(items, 'station').sort((a, b) => a.plan.order - b.plan.order);
   const chosen = stations.find((s) => s.key === station) ?? stations[0];
   const [size, setSize] = useState(1);

@@ -2,7 +2,7 @@ import { Box, Button, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { api, type ItemPlan } from '../../api/client';
-import { atRest, useBench } from '../../state/bench';
+import { atRest, useBenchParts } from '../../state/bench';
 import { useSite } from '../../state/site';
 import { ink } from '../../theme';
 import { Section } from '../controls/Section';
@@ -14,7 +14,7 @@ export function SnagSheet() {
   const items = useSite((s) => s.items);
   const commit = useSite((s) => s.commit);
   const select = useSite((s) => s.select);
-  const { marked, set } = useBench();
+  const { marked, set } = useBenchParts('marked', 'set');
   const [asked, setAsked] = useState(false);
   const query = useQuery({
     queryKey: ['snags', id, revision],

@@ -2,13 +2,13 @@ import { Box, Button, MenuItem, Select, Typography } from '@mui/material';
 import type { PlanOf } from '../../../api/client';
 import { allAlike, changePicked } from '../../../plate/tools/pick';
 import { useAssets } from '../../../state/derived';
-import { useBench } from '../../../state/bench';
+import { useBenchParts } from '../../../state/bench';
 import { usePlateScene } from '../../../state/plate';
 import { ink } from '../../../theme';
 
 /** What can be done with the picked things of a drift. */
 export function PickedPanel({ itemKey, plan }: { itemKey: string; plan: PlanOf<'drift'> }) {
-  const { picked, tool, set } = useBench();
+  const { picked, tool, set } = useBenchParts('picked', 'tool', 'set');
   const assets = useAssets();
   const scene = usePlateScene((s) => s.scene);
   if (!picked || picked.drift !== itemKey)

@@ -1,0 +1,53 @@
+"""Many small answers in one: opening a site takes some hundred pictures, meshes and buffers."""
+
+import copy
+import struct
+from urllib.parse import urlsplit
+
+from django.http import Http404, HttpRequest, HttpResponse, QueryDict
+from django.urls import Resolver404, resolve
+from ninja import Router
+from ninja.errors import HttpError
+
+from sites.access import keep_sites
+
+router = Router(tags=["parts"])
+MOST = 64
+ROOT = "/api/"
+HERE = "/api/parts"
+
+
+@router.get("", include_in_schema=False)
+def parts(request: HttpRequest) -> HttpResponse:
+    """The answers to several addresses, each as its status and length (uint32, little endian) and its bytes.
+
+    It may be kept by the browser for as long as each of its parts may.
+    """
+    addresses = request.GET.getlist("of")
+    if not 0 < len(addresses) <= MOST:
+        raise HttpError(422, f"Ask for 1 to {MOST} parts at a time.")
+    keep_sites(request)
+    out, kept = [], set()
+    for address in addresses:
+        answer = _answer(request, address)
+        out += [struct.pack("<II", answer.status_code, len(answer.content)), answer.content]
+        kept.add(answer.get("Cache-Control", "no-store") if answer.status_code == 200 else "no-store")
+    whole = HttpResponse(b"".join(out), content_type="application/octet-stream")
+    whole["Cache-Control"] = kept.pop() if len(kept) == 1 else "no-store"
+    return whole
+
+
+def _answer(request: HttpRequest, address: str) -> HttpResponse:
+    """What the address alone would answer to the same person."""
+    split = urlsplit(address)
+    if split.netloc or not split.path.startswith(ROOT) or split.path.startswith(HERE):
+        raise HttpError(422, "Parts are addresses under /api.")
+    try:
+        found = resolve(split.path)
+    except Resolver404 as error:
+        raise Http404 from error
+    part = copy.copy(request)
+    part.path = part.path_info = split.path
+    part.GET = QueryDict(split.query)
+    part.META = {**request.META, "PATH_INFO": split.path, "QUERY_STRING": split.query}
+    return found.func(part, *found.args, **found.kwargs)

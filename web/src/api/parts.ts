@@ -1,0 +1,56 @@
+import { fetchBytes } from './client';
+
+/** So many small things are asked for at once; more would make the first of them wait for the last. */
+const A_TIME = 16;
+
+interface Asked {
+  url: string;
+  take: (data: ArrayBuffer) => void;
+  fail: (error: unknown) => void;
+}
+
+let asked: Asked[] = [];
+
+/**
+ * Fetch one of many small things. What is asked for in the same moment travels together: every answer of its own would
+ * cost more than most of them hold.
+ */
+export function fetchPart(url: string): Promise<ArrayBuffer> {
+  return new Promise((take, fail) => {
+    if (!asked.length) window.setTimeout(send, 0);
+    asked.push({ url, take, fail });
+  });
+}
+
+function send() {
+  const all = asked;
+  asked = [];
+  for (let start = 0; start < all.length; start += A_TIME) void together(all.slice(start, start + A_TIME));
+}
+
+async function together(some: Asked[]) {
+  try {
+    if (some.length === 1) return some[0].take(await fetchBytes(some[0].url));
+    const query = some.map((one) => `of=${encodeURIComponent(one.url)}`).join('&');
+    const data = await fetchBytes(`/api/parts?${query}`);
+    const view = new DataView(data);
+    let at = 0;
+    for (const one of some) {
+      const status = view.getUint32(at, true), length = view.getUint32(at + 4, true);
+      const part = data.slice(at + 8, at + 8 + length);
+      at += 8 + length;
+      if (status === 200) one.take(part);
+      else one.fail(reasonIn(part, status));
+    }
+  } catch (error) {
+    some.forEach((one) => one.fail(error));
+  }
+}
+
+function reasonIn(part: ArrayBuffer, status: number): unknown {
+  try {
+    return JSON.parse(new TextDecoder().decode(part));
+  } catch {
+    return new TypeError(`status ${status}`);
+  }
+}

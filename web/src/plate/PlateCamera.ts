@@ -1,0 +1,98 @@
+import * as THREE from 'three';
+import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
+
+/** Without a graphics card everything costs a hundred times more, so the plate then draws less of it. */
+function drawsInSoftware(): boolean {
+  const gl = document.createElement('canvas').getContext('webgl2');
+  const info = gl?.getExtension('WEBGL_debug_renderer_info');
+  const name = gl && info ? String(gl.getParameter(info.UNMASKED_RENDERER_WEBGL)) : '';
+  gl?.getExtension('WEBGL_lose_context')?.loseContext();
+  return /swiftshader|llvmpipe|software/i.test(name);
+}
+
+/** The eye: where it is, its lens, and how it is moved. */
+export abstract class PlateCamera {
+  readonly renderer: THREE.WebGLRenderer;
+  readonly camera = new THREE.PerspectiveCamera(50, 1.6, 0.05, 4000);
+  readonly controls: OrbitControls;
+  readonly software: boolean;
+  private watchers = new Set<() => void>();
+
+  /** Be told when the view has moved; returns how to stop. */
+  watch(told: () => void): () => void {
+    this.watchers.add(told);
+    return () => this.watchers.delete(told);
+  }
+
+  constructor(protected canvas: HTMLCanvasElement) {
+    this.software = drawsInSoftware();
+    this.renderer = new THREE.WebGLRenderer({ canvas, antialias: !this.software, preserveDrawingBuffer: true, powerPreference: 'high-performance' });
+    this.renderer.setPixelRatio(this.software ? 1 : Math.min(window.devicePixelRatio, 2));
+    this.controls = new OrbitControls(this.camera, canvas);
+    this.controls.enableDamping = false;
+    this.controls.addEventListener('change', () => {
+      this.turning = true;
+      this.moved();
+    });
+    this.controls.addEventListener('end', () => {
+      // A mere click moves nothing.
+      if (!this.turning) return;
+      this.turning = false;
+      this.came();
+    });
+  }
+
+  /** The eye is being moved by hand just now. */
+  protected turning = false;
+
+  /** The view is another one now. */
+  protected moved() {
+    this.watchers.forEach((told) => told());
+  }
+
+  /** The view is another one, and stays. */
+  protected abstract came(): void;
+
+  dispose() {
+    this.controls.dispose();
+    this.renderer.dispose();
+  }
+
+  resize(width: number, height: number) {
+    if (width < 2 || height < 2) return;
+    this.renderer.setSize(width, height, false);
+    this.camera.aspect = width / height;
+    this.applyLens();
+    this.moved();
+  }
+
+  protected lens = 35;
+
+  /** Focal lengths are for a 36 mm wide picture, so the width of view stays when the plate changes shape. */
+  protected applyLens() {
+    const wide = 2 * Math.atan(18 / this.lens);
+    this.camera.fov = THREE.MathUtils.radToDeg(2 * Math.atan(Math.tan(wide / 2) / this.camera.aspect));
+    this.camera.updateProjectionMatrix();
+  }
+
+  lookFrom(station: { position: number[]; target: number[]; lens: number }) {
+    this.camera.position.fromArray(station.position);
+    this.controls.target.fromArray(station.target);
+    this.lens = station.lens;
+    this.applyLens();
+    this.controls.update();
+    this.turning = false;
+    this.moved();
+    this.came();
+  }
+
+  get lensNow() {
+    return this.lens;
+  }
+
+  frame(centre: THREE.Vector3, radius: number) {
+    const back = this.camera.position.clone().sub(this.controls.target).normalize();
+    const distance = Math.max(radius, 0.3) / Math.tan(Math.atan(18 / this.lens)) + radius;
+    this.lookFrom({ position: centre.clone().addScaledVector(back, distance).toArray(), target: centre.toArray(), lens: this.lens });
+  }
+}
