@@ -186,7 +186,9 @@ class CardMeshes(unittest.TestCase):
         box = make_mesh(np.array([(-1, 0, -0.5), (1, 0, 0.5), (1, 3, 0.5)], float), np.array([(0, 1, 2)]))
         card = far_card(box)
         np.testing.assert_allclose(card.bounds()[1], [1.02, 3.06, 0.52], atol=1e-5)
-        np.testing.assert_allclose(np.unique(card.uv[:, 0]), [0.0, 0.5, 0.75 - 0.13 / 1.02, 0.75 + 0.13 / 1.02], atol=1e-5)
+        np.testing.assert_allclose(
+            np.unique(card.uv[:, 0]), [0.0, 0.5, 0.75 - 0.13 / 1.02, 0.75 + 0.13 / 1.02], atol=1e-5
+        )
 
 
 class LeafPictures(unittest.TestCase):

@@ -26,8 +26,12 @@ def _extent(mesh: Mesh) -> tuple[float, float, float]:
     return half, float(min(low[1], 0.0)), float(high[1]) * _BORDER
 
 
-def far_card(mesh: Mesh) -> Mesh:
-    """Two crossed cards cut to the plant's outline, u 0..½ seen along z, ½..1 along x; normals as of a round body."""
+def far_card(mesh: Mesh, triangles: int = 4 * CORNERS) -> Mesh:
+    """Two crossed cards cut to the plant's outline, u 0..½ seen along z, ½..1 along x; normals as of a round body.
+
+    They have at most so many triangles, but no fewer than four.
+    """
+    corners = max(4, min(CORNERS, triangles // 4 + 2))
     half, foot, top = _extent(mesh)
     middle = np.array([0.0, foot + 0.35 * (top - foot), 0.0])
     frame = np.array([(-half, foot), (half, top)])
@@ -35,7 +39,7 @@ def far_card(mesh: Mesh) -> Mesh:
     offset = 0
     for view in range(2):
         across = mesh.positions[:, 0] if view == 0 else -mesh.positions[:, 2]
-        x, y = card_outline(np.column_stack([across, mesh.positions[:, 1]]).astype(np.float64), frame).T
+        x, y = card_outline(np.column_stack([across, mesh.positions[:, 1]]).astype(np.float64), frame, corners).T
         flat = np.zeros(len(x))
         positions.append(np.column_stack([x, y, flat] if view == 0 else [flat, y, -x]))
         uv.append(np.column_stack([(x / half + 1) / 4 + 0.5 * view, (y - foot) / (top - foot)]))

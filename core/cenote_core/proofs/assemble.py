@@ -28,7 +28,7 @@ class Detail:
     """Is light traced at half size and lifted by the guides?"""
 
 
-ROUGH = Detail(samples=2, bounces=3, ground_side=2048, piece_side=1024, lod_scale=0.4, guides=2, half_light=True)
+ROUGH = Detail(samples=1, bounces=3, ground_side=2048, piece_side=1024, lod_scale=0.25, guides=2, half_light=True)
 GOOD = Detail(samples=32, bounces=5, ground_side=2048, piece_side=1024, lod_scale=0.9, guides=8, half_light=False)
 
 

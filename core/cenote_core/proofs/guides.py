@@ -84,7 +84,8 @@ def _first_solid(mi: Any, dr: Any, built: Any, ray: Any) -> list[Any]:
     met = dr.select(depth > 0, mi.Float(1), mi.Float(0))
     beyond = dr.zeros(mi.SurfaceInteraction3f)
     beyond.wi = -ray.d
-    sky = mi.Color3f(built.environment().eval(beyond)) * (1 - met)
+    around = built.environment()
+    sky = mi.Color3f(around.eval(beyond)) * (1 - met) if around is not None else mi.Color3f(0.0 * met)
     out = [*(colour[k] for k in range(3)), *(normal[k] for k in range(3)), depth, met, *(sky[k] for k in range(3))]
     dr.eval(out)
     return [np.array(v) for v in out]

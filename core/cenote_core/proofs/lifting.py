@@ -11,7 +11,7 @@ from __future__ import annotations
 import numpy as np
 from numba import njit, prange
 
-DARK = 0.03
+DARK = 0.01
 """Added to the surface colour where it is taken out, so that black surfaces do not blow up what noise is left."""
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import time
 from collections.abc import Callable
 from pathlib import Path
@@ -47,7 +48,7 @@ def render_proof(scene: Scene, settings: ProofSettings, folder: Path, report: Re
     clean = _lifted(passes) if detail.half_light else _denoised(passes)
     clean = _hazed(clean, passes["depth"], scene)
     report("writing files", 0.97)
-    Image.fromarray(to_screen(clean, scene.site.light.exposure)).save(folder / "picture.png")
+    Image.fromarray(to_screen(clean, scene.site.light.exposure)).save(folder / "picture.png", compress_level=3)
     _write_exr(folder / "passes.exr", clean, passes)
     files = {name: (folder / name).stat().st_size for name in ("picture.png", "passes.exr")}
     return {
@@ -64,6 +65,8 @@ def _render(
     mi: Any, scene: Scene, station: StationPlan, settings: ProofSettings, detail: Detail, report: Report
 ) -> tuple[dict[str, np.ndarray], int]:
     full = settings.width, settings.height
+    # What is left of the proof before would shift the numbers of this one's surfaces, and its kernels be made anew.
+    gc.collect()
     report("surfaces", 0.02)
     parts = owner_meshes(mi, scene, detail)
     report("drifts", 0.20)
@@ -122,7 +125,9 @@ def _camera(mi: Any, station: StationPlan, width: int, height: int) -> dict[str,
 def _lifted(passes: dict[str, np.ndarray]) -> np.ndarray:
     seen = {name: plane for name, plane in passes.items() if name != "beauty"}
     small = _denoised({"beauty": passes["beauty"], **{name: halved(plane) for name, plane in seen.items()}})
-    passes["beauty"] = np.repeat(np.repeat(passes["beauty"], 2, axis=0), 2, axis=1)[: seen["depth"].shape[0], : seen["depth"].shape[1]]
+    passes["beauty"] = np.repeat(np.repeat(passes["beauty"], 2, axis=0), 2, axis=1)[
+        : seen["depth"].shape[0], : seen["depth"].shape[1]
+    ]
     return lifted(small, seen)
 
 

@@ -228,8 +228,8 @@ class Scene:
         """Hash of an owner and everything that stands within `reach` of it."""
         low, high = self.mesh(owner).bounds()
         others, least, greatest = self._boxes()
-        meets = (least <= high + reach).all(axis=1) & (greatest >= low - reach).all(axis=1)
-        near = [self.owner_key(other) for other, met in zip(others, meets, strict=True) if met]
+        meets = np.all((least <= high + reach) & (greatest >= low - reach), axis=1)
+        near = [self.owner_key(others[k]) for k in np.flatnonzero(meets)]
         return content_hash("near", self.owner_key(owner), near, reach)
 
     def _boxes(self) -> tuple[list[str], np.ndarray, np.ndarray]:
