@@ -292,7 +292,7 @@ class InAProof(unittest.TestCase):
                     "type": "scene",
                     "wall": sheet(-2, 6, blue),
                     "spray": sheet(0, 6, {"type": "mask", "opacity": opacity, "nested": red}),
-                    "camera": render._camera(mi, station, settings),
+                    "camera": render._camera(mi, station, settings.width, settings.height),
                 }
             )
             return guides(mi, built, 64, 64, 2)

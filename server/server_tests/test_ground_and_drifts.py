@@ -96,6 +96,7 @@ class Ground(BrowserTest):
             self.page.get_by_label("Height image file").set_input_files(str(path))
             self.saved()
             self.page.get_by_text("64 × 64 px").wait_for()
+            self.saved()
         self.assertGreater(self.height(site, 0, -4) - self.height(site, 0, 4), 3)
         self.page.wait_for_timeout(1500)
         self.settled()

@@ -55,7 +55,9 @@ class Parts(TestCase):
         lasting = [a for a in self.addresses() if "?v=" in a]
         self.assertIn("immutable", self.ask(*lasting)["Cache-Control"])
         self.assertEqual(self.ask(*lasting, f"/api/sites/{self.site.pk}/scene")["Cache-Control"], "no-store")
-        self.assertEqual(self.ask(*lasting, f"/api/sites/{self.site.pk}/derived/mesh/none")["Cache-Control"], "no-store")
+        self.assertEqual(
+            self.ask(*lasting, f"/api/sites/{self.site.pk}/derived/mesh/none")["Cache-Control"], "no-store"
+        )
 
     def test_a_change_shows_in_the_next_answer(self):
         address = f"/api/sites/{self.site.pk}/derived/instances/g"
@@ -85,7 +87,14 @@ class Parts(TestCase):
         self.assertEqual(self.ask("/api/kit/assets", client=Client()).status_code, 401)
 
     def test_addresses_that_are_not_parts_are_refused_with_a_sentence(self):
-        for address in ("/", "https://elsewhere.example/api/kit/assets", "//elsewhere.example/api/x", "/api/parts?of=/api/kit/assets", "", "api/kit/assets"):
+        for address in (
+            "/",
+            "https://elsewhere.example/api/kit/assets",
+            "//elsewhere.example/api/x",
+            "/api/parts?of=/api/kit/assets",
+            "",
+            "api/kit/assets",
+        ):
             answer = self.ask(address)
             self.assertEqual(answer.status_code, 422, address)
             self.assertIn("under /api", answer.json()["detail"])

@@ -18,7 +18,7 @@ export abstract class PlateCamera {
   readonly software: boolean;
   private watchers = new Set<() => void>();
 
-  /** Be told when the view has moved; returns how to stop. */
+  /** Be told when places may be elsewhere on the screen; returns how to stop. */
   watch(told: () => void): () => void {
     this.watchers.add(told);
     return () => this.watchers.delete(told);
@@ -45,9 +45,13 @@ export abstract class PlateCamera {
   /** The eye is being moved by hand just now. */
   protected turning = false;
 
+  protected tell() {
+    this.watchers.forEach((told) => told());
+  }
+
   /** The view is another one now. */
   protected moved() {
-    this.watchers.forEach((told) => told());
+    this.tell();
   }
 
   /** The view is another one, and stays. */

@@ -195,7 +195,11 @@ export class PlateView extends PlateCamera {
     const first = this.software && !this.shown;
     const quick = !over && this.software && (first || this.turning || (this.dragging && !this.changing().size));
     if (over) this.drawOver(over);
-    else this.drawWhole(quick, settled);
+    else {
+      this.drawWhole(quick, settled);
+      // Ground may have risen under what is marked.
+      this.tell();
+    }
     if (!this.opening && (this.software || this.drawn.triangles > 500_000)) {
       // Reading one pixel waits for the picture, so that the time counted is the time it took.
       this.renderer.getContext().readPixels(0, 0, 1, 1, 6408, 5121, new Uint8Array(4));
