@@ -9,7 +9,6 @@ from cenote_core.plan import AssetShare, Gate, PatinaPlan, PatinaUse, PiecePlan,
 from .browser import BrowserTest
 from .helpers import grass, site_of
 
-
 FRONT = StationPlan(name="front", position=(0, 2.0, 6.5), target=(0, 0.7, -2), lens=30, order=1)
 
 
