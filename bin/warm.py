@@ -17,6 +17,7 @@ from cenote_core.measures.crown import crown  # noqa: E402
 from cenote_core.patinas.flatten import flatten  # noqa: E402
 from cenote_core.plan import Arrangement  # noqa: E402
 from cenote_core.plan.site import SitePlan  # noqa: E402
+from cenote_core.proofs.lifting import lifted  # noqa: E402
 from cenote_core.scene.scene import Scene  # noqa: E402
 from demo import tarn_halt  # noqa: E402
 
@@ -35,5 +36,8 @@ crown(np.zeros((4, 3), np.float32), np.zeros((1, 3)), np.ones(1), np.ones(1))
 line_distance(np.zeros((2, 2)), np.zeros((2, 2)), np.array([[0.0, 0.0], [1.0, 1.0]]))
 BuiltinKit(cache).material("far.bracken.h13")
 flatten(scene, "wall", 128, 64)
+colours, planes = ("colour", "normal", "sky"), ("depth", "cover")
+guides = {n: np.ones((4, 4, 3), np.float32) for n in colours} | {n: np.ones((4, 4), np.float32) for n in planes}
+lifted(np.ones((2, 2, 3), np.float32), guides)
 for decal in site.decals.values():
     decal_mesh(scene, decal)

@@ -69,7 +69,7 @@ export class MaterialStore {
 
   /** Colour and cut-out alone, for leaves and decals. */
   async cutOut(id: string): Promise<CutOut> {
-    return { ...this.info(id), colour: await this.picture(id, 'colour', this.side / 2) };
+    return { ...this.info(id), colour: await this.picture(id, 'colour', this.side) };
   }
 
   info(id: string): MaterialInfo {
