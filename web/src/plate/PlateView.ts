@@ -78,7 +78,7 @@ export class PlateView extends PlateCamera {
     super(canvas);
     this.lighting = { plain: this.software };
     this.detail = this.software ? 0.45 : 1.6;
-    this.store = new MaterialStore(this.software ? 512 : 1024);
+    this.store = this.software ? new MaterialStore(512, 2) : new MaterialStore(1024, 8);
     this.renderer.toneMapping = THREE.NeutralToneMapping;
     this.renderer.shadowMap.enabled = true;
     this.renderer.shadowMap.type = THREE.PCFShadowMap;

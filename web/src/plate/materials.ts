@@ -36,13 +36,13 @@ export interface Layer {
   stain: number;
 }
 
-async function picture(url: string, srgb: boolean): Promise<THREE.Texture> {
+async function picture(url: string, srgb: boolean, anisotropy: number): Promise<THREE.Texture> {
   const blob = new Blob([await fetchPart(url)], { type: 'image/webp' });
   const texture = new THREE.Texture(await createImageBitmap(blob, { premultiplyAlpha: 'none', colorSpaceConversion: 'none', imageOrientation: 'flipY' }));
   texture.flipY = false;
   texture.wrapS = texture.wrapT = THREE.RepeatWrapping;
   texture.colorSpace = srgb ? THREE.SRGBColorSpace : THREE.NoColorSpace;
-  texture.anisotropy = 1;
+  texture.anisotropy = anisotropy;
   texture.needsUpdate = true;
   return texture;
 }
@@ -55,7 +55,8 @@ export class MaterialStore {
 
   private infos: Record<string, MaterialInfo> = {};
 
-  constructor(private side: number) {}
+  /** `side`: most texels along a side; `anisotropy`: samples where a surface is seen at a slant. */
+  constructor(private side: number, private anisotropy: number) {}
 
   setInfos(infos: Record<string, MaterialInfo>) {
     this.infos = infos;
@@ -89,7 +90,7 @@ export class MaterialStore {
     const address = `${info.url}/${which}.webp?v=${info.v}${side < info.size ? `&side=${side}` : ''}`;
     let found = this.kept.get(address);
     if (!found) {
-      found = picture(address, which === 'colour');
+      found = picture(address, which === 'colour', this.anisotropy);
       found.catch(() => this.kept.delete(address));
       this.kept.set(address, found);
     }
