@@ -1,5 +1,6 @@
 """Files in and out: good ones, broken ones, hostile ones; GLB judged by the Khronos validator."""
 
+import csv
 import io
 import json
 import struct
@@ -10,15 +11,17 @@ import zipfile
 from pathlib import Path
 
 import numpy as np
+import pygltflib as gl
 import trimesh
 from PIL import Image
 
 from cenote_core.errors import CenoteError
 from cenote_core.formats.handover import hand_over
 from cenote_core.formats.model import proposed_settings, read_model, settled_asset
+from cenote_core.kit.builtin import BuiltinKit
 from cenote_core.plan import AssetShare, DecalPlan, DriftPlan, PatinaPlan, PatinaUse
 
-from .helpers import scene_of, small_site
+from .helpers import CACHE, drift, scene_of, small_site
 
 ROOT = Path(__file__).resolve().parent.parent.parent
 
@@ -213,3 +216,30 @@ class HandingOver(unittest.TestCase):
             self.assertGreater(result["instances"], 100)
             again = read_model((folder / "site.glb").read_bytes(), "site.glb")
             self.assertGreater(again.mesh.triangle_count, 1000)
+
+    def test_mirrored_ones_are_handed_over_as_a_mirrored_mesh(self):
+        site = small_site()
+        site.put("d", drift(assets=["bramble"], density=4))
+        with tempfile.TemporaryDirectory() as name:
+            hand_over(scene_of(site), "test", Path(name), lambda stage, share: None)
+            document = gl.GLTF2().load(str(Path(name) / "site.glb"))
+            rows = list(csv.DictReader((Path(name) / "instances.csv").read_text().splitlines()))
+        nodes = [node for node in document.nodes if "EXT_mesh_gpu_instancing" in node.extensions]
+        counts, spans = {}, {}
+        for node in nodes:
+            mesh = document.meshes[node.mesh]
+            mirrored = mesh.name.endswith(", mirrored")
+            attributes = node.extensions["EXT_mesh_gpu_instancing"]["attributes"]
+            counts[mirrored] = document.accessors[attributes["TRANSLATION"]].count
+            at = document.accessors[mesh.primitives[0].attributes.POSITION]
+            spans[mirrored] = (at.min[0], at.max[0])
+            self.assertGreater(min(document.accessors[attributes["SCALE"]].min or [1]), 0)
+        np.testing.assert_allclose(spans[True], (-spans[False][1], -spans[False][0]), atol=1e-5)
+        self.assertEqual(counts[True], sum(row["mirrored"] == "1" for row in rows))
+        self.assertEqual(counts[False], sum(row["mirrored"] == "0" for row in rows))
+
+    def test_a_mirrored_mesh_looks_outward_and_is_as_large(self):
+        mesh = BuiltinKit(CACHE).asset("crate").lods[0]
+        over = mesh.mirrored()
+        self.assertAlmostEqual(float(mesh.face_areas().sum()), float(over.face_areas().sum()), places=5)
+        np.testing.assert_allclose(over.face_normals() * [-1, 1, 1], mesh.face_normals(), atol=1e-5)

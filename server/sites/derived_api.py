@@ -7,9 +7,10 @@ from django.http import Http404, HttpRequest, HttpResponse
 from ninja import Router, Schema
 from pydantic import Field
 
-from cenote_core.decals.project import decal_mesh
-from cenote_core.drifts.populate import populate
+from cenote_core.decals.project import decal_key, decal_mesh
+from cenote_core.drifts.plots import plots_of
 from cenote_core.errors import CenoteError
+from cenote_core.patinas.cover import owner_cover_key
 from cenote_core.plan import DriftPlan, PatinaPlan
 from cenote_core.plan.items import ItemPlan
 from cenote_core.plan.site import item_adapter
@@ -80,6 +81,10 @@ class ItemIn(Schema):
     plan: ItemPlan
 
 
+class PreviewIn(ItemIn):
+    eye: tuple[float, float, float] = Field((0.0, 0.0, 0.0), description="Where the plate is seen from, metres.")
+
+
 class Histogram(Schema):
     edges: list[float]
     areas: list[float]
@@ -95,9 +100,10 @@ class EffectOut(Schema):
     plan: ItemPlan | None
 
 
-def _packet(request: HttpRequest, data: bytes, keep: bool) -> HttpResponse:
+def _packet(request: HttpRequest, data: bytes, version: str) -> HttpResponse:
+    """The browser keeps it if it is what its address names: the site may have changed since the address was given."""
     answer = HttpResponse(data, content_type="application/octet-stream")
-    answer["Cache-Control"] = FOREVER if keep and request.GET.get("v") else "no-store"
+    answer["Cache-Control"] = FOREVER if version and request.GET.get("v") == version else "no-store"
     return answer
 
 
@@ -113,7 +119,7 @@ def mesh(request: HttpRequest, site_id: UUID, owner: str):
     found = scene_of(site_for(request, site_id))
     if owner not in found.owners():
         raise Http404
-    return _packet(request, derived.mesh_packet(found.local_mesh(owner)), True)
+    return _packet(request, derived.mesh_packet(found.local_mesh(owner)), derived.mesh_version(found, owner))
 
 
 @router.get("/{uuid:site_id}/derived/covers/{owner}", include_in_schema=False)
@@ -121,7 +127,9 @@ def covers(request: HttpRequest, site_id: UUID, owner: str):
     found = scene_of(site_for(request, site_id))
     if owner not in found.owners():
         raise Http404
-    return _packet(request, derived.covers_packet(found, [owner], VIEW_LIMIT), True)
+    return _packet(
+        request, derived.covers_packet(found, [owner], VIEW_LIMIT), owner_cover_key(found, owner, VIEW_LIMIT)
+    )
 
 
 @router.get("/{uuid:site_id}/derived/instances/{key}", include_in_schema=False)
@@ -130,7 +138,18 @@ def instances(request: HttpRequest, site_id: UUID, key: str):
     plan = found.site.drifts.get(key)
     if plan is None:
         raise Http404
-    return _packet(request, derived.instances_packet(populate(found, key, plan), plan), True)
+    return _packet(request, derived.drift_packet(found, key, plan), derived.drift_version(found, key))
+
+
+@router.get("/{uuid:site_id}/derived/instances/{key}/plots/{cell}", include_in_schema=False)
+def plot(request: HttpRequest, site_id: UUID, key: str, cell: str):
+    found = scene_of(site_for(request, site_id))
+    plan = found.site.drifts.get(key)
+    plots = plots_of(found, key, plan)[0] if plan else []
+    for one in plots:
+        if one.cell == cell:
+            return _packet(request, one.data, one.version)
+    raise Http404
 
 
 @router.get("/{uuid:site_id}/derived/decal/{key}", include_in_schema=False)
@@ -139,22 +158,22 @@ def decal(request: HttpRequest, site_id: UUID, key: str):
     plan = found.site.decals.get(key)
     if plan is None:
         raise Http404
-    return _packet(request, derived.mesh_packet(decal_mesh(found, plan)), True)
+    return _packet(request, derived.mesh_packet(decal_mesh(found, plan)), decal_key(found, plan))
 
 
 @router.get("/{uuid:site_id}/derived/sky", include_in_schema=False)
 def sky(request: HttpRequest, site_id: UUID):
     found = scene_of(site_for(request, site_id))
-    data = found.cache.get(
-        derived.sky_key(found.site.light), lambda: derived.sky_packet(found.site.light), on_disk=True
-    )
-    return _packet(request, data, True)
+    version = derived.sky_key(found.site.light)
+    data = found.cache.get(version, lambda: derived.sky_packet(found.site.light), on_disk=True)
+    return _packet(request, data, version)
 
 
 @router.post("/{uuid:site_id}/preview", include_in_schema=False)
-def preview(request: HttpRequest, site_id: UUID, payload: ItemIn):
+def preview(request: HttpRequest, site_id: UUID, payload: PreviewIn):
     """What the plate needs while an item is being changed; nothing is saved."""
-    return _packet(request, derived.preview(scene_of(site_for(request, site_id)), payload.key, payload.plan), False)
+    found = scene_of(site_for(request, site_id))
+    return _packet(request, derived.preview(found, payload.key, payload.plan, payload.eye), "")
 
 
 @router.post("/{uuid:site_id}/histograms", response=list[Histogram])

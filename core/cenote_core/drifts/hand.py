@@ -14,7 +14,7 @@ from ..plan import GROUND, DriftPlan, EditPlan, LinePlan
 from ..scene import land
 from ..scene.scene import Scene
 from .instances import Instances
-from .variety import leaning, own_sizes, rotation, tints
+from .variety import leaning, mirrored, own_sizes, rotation, tints
 
 _FOUND_WITHIN = 0.75
 """An instance whose identity is gone is looked for within this share of the drift's spacing of where it stood."""
@@ -43,6 +43,7 @@ def placed_by_hand(scene: Scene, drift_id: str, plan: DriftPlan) -> list[Instanc
                 np.array([assets.index(t.asset) for t in things], np.int32),
                 identity,
                 0,
+                np.zeros(len(identity), bool),
             )
         )
     return out
@@ -103,6 +104,7 @@ def _along(scene: Scene, key: str, line: LinePlan, plan: DriftPlan) -> Instances
         np.minimum(asset, len(plan.assets) - 1).astype(np.int32),
         identity,
         0,
+        mirrored(plan, identity),
     )
 
 

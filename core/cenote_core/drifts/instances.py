@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 
 import numpy as np
 
@@ -21,6 +21,7 @@ class Instances:
     asset : (N,) int32, index into the drift's assets
     identity : (N,) uint64
     places : int, places the spacing allows before rules
+    mirrored : (N,) bool, left and right changed over before turning: x of the asset's own becomes −x
     """
 
     position: np.ndarray
@@ -30,31 +31,20 @@ class Instances:
     asset: np.ndarray
     identity: np.ndarray
     places: int
+    mirrored: np.ndarray
 
     def __len__(self) -> int:
         return len(self.position)
 
     def taken(self, index: np.ndarray) -> Instances:
         """Those of some numbers."""
-        return Instances(
-            self.position[index],
-            self.rotation[index],
-            self.scale[index],
-            self.tint[index],
-            self.asset[index],
-            self.identity[index],
-            self.places,
-        )
+        return Instances(**{name: getattr(self, name)[index] for name in _ARRAYS}, places=self.places)
+
+
+_ARRAYS = [field.name for field in fields(Instances) if field.name != "places"]
 
 
 def joined(parts: Sequence[Instances]) -> Instances:
     """Several behind each other; places are those of the first."""
-    return Instances(
-        np.concatenate([p.position for p in parts]),
-        np.concatenate([p.rotation for p in parts]),
-        np.concatenate([p.scale for p in parts]),
-        np.concatenate([p.tint for p in parts]),
-        np.concatenate([p.asset for p in parts]),
-        np.concatenate([p.identity for p in parts]),
-        parts[0].places,
-    )
+    arrays = {name: np.concatenate([getattr(part, name) for part in parts]) for name in _ARRAYS}
+    return Instances(**arrays, places=parts[0].places)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -21,7 +21,7 @@ from .instances import Instances, joined
 from .keepouts import free_space, keep_key
 from .litter import litter_amounts, litter_key
 from .places import Places, clumped, places_key, places_of
-from .variety import leaning, own_sizes, rotation, tints, unlike_neighbours
+from .variety import leaning, mirrored, own_sizes, rotation, tints, unlike_neighbours
 
 __all__ = ["Instances", "amounts", "drift_key", "open_above", "places_of", "populate"]
 _PRESENT = {"name", "note", "visible", "locked", "tier"}
@@ -47,7 +47,7 @@ def drift_key(scene: Scene, drift_id: str, plan: DriftPlan | None = None) -> str
         ]
         layers = surface_share_key(scene)
         return content_hash(
-            "instances 2",
+            "instances 3",
             places_key(scene, plan),
             plan.model_dump(exclude=_PRESENT),
             rules,
@@ -183,13 +183,13 @@ def populate(scene: Scene, drift_id: str, plan: DriftPlan) -> Instances:
     strokes leave. Ranks belong to places, so lowering a density only removes. Then headroom, keep-outs and the
     hand's removals take away; pins and what the hand set down stand whatever the rules say.
     """
-    if not all(_in_kit(scene, share.asset) for share in plan.assets):
-        known = [share for share in plan.assets if _in_kit(scene, share.asset)]
-        if not any(share.weight > 0 for share in known):
-            return _empty()
-        plan = plan.model_copy(update={"assets": known})
-    if not plan.assets:
+    there = [n for n, share in enumerate(plan.assets) if _in_kit(scene, share.asset)]
+    if not any(plan.assets[n].weight > 0 for n in there):
         return _empty()
+    if len(there) < len(plan.assets):
+        known = plan.model_copy(update={"assets": [plan.assets[n] for n in there]})
+        found = populate(scene, drift_id, known)
+        return replace(found, asset=np.array(there, np.int32)[found.asset])
     key = content_hash("populated", drift_key(scene, drift_id, plan))
 
     def make() -> Instances:
@@ -209,6 +209,7 @@ def _empty() -> Instances:
         np.zeros(0, np.int32),
         np.zeros(0, np.uint64),
         0,
+        np.zeros(0, bool),
     )
 
 
@@ -284,6 +285,7 @@ def _instances(scene: Scene, plan: DriftPlan, places: Places, look: Forms, index
         look.asset[index].astype(np.int32),
         identity,
         len(places),
+        mirrored(plan, identity),
     )
 
 

@@ -184,6 +184,11 @@ def _turned(up: np.ndarray, turn: np.ndarray) -> np.ndarray:
     return out
 
 
+def mirrored(plan: DriftPlan, identity: np.ndarray) -> np.ndarray:
+    """(N,) bool: which are seen as in a mirror, by identity."""
+    return np.asarray(uniform(identity, 9) < plan.variety.mirrored)
+
+
 def tints(plan: DriftPlan, identity: np.ndarray) -> np.ndarray:
     """(N, 3) float64 factors on the colour: the drift's own spread of brightness and warmth, matched to the scene."""
     bright = 1 + plan.variety.tint * (uniform(identity, 6) - 0.5) * 1.4

@@ -6,6 +6,7 @@ import csv
 import io
 from collections.abc import Callable
 from functools import partial
+from itertools import product
 from pathlib import Path
 from typing import Any
 
@@ -159,10 +160,11 @@ def _plain_material(out: _Writer, name: str, source: Material, blend: bool) -> g
     )
 
 
-def _asset_mesh(out: _Writer, scene: Scene, asset_id: str, meshes: dict[str, int]) -> int:
-    if asset_id not in meshes:
+def _asset_mesh(out: _Writer, scene: Scene, asset_id: str, mirrored: bool, meshes: dict[tuple[str, bool], int]) -> int:
+    """An asset's mesh; mirrored it is a mesh of its own, since readers differ about instances with a negative size."""
+    if (asset_id, mirrored) not in meshes:
         asset = scene.kit.asset(asset_id)
-        mesh = asset.lods[0]
+        mesh = asset.lods[0].mirrored() if mirrored else asset.lods[0]
         primitives = []
         for slot, slot_name in enumerate(mesh.slot_names):
             faces = mesh.faces[mesh.slots == slot]
@@ -173,8 +175,8 @@ def _asset_mesh(out: _Writer, scene: Scene, asset_id: str, meshes: dict[str, int
             number = out.material(f"kit {material_id}", partial(_plain_material, out, material_id, source, False))
             uv = mesh.uv / source.tile if source.tile > 0 and not mesh.own_uv else mesh.uv
             primitives.append(_primitive(out, mesh, faces, uv, number, _opaque(mesh.colour)))
-        meshes[asset_id] = out.mesh(asset.title, primitives)
-    return meshes[asset_id]
+        meshes[asset_id, mirrored] = out.mesh(f"{asset.title}, mirrored" if mirrored else asset.title, primitives)
+    return meshes[asset_id, mirrored]
 
 
 def _opaque(colour: np.ndarray | None) -> np.ndarray | None:
@@ -183,7 +185,7 @@ def _opaque(colour: np.ndarray | None) -> np.ndarray | None:
 
 
 def _drifts(out: _Writer, scene: Scene, rows: list[list[Any]]) -> int:
-    meshes: dict[str, int] = {}
+    meshes: dict[tuple[str, bool], int] = {}
     wind = wind_of(scene.site.weather)
     count = 0
     for key, plan in sorted(scene.site.drifts.items()):
@@ -191,8 +193,8 @@ def _drifts(out: _Writer, scene: Scene, rows: list[list[Any]]) -> int:
             continue
         found = populate(scene, key, plan)
         count += len(found)
-        for number, share in enumerate(plan.assets):
-            chosen = np.flatnonzero(found.asset == number)
+        for (number, share), mirrored in product(enumerate(plan.assets), (False, True)):
+            chosen = np.flatnonzero((found.asset == number) & (found.mirrored == mirrored))
             if len(chosen) == 0:
                 continue
             # Instances cannot bend, so the held moment of the wind leans whole plants.
@@ -207,7 +209,7 @@ def _drifts(out: _Writer, scene: Scene, rows: list[list[Any]]) -> int:
             out.node(
                 gl.Node(
                     name=f"{plan.name}: {share.asset}",
-                    mesh=_asset_mesh(out, scene, share.asset, meshes),
+                    mesh=_asset_mesh(out, scene, share.asset, mirrored, meshes),
                     extensions={"EXT_mesh_gpu_instancing": {"attributes": instancing}},
                 )
             )
@@ -221,6 +223,7 @@ def _drifts(out: _Writer, scene: Scene, rows: list[list[Any]]) -> int:
                         *found.rotation[n].round(6).tolist(),
                         round(float(found.scale[n]), 4),
                         *found.tint[n].round(4).tolist(),
+                        int(mirrored),
                     ]
                 )
     if count:
@@ -265,7 +268,8 @@ def hand_over(scene: Scene, name: str, folder: Path, report: Report) -> dict[str
     with (folder / "instances.csv").open("w", newline="") as file:
         writer = csv.writer(file)
         writer.writerow(
-            ["drift", "asset", "identity", "x", "y", "z", "qx", "qy", "qz", "qw", "scale", "tint_r", "tint_g", "tint_b"]
+            ["drift", "asset", "identity", "x", "y", "z", "qx", "qy", "qz", "qw", "scale"]
+            + ["tint_r", "tint_g", "tint_b", "mirrored"]
         )
         writer.writerows(rows)
     files = {n: (folder / n).stat().st_size for n in ("site.glb", "instances.csv")}

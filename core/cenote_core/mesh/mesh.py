@@ -67,6 +67,12 @@ class Mesh:
         """(F, 3) float32, unit length, zero for faces without area."""
         return face_normals(self.positions, self.faces)
 
+    def mirrored(self) -> Mesh:
+        """As in a mirror: x becomes −x, and faces still look outward."""
+        over = np.array([-1, 1, 1], np.float32)
+        positions, normals = self.positions * over, self.normals * over
+        return replace(self, positions=positions, normals=normals, faces=np.ascontiguousarray(self.faces[:, ::-1]))
+
 
 def _edges(positions: np.ndarray, faces: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     corner = positions[faces].astype(np.float64)

@@ -29,6 +29,9 @@ class Variety(PlanModel):
     sink_max: float = quantity(0.02, -10.0, 10.0, "m", "Greatest depth below the surface.", 0.01)
     follow: float = quantity(0.2, 0.0, 1.0, "", "0 stands upright, 1 follows the surface.", 0.05)
     tint: float = quantity(0.12, 0.0, 1.0, "", "Difference in brightness and warmth from one to the next.", 0.02)
+    mirrored: float = quantity(
+        0.5, 0.0, 1.0, "", "Share that is mirrored left to right; 0 for what bears writing.", 0.05
+    )
 
     @model_validator(mode="after")
     def _ordered(self) -> Variety:

@@ -133,18 +133,20 @@ def _add(
     heap: _Heap, wind: Wind, mesh: Mesh, faces: np.ndarray, material: Material, members: Instances, top: float
 ) -> None:
     used, local = np.unique(faces.ravel(), return_inverse=True)
-    turned = rotated(members.rotation, mesh.positions[used]) * members.scale[:, None, None]
+    turned = rotated(members.rotation, mesh.positions[used], members.mirrored) * members.scale[:, None, None]
     turned = turned + members.position[:, None, :]
     if mesh.sway is not None and wind.speed > 0:
         turned += sway_offsets(wind, members.position, (top * members.scale).astype(np.float64), mesh.sway[used])
     count = len(members)
     indices = local.reshape(-1, 3)[None] + np.arange(count)[:, None, None] * len(used)
+    # A mirror turns faces inside out; the other order of their corners turns them back.
+    indices[members.mirrored] = indices[members.mirrored, :, ::-1]
     uv = mesh.uv[used] if mesh.own_uv or material.tile <= 0 else mesh.uv[used] / np.float32(material.tile)
     own = np.ones((len(used), 3), np.float32) if mesh.colour is None else mesh.colour[used, :3]
     colour = own[None] * members.tint[:, None, :]
     heap.add(
         turned.reshape(-1, 3).astype(np.float32),
-        rotated(members.rotation, mesh.normals[used]).reshape(-1, 3).astype(np.float32),
+        rotated(members.rotation, mesh.normals[used], members.mirrored).reshape(-1, 3).astype(np.float32),
         np.tile(uv, (count, 1)).astype(np.float32),
         colour.reshape(-1, 3).astype(np.float32),
         indices.reshape(-1, 3).astype(np.int32),
@@ -163,8 +165,8 @@ def _built(mi: Any, scene: Scene, heaps: dict[tuple[str, int], _Heap]) -> Iterat
         yield full, mi_mesh(mi, full, mesh, uv, bsdf, colour if by_vertex else None)
 
 
-def rotated(quaternion: np.ndarray, vectors: np.ndarray) -> np.ndarray:
-    """(N, 4) rotations applied to (V, 3) vectors → (N, V, 3)."""
+def rotated(quaternion: np.ndarray, vectors: np.ndarray, mirrored: np.ndarray | None = None) -> np.ndarray:
+    """(N, 4) rotations applied to (V, 3) vectors → (N, V, 3); where `mirrored` (N,), to the vectors with −x."""
     x, y, z, w = (quaternion[:, k, None] for k in range(4))
     matrix = np.stack(
         [
@@ -174,6 +176,8 @@ def rotated(quaternion: np.ndarray, vectors: np.ndarray) -> np.ndarray:
         ],
         axis=1,
     )
+    if mirrored is not None:
+        matrix[mirrored, :, 0] *= -1
     return np.matmul(vectors[None].astype(np.float32), matrix.transpose(0, 2, 1).astype(np.float32))
 
 

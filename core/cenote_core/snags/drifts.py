@@ -111,13 +111,13 @@ def _loose(scene: Scene, key: str, plan: DriftPlan, found: Instances) -> list[Sn
 
 
 def twins(found: Instances, reach: float) -> np.ndarray:
-    """(N,) bool: has a neighbour within `reach` metres of the same asset, turn (12°) and size (6 %)."""
+    """(N,) bool: has a neighbour within `reach` metres of the same asset and hand, turn (12°) and size (6 %)."""
     out = np.zeros(len(found), bool)
     if len(found) < 2:
         return out
     pairs = cKDTree(found.position).query_pairs(reach, output_type="ndarray")
     a, b = pairs[:, 0], pairs[:, 1]
-    same = found.asset[a] == found.asset[b]
+    same = (found.asset[a] == found.asset[b]) & (found.mirrored[a] == found.mirrored[b])
     a, b = a[same], b[same]
     x, _, z, w = found.rotation.T
     heading = 2 * np.arctan2(found.rotation[:, 1], w)

@@ -3071,6 +3071,12 @@ export interface components {
              */
             lean: number;
             /**
+             * Mirrored
+             * @description Share that is mirrored left to right; 0 for what bears writing.
+             * @default 0.5
+             */
+            mirrored: number;
+            /**
              * Sink Max
              * @description Greatest depth below the surface.
              * @default 0.02

@@ -1,10 +1,11 @@
 import * as THREE from 'three';
-import { type Asset, type Manifest, type PlanOf } from '../api/client';
+import { type Manifest, type PlanOf } from '../api/client';
 import { fetchPart } from '../api/parts';
 import { unpack, type Packet } from '../api/packet';
 import { geometryOf } from './geometry';
-import { decalMaterial, leafMaterial, setLayers, surfaceMaterial, type Layer, type SurfaceMaterial } from './materials';
-import { PlateView, type Patinas } from './PlateView';
+import { decalMaterial, setLayers, surfaceMaterial, type Layer, type SurfaceMaterial } from './materials';
+import { PlateDrifts } from './PlateDrifts';
+import { type Patinas } from './PlateView';
 import { skyOf } from './sky';
 import { MOST_LAYERS } from './surfaceShader';
 import { setWind } from './windShader';
@@ -12,11 +13,7 @@ import { setWind } from './windShader';
 const HAZE = 0.012;
 
 /** What is drawn: fetches what changed since the last manifest, and takes previews. */
-export class PlateContent extends PlateView {
-  setAssets(list: Asset[]) {
-    for (const asset of list) this.assetList.set(asset.id, asset);
-  }
-
+export class PlateContent extends PlateDrifts {
   async setLight(url: string, light: PlanOf<'light'>) {
     const exposure = 2 ** (light.exposure ?? 0);
     // Three's exponential-squared fog stands in for the proof's exponential haze at the distances of a site.
@@ -241,72 +238,6 @@ export class PlateContent extends PlateView {
       variation: finish.variation, roughness: finish.roughness, relief: finish.relief,
       breakUp: finish.break_up, stain: finish.stain,
     };
-  }
-
-  protected async syncDrifts(manifest: Manifest, tiers: Record<string, string>) {
-    const present = new Set(manifest.drifts.map((d) => d.key));
-    for (const [key, drift] of this.drifts)
-      if (!present.has(key)) {
-        this.scene.remove(drift.group);
-        this.drifts.delete(key);
-        this.contentChanged();
-      }
-    await Promise.all(
-      manifest.drifts.map(async ({ key, url }) => {
-        if (this.drifts.get(key)?.url === url) return;
-        await this.takeInstances(key, unpack(await fetchPart(url)), tiers[key] ?? 'cover', url);
-      }),
-    );
-  }
-
-  async takeInstances(key: string, packet: Packet, tier: string, url = '') {
-    const assets = packet.info.assets as string[];
-    await Promise.all(assets.map((id) => this.assetView(id)));
-    let drift = this.drifts.get(key);
-    if (!drift) {
-      drift = { key, tier, packet, assets, group: new THREE.Group(), url };
-      this.drifts.set(key, drift);
-      this.scene.add(drift.group);
-    }
-    Object.assign(drift, { packet, assets, tier, url });
-    if (tier === 'canopy' || tier === 'shrub') this.shadowWanted = true;
-    this.thingChanged(drift.group);
-  }
-
-  protected async assetView(id: string): Promise<void> {
-    const asset = this.assetList.get(id);
-    if (!asset) return;
-    const look = Object.values(asset.materials).map((m) => this.store.address(m)).join(' ') + asset.lods.join(' ');
-    const before = this.assetViews.get(id);
-    if (before?.look === look) return;
-    const urls = this.software ? asset.lods.slice(-2) : asset.lods;
-    const packets = await Promise.all((urls.length ? urls : asset.lods).map(async (url) => unpack(await fetchPart(url))));
-    const lods = packets.map((packet) => geometryOf(packet, true)).filter((g): g is THREE.BufferGeometry => g !== null);
-    const materials = await Promise.all(
-      lods.map((lod) =>
-        Promise.all(
-          (lod.userData.slots as string[]).map(async (slot) => {
-            const id = asset.materials[slot] ?? 'concrete';
-            const { alpha, translucency } = this.store.info(id);
-            if (alpha || translucency > 0) return leafMaterial(await this.store.cutOut(id), this.lighting, asset.size[1]);
-            const pictures = await this.store.get(id);
-            const made = surfaceMaterial(pictures, 0, false, this.lighting, asset.size[1]);
-            if (lod.userData.ownUv) made.userData.uniforms.uTile.value = 1;
-            return made;
-          }),
-        ),
-      ),
-    );
-    before?.materials.flat().forEach((m) => m.dispose());
-    this.assetViews.set(id, { look, lods, materials, height: Math.max(asset.size[1], asset.size[0] * 0.5), radius: Math.max(asset.size[0], asset.size[2]) / 2 });
-  }
-
-  /** Leaves of another time of the year. */
-  async takeSeason(materials: Manifest['materials']) {
-    this.store.setInfos(materials);
-    await Promise.all([...this.assetViews.keys()].map((id) => this.assetView(id)));
-    this.arrangeWanted = true;
-    this.redraw();
   }
 
   takeWeather(weather: PlanOf<'weather'>, time?: number) {

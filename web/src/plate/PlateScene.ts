@@ -1,7 +1,12 @@
 import * as THREE from 'three';
 import type { Picked } from '../state/bench';
 import type { Hit } from './PlateView';
+import type { DriftView } from './drifts';
 import { PlateContent } from './PlateContent';
+import type { Plot } from './plots';
+
+/** So many single things one edit can hold. */
+const MOST_PICKED = 20_000;
 
 export type { Counts, Hit } from './PlateView';
 
@@ -41,14 +46,15 @@ export class PlateScene extends PlateContent {
     const at = new THREE.Vector3();
     for (const drift of this.drifts.values()) {
       if (drift.tier === 'cover' || drift.tier === 'litter') continue;
-      const { position, scale, asset } = drift.packet.arrays as Record<string, Float32Array>;
-      for (let n = 0; n < scale.length; n++) {
-        const view = this.assetViews.get(drift.assets[asset[n]]);
-        if (!view) continue;
-        at.set(position[n * 3], position[n * 3 + 1] + view.height * scale[n] * 0.6, position[n * 3 + 2]);
-        if (ray.distanceSqToPoint(at) > (view.radius * scale[n] * 0.7) ** 2) continue;
-        const distance = at.distanceTo(ray.origin);
-        if (!best || distance < best.distance) best = { key: drift.key, distance };
+      for (const { position, scale, asset, count } of this.along(drift, ray)) {
+        for (let n = 0; n < count; n++) {
+          const view = this.assetViews.get(drift.assets[asset[n]]);
+          if (!view) continue;
+          at.set(position[n * 3], position[n * 3 + 1] + view.height * scale[n] * 0.6, position[n * 3 + 2]);
+          if (ray.distanceSqToPoint(at) > (view.radius * scale[n] * 0.7) ** 2) continue;
+          const distance = at.distanceTo(ray.origin);
+          if (!best || distance < best.distance) best = { key: drift.key, distance };
+        }
       }
     }
     return best;
@@ -56,71 +62,70 @@ export class PlateScene extends PlateContent {
 
   private place = new THREE.Vector3();
 
+  /** The plots of a drift that a line of sight may meet; all of them without one. */
+  private along(drift: DriftView, ray?: THREE.Ray): Plot[] {
+    const plots = [...drift.plots.values()];
+    if (!ray) return plots;
+    const wide = Math.max(1, ...drift.assets.map((id) => Math.max(this.assetViews.get(id)?.height ?? 0, this.assetViews.get(id)?.radius ?? 0)));
+    return plots.filter((plot) => ray.intersectsBox(plot.box.clone().expandByScalar(wide * plot.largest)));
+  }
+
   /** Walk through what stands of a drift: its place on the screen (pixels of the page), depth and size there. */
-  private *onPage(key: string) {
+  private *onPage(key: string, ray?: THREE.Ray) {
     const drift = this.drifts.get(key);
     if (!drift) return;
     const box = this.canvas.getBoundingClientRect();
-    const { position, scale, asset } = drift.packet.arrays as Record<string, Float32Array>;
     const focal = box.height / 2 / Math.tan(THREE.MathUtils.degToRad(this.camera.fov) / 2);
-    for (let n = 0; n < (scale?.length ?? 0); n++) {
-      const view = this.assetViews.get(drift.assets[asset[n]]);
-      const tall = (view?.height ?? 0.3) * scale[n];
-      this.place.set(position[n * 3], position[n * 3 + 1] + tall * 0.4, position[n * 3 + 2]);
-      const depth = this.place.distanceTo(this.camera.position);
-      this.place.project(this.camera);
-      if (this.place.z > 1) continue;
-      const x = box.left + ((this.place.x + 1) / 2) * box.width, y = box.top + ((1 - this.place.y) / 2) * box.height;
-      yield { n, x, y, depth, reach: Math.max(5, (focal * tall * 0.45) / depth) };
+    for (const plot of this.along(drift, ray)) {
+      const { position, scale, asset } = plot;
+      for (let n = 0; n < plot.count; n++) {
+        const view = this.assetViews.get(drift.assets[asset[n]]);
+        const tall = (view?.height ?? 0.3) * scale[n];
+        this.place.set(position[n * 3], position[n * 3 + 1] + tall * 0.4, position[n * 3 + 2]);
+        const depth = this.place.distanceTo(this.camera.position);
+        this.place.project(this.camera);
+        if (this.place.z > 1) continue;
+        const x = box.left + ((this.place.x + 1) / 2) * box.width, y = box.top + ((1 - this.place.y) / 2) * box.height;
+        yield { plot, n, x, y, depth, reach: Math.max(5, (focal * tall * 0.45) / depth) };
+      }
     }
   }
 
-  private instance(key: string, n: number) {
-    const drift = this.drifts.get(key)!;
-    const { position, identity, asset, scale } = drift.packet.arrays;
-    const hex = (v: number) => v.toString(16).padStart(8, '0');
-    const id = drift.assets[asset[n]];
+  private instance(key: string, plot: Plot, n: number) {
+    const id = this.drifts.get(key)!.assets[plot.asset[n]];
     return {
-      identity: hex(identity[n * 2 + 1]) + hex(identity[n * 2]), title: this.assetList.get(id)?.title ?? id, asset: id, size: scale[n],
-      place: [0, 1, 2].map((k) => Number(position[n * 3 + k].toFixed(3))) as [number, number, number],
+      identity: plot.identity(n), title: this.assetList.get(id)?.title ?? id, asset: id, size: plot.scale[n], place: placeIn(plot, n),
     };
   }
 
   /** The nearest thing of a drift under a point of the screen. */
   instanceAt(x: number, y: number, key: string) {
-    let best = -1, nearest = Infinity;
-    for (const at of this.onPage(key)) {
+    let best: { plot: Plot; n: number } | null = null, nearest = Infinity;
+    for (const at of this.onPage(key, this.rayAt(x, y))) {
       if (Math.hypot(at.x - x, at.y - y) > at.reach || at.depth >= nearest) continue;
-      [best, nearest] = [at.n, at.depth];
+      [best, nearest] = [at, at.depth];
     }
-    return best < 0 ? null : this.instance(key, best);
+    return best && this.instance(key, best.plot, best.n);
   }
 
   /** Everything of a drift within an outline on the screen. */
   instancesWithin(outline: [number, number][], key: string): Picked {
     const found: Picked = { drift: key, identities: [], places: [] };
     for (const at of this.onPage(key)) {
-      if (found.identities.length >= 20_000 || !within(outline, at.x, at.y)) continue;
-      const one = this.instance(key, at.n);
-      found.identities.push(one.identity);
-      found.places.push(one.place);
+      if (found.identities.length >= MOST_PICKED) break;
+      if (within(outline, at.x, at.y)) pick(found, at.plot, at.n);
     }
     return found;
   }
 
   /** Everything of the drift that is of the same assets as those picked. */
   alike(picked: Picked): Picked {
-    const drift = this.drifts.get(picked.drift);
+    const plots = [...(this.drifts.get(picked.drift)?.plots.values() ?? [])];
     const found: Picked = { drift: picked.drift, identities: [], places: [] };
-    if (!drift) return found;
-    const count = (drift.packet.arrays.scale as Float32Array | undefined)?.length ?? 0;
-    const all = Array.from({ length: count }, (_, n) => this.instance(picked.drift, n));
-    const wanted = new Set(picked.identities);
-    const assets = new Set(all.filter((one) => wanted.has(one.identity)).map((one) => one.asset));
-    for (const one of all.filter((o) => assets.has(o.asset)).slice(0, 20_000)) {
-      found.identities.push(one.identity);
-      found.places.push(one.place);
-    }
+    const wanted = new Set(picked.identities), assets = new Set<number>();
+    for (const plot of plots) for (let n = 0; n < plot.count; n++) if (!assets.has(plot.asset[n]) && wanted.has(plot.identity(n))) assets.add(plot.asset[n]);
+    for (const plot of plots)
+      for (let n = 0; n < plot.count && found.identities.length < MOST_PICKED; n++) if (assets.has(plot.asset[n])) pick(found, plot, n);
     return found;
   }
 
@@ -163,6 +168,13 @@ export class PlateScene extends PlateContent {
     if (p.z > 1) return null;
     return { x: ((p.x + 1) / 2) * this.canvas.clientWidth, y: ((1 - p.y) / 2) * this.canvas.clientHeight };
   }
+}
+
+const placeIn = (plot: Plot, n: number) => [0, 1, 2].map((k) => Number(plot.position[n * 3 + k].toFixed(3))) as [number, number, number];
+
+function pick(into: Picked, plot: Plot, n: number) {
+  into.identities.push(plot.identity(n));
+  into.places.push(placeIn(plot, n));
 }
 
 /** Is a point inside an outline? By counting crossings. */

@@ -2,8 +2,8 @@ import * as THREE from 'three';
 import type { Asset, PlanOf } from '../api/client';
 import type { View } from '../state/bench';
 import { Backdrop, CHANGING, TOOLS } from './Backdrop';
-import { arrange, type AssetView, type DriftView } from './drifts';
-import { MaterialStore, type Lighting, type SurfaceMaterial } from './materials';
+import { build, survey, type AssetView, type DriftView } from './drifts';
+import { clayMaterial, MaterialStore, type Lighting, type SurfaceMaterial } from './materials';
 import { PlateCamera } from './PlateCamera';
 import { skyDome } from './sky';
 
@@ -63,7 +63,7 @@ export class PlateView extends PlateCamera {
   protected patinas: Patinas = {};
   /** The surfaces of the ground, drawn as the lowest patinas. */
   protected layers: Patinas = {};
-  protected clay = new THREE.MeshLambertMaterial({ color: 0xb9b4aa, side: THREE.DoubleSide });
+  protected clay = clayMaterial();
   protected lighting: Lighting;
   protected detail: number;
   protected arrangeWanted = true;
@@ -303,10 +303,9 @@ export class PlateView extends PlateCamera {
 
   /** The drift being worked on, within what a frame may take while a handle is dragged. */
   protected arrangeOne(drift: DriftView) {
-    const arranged = (detail: number, share: number) => arrange(drift, this.assetViews, this.camera.position, this.frustum(), detail, share, false);
-    let drawn = arranged(this.detail, 1);
-    if (drawn.triangles > ONE_DRIFT) drawn = arranged(0.15, 1);
-    if (drawn.triangles > 2 * ONE_DRIFT) arranged(0.15, (2 * ONE_DRIFT) / drawn.triangles);
+    const seen = (detail: number) => survey(drift, this.assetViews, { eye: this.camera.position, frustum: this.frustum(), detail, shadows: false });
+    const found = seen(this.detail);
+    build(found.triangles > ONE_DRIFT ? seen(0.15) : found, 2 * ONE_DRIFT);
   }
 
   protected frustum(): THREE.Frustum {
@@ -319,17 +318,15 @@ export class PlateView extends PlateCamera {
     const frustum = this.frustum();
     let things = 0;
     let triangles = 0;
-    // Large tiers first: when the budget runs out, ground cover is drawn by its evenly spread beginning.
+    // Large tiers first: when the budget runs out, ground cover is thinned where it is far off.
     const order = ['canopy', 'shrub', 'litter', 'cover'];
     const budget = this.software ? (quick ? 80_000 : settled ? 900_000 : 200_000) : 6_000_000;
+    const detail = quick ? 0.15 : settled ? this.detail * 1.5 : this.detail;
     for (const drift of [...this.drifts.values()].sort((a, b) => order.indexOf(a.tier) - order.indexOf(b.tier))) {
-      const detail = quick ? 0.15 : settled ? this.detail * 1.5 : this.detail;
-      let drawn = arrange(drift, this.assetViews, this.camera.position, frustum, detail, 1, !quick);
-      const left = Math.max(budget - triangles, budget * 0.15);
-      if (drawn.triangles > left && (drift.tier === 'cover' || drift.tier === 'litter'))
-        drawn = arrange(drift, this.assetViews, this.camera.position, frustum, detail, left / drawn.triangles, !quick);
-      things += drawn.things;
-      triangles += drawn.triangles;
+      const thinned = drift.tier === 'cover' || drift.tier === 'litter';
+      const found = survey(drift, this.assetViews, { eye: this.camera.position, frustum, detail, shadows: !quick });
+      triangles += build(found, thinned ? Math.max(budget - triangles, budget * 0.15) : Infinity);
+      things += drift.count;
       if (this.view === 'clay') drift.group.children.forEach((m) => ((m as THREE.Mesh).material = this.clay));
       drift.group.visible = this.view !== 'mask';
     }

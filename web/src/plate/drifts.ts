@@ -1,5 +1,5 @@
 import * as THREE from 'three';
-import type { Packet } from '../api/packet';
+import { type Plot, type PlotEntry } from './plots';
 
 /** Geometry and materials of one asset: levels of detail, finest first. */
 export interface AssetView {
@@ -13,80 +13,226 @@ export interface AssetView {
 
 /** An instance gets the finest level up to this many of its own heights from the eye, then the next, at last a card. */
 const REACH = [16, 48, 130];
+/** From so far on nothing throws a shadow into the picture that was not in it. */
+const CASTS = 60;
 
 export interface DriftView {
   key: string;
   tier: string;
-  packet: Packet;
+  /** All that stand, whether they have come already or not. */
+  count: number;
   assets: string[];
+  plots: Map<string, Plot>;
+  /** What the saved drift consists of. */
+  wanted: PlotEntry[];
   group: THREE.Group;
 }
 
-const matrix = new THREE.Matrix4();
-const place = new THREE.Vector3();
-const turn = new THREE.Quaternion();
-const size = new THREE.Vector3();
-const ball = new THREE.Sphere();
-const tint = new THREE.Color();
+/** Where the eye is and how much it is worth to draw. */
+export interface Sight {
+  eye: THREE.Vector3;
+  frustum: THREE.Frustum;
+  /** Scales the distances of the levels: below 1 everything gets coarser sooner. */
+  detail: number;
+  /** Also what throws shadows into the picture from outside. */
+  shadows: boolean;
+}
 
-export interface Drawn {
-  things: number;
+/** Instances of one plot that are drawn alike, in the plot's order. */
+interface Run {
+  plot: Plot;
+  members: number[];
+}
+
+/** One asset at one level of detail. */
+interface Bucket {
+  view: AssetView;
+  lod: number;
+  runs: Run[];
+}
+
+interface Seen {
+  plot: Plot;
+  distance: number;
+  triangles: number;
+  far: boolean;
+}
+
+/** What would be drawn of a drift. */
+export interface Survey {
+  drift: DriftView;
+  views: (AssetView | undefined)[];
+  buckets: Bucket[];
+  seen: Seen[];
   triangles: number;
 }
 
-/**
- * Sort the instances of a drift into instanced meshes by asset and level of detail, for where the eye is now.
- *
- * `detail` scales the distances: below 1 everything gets coarser sooner. `share` draws only the beginning of the
- * drift, which is evenly spread, while something is being dragged on a slow machine.
- */
-export function arrange(
-  drift: DriftView, assets: Map<string, AssetView>, eye: THREE.Vector3, frustum: THREE.Frustum, detail: number, share: number, shadows: boolean,
-): Drawn {
-  const { position, rotation, scale, asset, tint: tints } = drift.packet.arrays as Record<string, Float32Array>;
-  const count = Math.ceil((scale?.length ?? 0) * share);
-  const buckets = new Map<string, number[]>();
+const facesOf = (geometry: THREE.BufferGeometry) => (geometry.index?.count ?? 0) / 3;
+const ball = new THREE.Sphere();
+const around = new THREE.Box3();
+
+const levelAt = (relative: number) => (relative < REACH[0] ? 0 : relative < REACH[1] ? 1 : relative < REACH[2] ? 2 : 3);
+
+/** Sort what can be seen of a drift by asset and level of detail; plots that are far off throughout are taken whole. */
+export function survey(drift: DriftView, assets: Map<string, AssetView>, sight: Sight): Survey {
   const views = drift.assets.map((id) => assets.get(id));
-  for (let n = 0; n < count; n++) {
+  const buckets = new Map<number, Bucket>();
+  const seen: Seen[] = [];
+  const there = views.filter((view) => view !== undefined);
+  const tallest = Math.max(0, ...there.map((view) => view.height));
+  const widest = Math.max(0, ...there.map((view) => Math.max(view.radius, view.height)));
+  const last = Math.max(0, ...there.map((view) => view.lods.length - 1));
+  for (const plot of drift.plots.values()) {
+    around.copy(plot.box).expandByScalar(widest * plot.largest);
+    const distance = plot.box.distanceToPoint(sight.eye);
+    const casts = sight.shadows && tallest * plot.largest > 1 && distance < CASTS;
+    if (!casts && !sight.frustum.intersectsBox(around)) continue;
+    const far = drift.plots.size > 1 && levelAt(distance / Math.max(tallest * plot.largest, 0.08) / sight.detail) >= last;
+    const triangles = far ? triangleSum(plot, views) : sortOut(plot, views, buckets, sight);
+    seen.push({ plot, distance, triangles, far });
+  }
+  return { drift, views, buckets: [...buckets.values()], seen, triangles: seen.reduce((sum, one) => sum + one.triangles, 0) };
+}
+
+function triangleSum(plot: Plot, views: (AssetView | undefined)[]): number {
+  const each = views.map((view) => (view ? facesOf(view.lods[view.lods.length - 1]) : 0));
+  let sum = 0;
+  for (let n = 0; n < plot.count; n++) sum += each[plot.asset[n]];
+  return sum;
+}
+
+function sortOut(plot: Plot, views: (AssetView | undefined)[], buckets: Map<number, Bucket>, { eye, frustum, detail, shadows }: Sight): number {
+  const { position, scale, asset } = plot;
+  const runs = new Map<number, Run>();
+  let triangles = 0;
+  for (let n = 0; n < plot.count; n++) {
     const view = views[asset[n]];
     if (!view) continue;
-    const x = position[n * 3], y = position[n * 3 + 1], z = position[n * 3 + 2], s = scale[n];
-    ball.center.set(x, y + (view.height * s) / 2, z);
-    ball.radius = Math.max(view.radius, view.height) * s * 0.75;
+    const x = position[n * 3], y = position[n * 3 + 1], z = position[n * 3 + 2], tall = view.height * scale[n];
     const distance = Math.hypot(x - eye.x, y - eye.y, z - eye.z);
-    const casts = shadows && view.height * s > 1 && distance < 60;
-    if (!casts && !frustum.intersectsSphere(ball)) continue;
-    const relative = distance / Math.max(view.height * s, 0.08) / detail;
-    const lod = Math.min(relative < REACH[0] ? 0 : relative < REACH[1] ? 1 : relative < REACH[2] ? 2 : 3, view.lods.length - 1);
-    const bucket = `${asset[n]} ${lod}`;
-    const list = buckets.get(bucket);
-    if (list) list.push(n);
-    else buckets.set(bucket, [n]);
+    if (!shadows || tall <= 1 || distance >= CASTS) {
+      ball.center.set(x, y + tall / 2, z);
+      ball.radius = Math.max(view.radius, view.height) * scale[n] * 0.75;
+      if (!frustum.intersectsSphere(ball)) continue;
+    }
+    const lod = Math.min(levelAt(distance / Math.max(tall, 0.08) / detail), view.lods.length - 1);
+    const number = asset[n] * 8 + lod;
+    let run = runs.get(number);
+    if (!run) {
+      runs.set(number, (run = { plot, members: [] }));
+      const bucket = buckets.get(number);
+      if (bucket) bucket.runs.push(run);
+      else buckets.set(number, { view, lod, runs: [run] });
+    }
+    run.members.push(n);
+    triangles += facesOf(view.lods[lod]);
   }
-  for (const child of [...drift.group.children]) {
-    (child as THREE.InstancedMesh).dispose();
+  return triangles;
+}
+
+/** Nearer than this all of a plot counts as near, metres. */
+const NEAR = 4;
+
+/**
+ * For each plot the share of it to draw so that no more than `most` triangles are: thinner with the square of the
+ * distance, so that what is left out is left out where many stand behind each other.
+ */
+export function shares({ seen, triangles }: Survey, most: number): number[] {
+  if (triangles <= most) return seen.map(() => 1);
+  const weights = seen.map((one) => Math.max(one.distance, NEAR) ** -2);
+  const drawn = (factor: number) => seen.reduce((sum, one, k) => sum + one.triangles * Math.min(1, factor * weights[k]), 0);
+  let low = 0, high = 1 / Math.min(...weights);
+  for (let k = 0; k < 40; k++) {
+    const middle = (low + high) / 2;
+    if (drawn(middle) > most) high = middle;
+    else low = middle;
+  }
+  return weights.map((weight) => Math.min(1, low * weight));
+}
+
+/** Make the drift's group show what was surveyed, within `most` triangles. Returns how many triangles that are. */
+export function build(found: Survey, most: number): number {
+  const { drift, seen, buckets } = found;
+  for (const child of [...drift.group.children] as THREE.InstancedMesh[]) {
+    if (!child.userData.kept) child.dispose();
     drift.group.remove(child);
   }
+  const share = shares(found, most);
+  const cutoff = new Map(seen.map((one, k) => [one.plot, Math.ceil(one.plot.count * share[k])]));
   let triangles = 0;
-  for (const [bucket, list] of buckets) {
-    const [number, lod] = bucket.split(' ').map(Number);
-    const view = views[number]!;
-    const geometry = view.lods[lod];
-    const mesh = new THREE.InstancedMesh(geometry, view.materials[lod], list.length);
-    list.forEach((n, k) => {
-      place.fromArray(position, n * 3);
-      turn.set(rotation[n * 4], rotation[n * 4 + 1], rotation[n * 4 + 2], rotation[n * 4 + 3]);
-      size.setScalar(scale[n]);
-      mesh.setMatrixAt(k, matrix.compose(place, turn, size));
-      mesh.setColorAt(k, tint.setRGB(tints[n * 3], tints[n * 3 + 1], tints[n * 3 + 2], THREE.LinearSRGBColorSpace));
-    });
-    mesh.frustumCulled = false;
-    mesh.castShadow = drift.tier === 'canopy' || drift.tier === 'shrub';
-    mesh.receiveShadow = true;
-    mesh.userData.drift = drift.key;
-    mesh.userData.indices = list;
-    drift.group.add(mesh);
-    triangles += ((geometry.index?.count ?? 0) / 3) * list.length;
+  for (const bucket of buckets) triangles += addNear(drift, bucket, cutoff);
+  for (const { plot, far } of seen) {
+    if (!far) continue;
+    for (const mesh of farMeshes(drift, plot, found.views)) {
+      mesh.count = below(mesh.userData.members, cutoff.get(plot)!);
+      drift.group.add(mesh);
+      triangles += mesh.count * facesOf(mesh.geometry);
+    }
   }
-  return { things: scale?.length ?? 0, triangles };
+  return triangles;
+}
+
+/** How many of some ascending numbers are below a limit. */
+function below(members: number[], limit: number): number {
+  let low = 0, high = members.length;
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (members[middle] < limit) low = middle + 1;
+    else high = middle;
+  }
+  return low;
+}
+
+function addNear(drift: DriftView, { view, lod, runs }: Bucket, cutoff: Map<Plot, number>): number {
+  const counts = runs.map((run) => below(run.members, cutoff.get(run.plot)!));
+  const total = counts.reduce((a, b) => a + b, 0);
+  if (!total) return 0;
+  const mesh = instanced(drift, view, lod, total);
+  let at = 0;
+  runs.forEach((run, k) => {
+    fill(mesh, at, run, counts[k]);
+    at += counts[k];
+  });
+  drift.group.add(mesh);
+  return total * facesOf(mesh.geometry);
+}
+
+function instanced(drift: DriftView, view: AssetView, lod: number, total: number): THREE.InstancedMesh {
+  const mesh = new THREE.InstancedMesh(view.lods[lod], view.materials[lod], total);
+  mesh.instanceColor = new THREE.InstancedBufferAttribute(new Float32Array(total * 3), 3);
+  mesh.frustumCulled = false;
+  mesh.castShadow = drift.tier === 'canopy' || drift.tier === 'shrub';
+  mesh.receiveShadow = true;
+  mesh.userData.drift = drift.key;
+  return mesh;
+}
+
+function fill(mesh: THREE.InstancedMesh, start: number, { plot, members }: Run, count: number) {
+  const matrices = plot.matrices(), colours = plot.colours();
+  const into = mesh.instanceMatrix.array as Float32Array, tints = mesh.instanceColor!.array as Float32Array;
+  for (let k = 0; k < count; k++) {
+    const n = members[k], to = start + k;
+    into.set(matrices.subarray(n * 16, n * 16 + 16), to * 16);
+    tints[to * 3] = colours[n * 3];
+    tints[to * 3 + 1] = colours[n * 3 + 1];
+    tints[to * 3 + 2] = colours[n * 3 + 2];
+  }
+}
+
+/** A far plot at its last level of detail: laid up once, drawn by its beginning. */
+function farMeshes(drift: DriftView, plot: Plot, views: (AssetView | undefined)[]): THREE.InstancedMesh[] {
+  const look = views.map((view) => view?.look).join(' ');
+  if (plot.far?.look === look) return plot.far.meshes;
+  plot.far?.meshes.forEach((mesh) => mesh.dispose());
+  const meshes = views.flatMap((view, number) => {
+    const members = view ? [...plot.asset.keys()].filter((n) => plot.asset[n] === number) : [];
+    if (!view || !members.length) return [];
+    const mesh = instanced(drift, view, view.lods.length - 1, members.length);
+    fill(mesh, 0, { plot, members }, members.length);
+    mesh.userData.kept = true;
+    mesh.userData.members = members;
+    return mesh;
+  });
+  plot.far = { look, meshes };
+  return meshes;
 }

@@ -171,7 +171,10 @@ export function surfaceMaterial(base: Pictures, layers: number, ownBase: boolean
   material.customProgramCacheKey = () => `surface ${layers} ${ownBase} ${tall > 0}`;
   material.onBeforeCompile = (program) => {
     Object.assign(program.uniforms, uniforms);
-    if (tall > 0) withWind(program, tall);
+    if (tall > 0) {
+      withWind(program, tall);
+      withHand(program);
+    }
     program.vertexShader = shader.vertexHead + program.vertexShader.replace('#include <uv_vertex>', `#include <uv_vertex>\n${shader.vertexBody}`);
     program.fragmentShader = program.fragmentShader
       .replace('#include <common>', `#include <common>`)
@@ -183,6 +186,20 @@ export function surfaceMaterial(base: Pictures, layers: number, ownBase: boolean
       .replace('#include <tonemapping_fragment>', `#include <tonemapping_fragment>\n${shader.viewEnd}`);
   };
   material.userData = { uniforms, layers };
+  return material;
+}
+
+/** Faces of a mirrored instance wind the other way round: what three.js takes for their back is their front. */
+export function withHand(program: THREE.WebGLProgramParametersWithUniforms) {
+  const hand = 'vHand = 1.0;\n#ifdef USE_INSTANCING\nvHand = sign(determinant(mat3(instanceMatrix)));\n#endif';
+  program.vertexShader = `varying float vHand;\n${program.vertexShader.replace('#include <begin_vertex>', `#include <begin_vertex>\n${hand}`)}`;
+  program.fragmentShader = `varying float vHand;\n${program.fragmentShader.replace('#include <normal_fragment_begin>', '#include <normal_fragment_begin>\nnormal *= vHand;\nnonPerturbedNormal *= vHand;')}`;
+}
+
+/** One grey for all: shapes alone. */
+export function clayMaterial(): THREE.Material {
+  const material = new THREE.MeshLambertMaterial({ color: 0xb9b4aa, side: THREE.DoubleSide });
+  material.onBeforeCompile = withHand;
   return material;
 }
 

@@ -102,7 +102,7 @@ async function show(scene: PlateScene, key: string, plan: ItemPlan) {
   const data = await fetchBytes(`/api/sites/${id}/preview`, {
     method: 'POST',
     headers: { 'Content-Type': 'application/json', ...writeHeaders() },
-    body: JSON.stringify({ key, plan }),
+    body: JSON.stringify({ key, plan, eye: scene.camera.position.toArray() }),
   });
   // Saved or given up in the meantime: the saved state is on its way and must not be drawn over.
   if (!useSite.getState().drafts[key]) return;
@@ -110,7 +110,7 @@ async function show(scene: PlateScene, key: string, plan: ItemPlan) {
   if (plan.kind === 'touch' || plan.kind === 'placed' || plan.kind === 'line' || plan.kind === 'edit') return showHand(scene, plan.target, packet);
   if (plan.kind === 'weather') return scene.takeSeason(packet.info.materials as Manifest['materials']);
   if (plan.kind === 'ground' && packet.info.patinas) return scene.takeCoverPreview(packet, byKey(itemsOf(items, 'patina')));
-  if (plan.kind === 'drift') await scene.takeInstances(key, packet, plan.tier);
+  if (plan.kind === 'drift') await scene.takeDrift(key, packet, plan.tier);
   else if (plan.kind === 'patina') await scene.takeCoverPreview(packet, { ...byKey(itemsOf(items, 'patina')), [key]: plan });
   else if (plan.kind === 'decal') await scene.takeDecal(key, packet, plan.picture, plan.tint);
   else if (plan.kind === 'ground') await showGround(scene, packet);
@@ -124,7 +124,7 @@ async function show(scene: PlateScene, key: string, plan: ItemPlan) {
 async function showHand(scene: PlateScene, target: string, packet: Packet) {
   const { items } = useSite.getState();
   const plan = items[target]?.plan;
-  if (plan?.kind === 'drift') await scene.takeInstances(target, packet, plan.tier);
+  if (plan?.kind === 'drift') await scene.takeDrift(target, packet, plan.tier);
   else if (target === 'ground') await showGround(scene, packet);
   else await scene.takeCoverPreview(packet, byKey(itemsOf(items, 'patina')));
 }

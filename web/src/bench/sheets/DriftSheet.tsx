@@ -97,6 +97,7 @@ export function DriftSheet({ itemKey }: { itemKey: string }) {
         {varied('follow', 'follows the surface', { min: 0, max: 1 })}
         {varied('sink_max', 'sunk at most', { min: -0.2, max: 0.5 })}
         {varied('tint', 'tint', { min: 0, max: 1 })}
+        {varied('mirrored', 'mirrored', { min: 0, max: 1 })}
       </Section>
       <Fold title="Size by place" remark={plan.size_rules.length ? `${plan.size_rules.length} rules` : 'the same everywhere'}>
         <Rules {...ruled('size_rules')} title="Grows large where" remark={`${plan.size_rules.length} rules`} verb="grows full size" empty="No rule: the same size everywhere." />

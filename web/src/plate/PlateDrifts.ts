@@ -1,0 +1,149 @@
+import * as THREE from 'three';
+import { sentence, type Asset, type Manifest } from '../api/client';
+import { unpack, type Packet } from '../api/packet';
+import { fetchPart } from '../api/parts';
+import { useSite } from '../state/site';
+import { geometryOf } from './geometry';
+import { leafMaterial, surfaceMaterial } from './materials';
+import { PlateView } from './PlateView';
+import { disposePlot, plotOf, plotsIn, type Plot, type PlotEntry } from './plots';
+
+/** So many instances are fetched at a time: about 1.5 MB. */
+const A_TIME = 64_000;
+/** The picture is not shown before so many of the nearest are there; the rest comes while one works. */
+const FIRST = 200_000;
+
+/** What stands of the drifts: their plots, the nearest fetched first, and the assets they are made of. */
+export class PlateDrifts extends PlateView {
+  setAssets(list: Asset[]) {
+    for (const asset of list) this.assetList.set(asset.id, asset);
+  }
+
+  protected async syncDrifts(manifest: Manifest, tiers: Record<string, string>) {
+    const present = new Set(manifest.drifts.map((d) => d.key));
+    for (const [key, drift] of this.drifts)
+      if (!present.has(key)) {
+        drift.plots.forEach(disposePlot);
+        this.scene.remove(drift.group);
+        this.drifts.delete(key);
+        this.contentChanged();
+      }
+    await Promise.all(
+      manifest.drifts.map(async ({ key, url }) => {
+        if (this.drifts.get(key)?.url === url) return;
+        await this.takeDrift(key, unpack(await fetchPart(url)), tiers[key] ?? 'cover', url);
+      }),
+    );
+    await this.fetchNearest(FIRST);
+    void this.fetchRest();
+  }
+
+  /** A drift as it is saved, with its address, or as it would be, without. */
+  async takeDrift(key: string, packet: Packet, tier: string, url = '') {
+    const assets = packet.info.assets as string[];
+    await Promise.all(assets.map((id) => this.assetView(id)));
+    let drift = this.drifts.get(key);
+    if (!drift) {
+      drift = { key, tier, assets, count: 0, plots: new Map(), wanted: [], group: new THREE.Group(), url };
+      this.drifts.set(key, drift);
+      this.scene.add(drift.group);
+    }
+    const wanted = packet.info.plots as PlotEntry[];
+    const cells = new Set(wanted.map((entry) => entry.cell));
+    for (const cell of [...drift.plots.keys()]) if (!cells.has(cell)) this.drop(drift.plots, cell);
+    Object.assign(drift, { assets, tier, url, wanted: url ? wanted : [], count: packet.info.count });
+    plotsIn(packet).forEach((plot) => this.takePlot(drift, plot));
+    if (tier === 'canopy' || tier === 'shrub') this.shadowWanted = true;
+    this.thingChanged(drift.group);
+  }
+
+  private takePlot(drift: { plots: Map<string, Plot>; group: THREE.Group }, plot: Plot) {
+    this.drop(drift.plots, plot.cell);
+    drift.plots.set(plot.cell, plot);
+    this.thingChanged(drift.group);
+  }
+
+  private drop(plots: Map<string, Plot>, cell: string) {
+    const plot = plots.get(cell);
+    if (plot) disposePlot(plot);
+    plots.delete(cell);
+  }
+
+  /** Plots that are not there yet or have changed since, the nearest to the eye first. */
+  private missing() {
+    const eye = this.camera.position, box = new THREE.Box3();
+    const found = [...this.drifts.values()].flatMap((drift) =>
+      drift.wanted
+        .filter((entry) => drift.plots.get(entry.cell)?.v !== entry.v)
+        .map((entry) => ({ drift, entry, distance: box.set(new THREE.Vector3(...entry.low), new THREE.Vector3(...entry.high)).distanceToPoint(eye) })),
+    );
+    return found.sort((a, b) => a.distance - b.distance);
+  }
+
+  /** Fetch the nearest missing plots, until some number of instances has come. Returns how many are still missing. */
+  private async fetchNearest(most: number): Promise<number> {
+    for (let come = 0; come < most; ) {
+      const now = this.missing();
+      let count = 0;
+      const some = now.filter(({ entry }, k) => (k === 0 || count + entry.count <= A_TIME) && (count += entry.count) > 0);
+      if (!some.length) break;
+      await Promise.all(
+        some.map(async ({ drift, entry }) => {
+          const address = drift.url.replace(/\?.*/, `/plots/${entry.cell}?v=${entry.v}`);
+          const plot = plotOf(entry, new Uint8Array(await fetchPart(address)));
+          // The drift may have changed on the way.
+          if (drift.wanted.includes(entry)) this.takePlot(drift, plot);
+        }),
+      );
+      come += count;
+    }
+    return this.missing().length;
+  }
+
+  private resting = false;
+
+  /** What is farther off comes a little at a time, with a picture between. */
+  private async fetchRest() {
+    if (this.resting) return;
+    this.resting = true;
+    try {
+      await this.drawnNext();
+      while (!this.disposed && (await this.fetchNearest(1))) await this.drawnNext();
+    } catch (error) {
+      // Asked for again with the next change.
+      useSite.getState().say(sentence(error));
+    }
+    this.resting = false;
+  }
+
+  protected async assetView(id: string): Promise<void> {
+    const asset = this.assetList.get(id);
+    if (!asset) return;
+    const look = Object.values(asset.materials).map((m) => this.store.address(m)).join(' ') + asset.lods.join(' ');
+    const before = this.assetViews.get(id);
+    if (before?.look === look) return;
+    const urls = this.software ? asset.lods.slice(-2) : asset.lods;
+    const packets = await Promise.all((urls.length ? urls : asset.lods).map(async (url) => unpack(await fetchPart(url))));
+    const lods = packets.map((packet) => geometryOf(packet, true)).filter((g): g is THREE.BufferGeometry => g !== null);
+    const materials = await Promise.all(lods.map((lod) => Promise.all((lod.userData.slots as string[]).map((slot) => this.slotMaterial(asset, slot, lod)))));
+    before?.materials.flat().forEach((m) => m.dispose());
+    this.assetViews.set(id, { look, lods, materials, height: Math.max(asset.size[1], asset.size[0] * 0.5), radius: Math.max(asset.size[0], asset.size[2]) / 2 });
+  }
+
+  private async slotMaterial(asset: Asset, slot: string, lod: THREE.BufferGeometry): Promise<THREE.Material> {
+    const id = asset.materials[slot] ?? 'concrete';
+    const { alpha, translucency } = this.store.info(id);
+    if (alpha || translucency > 0) return leafMaterial(await this.store.cutOut(id), this.lighting, asset.size[1]);
+    const made = surfaceMaterial(await this.store.get(id), 0, false, this.lighting, asset.size[1]);
+    if (lod.userData.ownUv) made.userData.uniforms.uTile.value = 1;
+    return made;
+  }
+
+  /** Leaves of another time of the year. */
+  async takeSeason(materials: Manifest['materials']) {
+    this.store.setInfos(materials);
+    await Promise.all([...this.assetViews.keys()].map((id) => this.assetView(id)));
+    this.arrangeWanted = true;
+    this.redraw();
+  }
+}
