@@ -3,6 +3,7 @@ import { sentence, type Asset, type Manifest } from '../api/client';
 import { unpack, type Packet } from '../api/packet';
 import { fetchPart } from '../api/parts';
 import { useSite } from '../state/site';
+import type { DriftView } from './drifts';
 import { geometryOf } from './geometry';
 import { leafMaterial, surfaceMaterial } from './materials';
 import { PlateView } from './PlateView';
@@ -12,6 +13,9 @@ import { disposePlot, plotOf, plotsIn, type Plot, type PlotEntry } from './plots
 const A_TIME = 64_000;
 /** The picture is not shown before so many of the nearest are there; the rest comes while one works. */
 const FIRST = 200_000;
+/** Higher than anything that is scattered, metres. */
+const TALL = 30;
+const BEHIND = 10_000;
 
 /** What stands of the drifts: their plots, the nearest fetched first, and the assets they are made of. */
 export class PlateDrifts extends PlateView {
@@ -57,10 +61,20 @@ export class PlateDrifts extends PlateView {
     this.thingChanged(drift.group);
   }
 
-  private takePlot(drift: { plots: Map<string, Plot>; group: THREE.Group }, plot: Plot) {
+  private takePlot(drift: DriftView, plot: Plot) {
     this.drop(drift.plots, plot.cell);
     drift.plots.set(plot.cell, plot);
-    this.thingChanged(drift.group);
+    if (this.inView(plot)) this.thingChanged(drift.group);
+    else this.arrangeWanted = true;
+  }
+
+  private around = new THREE.Box3();
+
+  /** May what stands on a plot be seen, or its shadow? */
+  private inView({ low, high }: PlotEntry): boolean {
+    this.around.min.set(...low);
+    this.around.max.set(...high);
+    return this.frustum().intersectsBox(this.around.expandByScalar(TALL));
   }
 
   private drop(plots: Map<string, Plot>, cell: string) {
@@ -69,15 +83,20 @@ export class PlateDrifts extends PlateView {
     plots.delete(cell);
   }
 
+  /** Metres to a plot; what lies behind the eye counts as farther than all it sees. */
+  private order(entry: PlotEntry): number {
+    const seen = this.inView(entry);
+    this.around.min.set(...entry.low);
+    this.around.max.set(...entry.high);
+    return this.around.distanceToPoint(this.camera.position) + (seen ? 0 : BEHIND);
+  }
+
   /** Plots that are not there yet or have changed since, the nearest to the eye first. */
   private missing() {
-    const eye = this.camera.position, box = new THREE.Box3();
     const found = [...this.drifts.values()].flatMap((drift) =>
-      drift.wanted
-        .filter((entry) => drift.plots.get(entry.cell)?.v !== entry.v)
-        .map((entry) => ({ drift, entry, distance: box.set(new THREE.Vector3(...entry.low), new THREE.Vector3(...entry.high)).distanceToPoint(eye) })),
+      drift.wanted.filter((entry) => drift.plots.get(entry.cell)?.v !== entry.v).map((entry) => ({ drift, entry, order: this.order(entry) })),
     );
-    return found.sort((a, b) => a.distance - b.distance);
+    return found.sort((a, b) => a.order - b.order);
   }
 
   /** Fetch the nearest missing plots, until some number of instances has come. Returns how many are still missing. */
@@ -108,7 +127,7 @@ export class PlateDrifts extends PlateView {
     this.resting = true;
     try {
       await this.drawnNext();
-      while (!this.disposed && (await this.fetchNearest(1))) await this.drawnNext();
+      while (!this.disposed && (await this.fetchNearest(1))) if (this.scheduled) await this.drawnNext();
     } catch (error) {
       // Asked for again with the next change.
       useSite.getState().say(sentence(error));
