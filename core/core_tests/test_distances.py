@@ -17,11 +17,13 @@ from cenote_core.mesh.nearest import line_tree, segment_tree, triangle_tree
 from cenote_core.mesh.rays import RayScene
 from cenote_core.plan import (
     CrownRule,
+    Cut,
     EdgeRule,
     HollowRule,
     LineRule,
     Mound,
     NearRule,
+    PathRule,
     PiecePlan,
     SkyRule,
     StationPlan,
@@ -198,6 +200,23 @@ class InAScene(unittest.TestCase):
         site.pieces.clear()
         found, at = self.values(site, WaterRule(gate=OPEN))
         np.testing.assert_allclose(found, np.hypot(at[:, 0], at[:, 2]) - 4.0, atol=0.02)
+
+    def test_paths_to_the_edge_of_the_nearest_floor_against_brute_force(self):
+        site = small_site(width=20, depth=20, cell=0.4)
+        bent, straight = [(-9, -3), (0, 2), (4, -6)], [(-9, 8), (9, 8)]
+        site.ground = site.ground.model_copy(update={"forms": [Cut(line=bent, width=1.4), Cut(line=straight, width=3)]})
+        site.pieces.clear()
+        found, at = self.values(site, PathRule(gate=OPEN))
+        flat = at.astype(float) * [1, 0, 1]
+
+        def to(line, width):
+            corners = np.array([(x, 0.0, z) for x, z in line])
+            return segment_distances(flat, corners[:-1], corners[1:]).min(axis=1) - width / 2
+
+        np.testing.assert_allclose(found, np.minimum(to(bent, 1.4), to(straight, 3)), atol=1e-4)
+        self.assertLess(found.min(), -1.3)
+        site.ground = site.ground.model_copy(update={"forms": []})
+        self.assertEqual(set(self.values(site, PathRule(gate=OPEN))[0].tolist()), {FAR})
 
     def test_stems_and_crowns_of_larger_tiers(self):
         site = small_site()

@@ -11,10 +11,13 @@ from cenote_core.drifts.keepouts import free_space
 from cenote_core.drifts.places import clumped, ground_faces, places_of
 from cenote_core.drifts.populate import populate
 from cenote_core.errors import CenoteError
+from cenote_core.explain.why import why_here
+from cenote_core.measures.path import path_distance
 from cenote_core.plan import (
     Arrangement,
     AssetShare,
     Border,
+    Cut,
     EditPlan,
     GroundLayer,
     HeightRule,
@@ -205,6 +208,22 @@ class KeptOut(unittest.TestCase):
         stems = populate(scene_of(site), "b", trees)
         distance, _ = cKDTree(stems.position).query(found.position)
         self.assertGreater(distance.min(), 0.4)
+
+    def test_nothing_stands_on_a_path_and_it_is_said_why(self):
+        site = bare()
+        forms = [Cut(line=[(-7, -2), (0, 1), (7, -1)], width=1.2, depth=0.1, bank=0.4)]
+        site.ground = site.ground.model_copy(update={"forms": forms})
+        plan = drift(density=25, headroom=0, keep_outs=[KeepOut(of="paths", clearance=0.1)])
+        scene = scene_of(site)
+        found = populate(scene, "d", plan)
+        self.assertGreater(path_distance(found.position, forms).min(), 0.1)
+        open_ground = populate(scene, "d", plan.model_copy(update={"keep_outs": []}))
+        on_it = path_distance(open_ground.position, forms) < 0.1
+        # Beside the floor nothing is lost but what the stems' own width asks for.
+        self.assertGreater(len(found), (~on_it).sum() * 0.95)
+        site.put("d", plan)
+        verdict = why_here(scene_of(site), "ground", np.array([0.0, 0.0, 1.0]))[0]
+        self.assertEqual((verdict.stands, verdict.summary), (False, "Stopped: too near to a path."))
 
     def test_camera_corridor_is_free(self):
         site = bare()

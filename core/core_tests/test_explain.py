@@ -216,7 +216,11 @@ class Recipes(unittest.TestCase):
         plan = RECIPES["path_edge"].make(["ground/ground"], 1, ground)[0]
         found = populate(scene_of(site), "d", plan)
         off = np.abs(found.position[np.abs(found.position[:, 0]) < 13, 2] - 2)
-        self.assertTrue(((off > 0.9) & (off < 2.35)).all())
+        self.assertTrue(((off > 1.0) & (off < 2.35)).all())
+        site.ground = ground.model_copy(update={"forms": [Cut(line=[(-14, -5), (14, -5)], width=4, depth=0, bank=0.5)]})
+        found = populate(scene_of(site), "d", plan)
+        off = np.abs(found.position[np.abs(found.position[:, 0]) < 13, 2] + 5)
+        self.assertTrue(((off > 2.0) & (off < 3.35)).all(), "the path was moved and widened")
 
 
 if __name__ == "__main__":

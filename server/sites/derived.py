@@ -309,7 +309,7 @@ def _span(measure_name: str, values: np.ndarray, gate: Any) -> tuple[float, floa
         return SPANS[measure_name]
     known = values[np.abs(values) < FAR * 0.99]
     low, high = (float(known.min()), float(known.max())) if len(known) else (0.0, 1.0)
-    if measure_name in ("near", "line", "edge", "stems", "water", "camera"):
+    if measure_name in ("near", "line", "edge", "stems", "path", "water", "camera"):
         asked = [v for v in (gate.rise_end, gate.fall_start, gate.fall_end) if abs(v) < 200]
         low, high = min(low, 0.0), min(high, max(2.5 * max([abs(v) for v in asked] or [4.0]), 2.0))
     step = 0.1 if measure_name == "hollow" else 0.5

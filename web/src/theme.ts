@@ -51,6 +51,7 @@ export const theme = createTheme({
     },
     MuiTextField: { defaultProps: { slotProps: { inputLabel: { shrink: true } } } },
     MuiInputBase: { styleOverrides: { root: { fontSize: 13 }, input: { padding: '3px 6px !important' } } },
+    MuiSelect: { styleOverrides: { select: { paddingRight: '26px !important', minWidth: '0 !important' } } },
     MuiMenuItem: { styleOverrides: { root: { fontSize: 13, minHeight: 28 } } },
   },
 });

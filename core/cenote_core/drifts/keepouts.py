@@ -6,12 +6,13 @@ import numpy as np
 
 from ..hashing import content_hash
 from ..measures.distance import stems
+from ..measures.path import path_distance
 from ..plan import DriftPlan, KeepOut
 from ..proofs.camera import axes
 from ..scene.scene import Scene
 from .bodies import BANDS, bodies_of, standing_bodies
 
-PIECES, STATIONS = "pieces", "stations"
+PIECES, PATHS, STATIONS = "pieces", "paths", "stations"
 
 
 def pieces_kept(scene: Scene, plan: DriftPlan, keep: KeepOut) -> list[str]:
@@ -30,6 +31,8 @@ def keep_key(scene: Scene, plan: DriftPlan) -> str:
     for keep in plan.keep_outs:
         if keep.of == STATIONS:
             parts.append((keep.model_dump(), [s.model_dump() for _, s in sorted(scene.site.stations.items())]))
+        elif keep.of == PATHS:
+            parts.append((keep.model_dump(), [path.model_dump() for path in scene.site.ground.paths()]))
         elif keep.of in scene.site.drifts:
             parts.append((keep.model_dump(), drift_key(scene, keep.of)))
         else:
@@ -44,7 +47,7 @@ def free_space(
     """(N,) float64 metres of free space around each plant's body toward what is kept out, clearance not yet taken off.
 
     Negative where the body reaches into it. For pieces every band of the body is measured against their triangles;
-    for a drift stems are measured against stems; for stations the body against the corridor's middle line.
+    for a drift stems are measured against stems; for paths and ditches stems against their floors; for stations the body against the corridor's middle line.
 
     Parameters
     ----------
@@ -52,9 +55,11 @@ def free_space(
     asset : (N,) index into the mix, scale : (N,)
     """
     bodies = bodies_of(scene, [share.asset for share in plan.assets])
+    own = np.array([b.stem for b in bodies])[asset] * scale
+    if keep.of == PATHS:
+        return path_distance(feet, scene.site.ground.paths()).astype(np.float64) - own
     if keep.of in scene.site.drifts:
         others = standing_bodies(scene, [keep.of])
-        own = np.array([b.stem for b in bodies])[asset] * scale
         return stems(feet, others.feet, others.stems).astype(np.float64) - own
     out = np.full(len(feet), np.inf)
     tree = None

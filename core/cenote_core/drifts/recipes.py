@@ -8,17 +8,16 @@ from dataclasses import dataclass
 from ..plan import (
     AspectRule,
     AssetShare,
-    Cut,
     DriftPlan,
     EdgeRule,
     Gate,
     GroundPlan,
     HollowRule,
     KeepOut,
-    LineRule,
     Litter,
     NearRule,
     NoiseRule,
+    PathRule,
     Rule,
     ShelterRule,
     SlopeRule,
@@ -52,13 +51,16 @@ def _patches(size: float, seed: int, start: float = 0.38, full: float = 0.58) ->
     return NoiseRule(gate=_gate(start, full, 1, 1), size=size, detail=3, seed=seed)
 
 
-_CLEAR = [KeepOut(of="pieces", clearance=0.03)]
+_OFF_PIECES = KeepOut(of="pieces", clearance=0.03)
+_OFF_PATHS = KeepOut(of="paths", clearance=0.0)
 
 
 def _drift(
     name: str, tier: str, mix: list[AssetShare], surfaces: list[str], rules: Sequence[Rule], seed: int, **more: object
 ) -> DriftPlan:
-    settings = {"keep_outs": _CLEAR, "headroom": 0.4, **more}
+    # Litter lies on paths too; what grows does not stand up to being walked on.
+    clear = [_OFF_PIECES] if tier == "litter" else [_OFF_PIECES, _OFF_PATHS]
+    settings = {"keep_outs": clear, "headroom": 0.4, **more}
     return DriftPlan.model_validate(
         {
             "name": name,
@@ -104,15 +106,11 @@ def _gravel_yard(on: list[str], seed: int, ground: GroundPlan) -> list[DriftPlan
 
 
 def _path_edge(on: list[str], seed: int, ground: GroundPlan) -> list[DriftPlan]:
-    """Along the first path or ditch of the ground, or along the edge of the surfaces where there is none."""
-    paths = [form for form in ground.forms if isinstance(form, Cut)]
-    half = paths[0].width / 2 if paths else 0.0
+    """Along the paths of the ground, wherever they are moved, or along the edge of the surfaces where there is none."""
+    kind = PathRule if ground.paths() else EdgeRule
 
     def beside(start: float, full: float, fall: float, end: float) -> Rule:
-        if paths:
-            gate = _gate(half + start, half + full, half + fall, half + end)
-            return LineRule(gate=gate, line=list(paths[0].line))
-        return EdgeRule(gate=_gate(start, full, fall, end))
+        return kind(gate=_gate(start, full, fall, end))
 
     look = Variety(size_min=0.6, size_max=1.25, lean=10, follow=0.35, tint=0.3)
     return [
@@ -136,7 +134,7 @@ def _wood_margin(on: list[str], seed: int, ground: GroundPlan) -> list[DriftPlan
     off = [StemsRule(gate=_gate(0.25, 0.6, 999, 999))]
     return [
         _drift("trees", "canopy", trees, on, [_patches(10, seed, 0.4, 0.55), _slope(34, 46)], seed, density=0.1,
-               spacing=2.2, headroom=8, variety=stand, keep_outs=[KeepOut(of="pieces", clearance=0.3)]),
+               spacing=2.2, headroom=8, variety=stand, keep_outs=[KeepOut(of="pieces", clearance=0.3), KeepOut(of="paths", clearance=0.4)]),
         _drift("hazel and bramble", "shrub", _mix(("hazel_grown", 2), ("hazel_young", 3), ("bramble", 4)), on,
                [_patches(5, seed + 1, 0.46, 0.6), _slope(40, 54), *off], seed + 2, density=0.25, spacing=1.1, headroom=2,
                variety=low),

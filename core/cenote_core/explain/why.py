@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 import numpy as np
 from scipy.spatial import cKDTree
 
-from ..drifts.keepouts import PIECES, STATIONS, free_space
+from ..drifts.keepouts import PATHS, PIECES, STATIONS, free_space
 from ..drifts.places import clumped, places_of
 from ..drifts.populate import asker_of, populate
 from ..errors import CenoteError
@@ -156,6 +156,8 @@ def _space_lines(scene: Scene, plan: DriftPlan, points: Points, lines: list[Line
 def _keep_name(scene: Scene, of: str) -> str:
     if of == PIECES:
         return "a piece"
+    if of == PATHS:
+        return "a path"
     if of == STATIONS:
         return "a camera's view"
     found = scene.site.pieces.get(of) or scene.site.drifts.get(of)

@@ -46,7 +46,8 @@ class KeepOut(PlanModel):
     """What a drift may not enter, with a clearance."""
 
     of: ItemId = Field(
-        description="A piece, another drift, `pieces` for every piece, or `stations` for what the cameras see through."
+        description="A piece, another drift, `pieces` for every piece, `paths` for the floors of paths and ditches, or "
+        "`stations` for what the cameras see through."
     )
     clearance: float = quantity(
         0.1,

@@ -120,6 +120,10 @@ class GroundPlan(Item):
     material: ItemId = Field(default="turf", description="Material of the ground.")
     layers: list[GroundLayer] = Field(default_factory=list, max_length=4, description="Further surfaces over it.")
 
+    def paths(self) -> list[Cut]:
+        """Its paths and ditches."""
+        return [form for form in self.forms if isinstance(form, Cut)]
+
     @model_validator(mode="after")
     def _sound(self) -> GroundPlan:
         points = (self.width / self.cell + 1) * (self.depth / self.cell + 1)

@@ -110,6 +110,12 @@ class LineRule(_Rule):
     )
 
 
+class PathRule(_Rule):
+    """Distance from the edge of the nearest path or ditch of the ground as seen from above; below 0 on it. Metres."""
+
+    measure: Literal["path"] = "path"
+
+
 class WaterRule(_Rule):
     """Distance from the nearest water line as seen from above, metres; below 0 under water."""
 
@@ -160,6 +166,7 @@ Rule = Annotated[
     | EdgeRule
     | NearRule
     | LineRule
+    | PathRule
     | WaterRule
     | StemsRule
     | CrownRule

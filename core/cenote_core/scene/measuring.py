@@ -18,6 +18,7 @@ from ..measures.hollow import hollow_map
 from ..measures.image import image_over
 from ..measures.noise import noise
 from ..measures.painted import painted
+from ..measures.path import path_distance
 from ..measures.shelter import shelter
 from ..measures.sky import sky
 from ..measures.slope import slope
@@ -38,6 +39,7 @@ from ..plan import (
     NearRule,
     NoiseRule,
     PaintedRule,
+    PathRule,
     Rule,
     ShelterRule,
     SkyRule,
@@ -107,6 +109,8 @@ def rule_key(scene: Scene, owner: str, rule: Rule, asker: Asker) -> str:
         more = [scene.owner_key(o) for o in scene.owners()]
     elif isinstance(rule, NearRule):
         more = [scene.owner_key(p) for p in _pieces(scene, rule, owner)]
+    elif isinstance(rule, PathRule):
+        more = [path.model_dump() for path in scene.site.ground.paths()]
     elif isinstance(rule, HollowRule | WaterRule):
         more = scene.ground_key()
     elif isinstance(rule, EdgeRule):
@@ -147,6 +151,8 @@ def _measured(scene: Scene, owner: str, points: Points, rule: Rule, asker: Asker
     if isinstance(rule, LineRule):
         flat = np.array([(x, 0.0, z) for x, z in rule.line])
         return near(line_tree(flat), at * np.array([1.0, 0.0, 1.0], np.float32))
+    if isinstance(rule, PathRule):
+        return path_distance(at, scene.site.ground.paths())
     if isinstance(rule, WaterRule):
         return _water(scene, at)
     if isinstance(rule, StemsRule | CrownRule):

@@ -1097,7 +1097,7 @@ export interface components {
              * Rules
              * @description Where it may stand.
              */
-            rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["HeightRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["PaintedRule"] | components["schemas"]["AspectRule"] | components["schemas"]["SkyRule"] | components["schemas"]["HollowRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["NearRule"] | components["schemas"]["LineRule"] | components["schemas"]["WaterRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["ImageRule"] | components["schemas"]["CameraRule"])[];
+            rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["HeightRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["PaintedRule"] | components["schemas"]["AspectRule"] | components["schemas"]["SkyRule"] | components["schemas"]["HollowRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["NearRule"] | components["schemas"]["LineRule"] | components["schemas"]["PathRule"] | components["schemas"]["WaterRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["ImageRule"] | components["schemas"]["CameraRule"])[];
             /**
              * Seed
              * @description Another number gives another arrangement.
@@ -1114,7 +1114,7 @@ export interface components {
              * Size Rules
              * @description Where it grows large: full size where they let all through.
              */
-            size_rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["HeightRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["PaintedRule"] | components["schemas"]["AspectRule"] | components["schemas"]["SkyRule"] | components["schemas"]["HollowRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["NearRule"] | components["schemas"]["LineRule"] | components["schemas"]["WaterRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["ImageRule"] | components["schemas"]["CameraRule"])[];
+            size_rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["HeightRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["PaintedRule"] | components["schemas"]["AspectRule"] | components["schemas"]["SkyRule"] | components["schemas"]["HollowRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["NearRule"] | components["schemas"]["LineRule"] | components["schemas"]["PathRule"] | components["schemas"]["WaterRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["ImageRule"] | components["schemas"]["CameraRule"])[];
             /**
              * Spacing
              * @description No two stand closer than this.
@@ -1409,7 +1409,7 @@ export interface components {
              * Rules
              * @description Where it lies.
              */
-            rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["HeightRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["PaintedRule"] | components["schemas"]["AspectRule"] | components["schemas"]["SkyRule"] | components["schemas"]["HollowRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["NearRule"] | components["schemas"]["LineRule"] | components["schemas"]["WaterRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["ImageRule"] | components["schemas"]["CameraRule"])[];
+            rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["HeightRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["PaintedRule"] | components["schemas"]["AspectRule"] | components["schemas"]["SkyRule"] | components["schemas"]["HollowRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["NearRule"] | components["schemas"]["LineRule"] | components["schemas"]["PathRule"] | components["schemas"]["WaterRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["ImageRule"] | components["schemas"]["CameraRule"])[];
             /**
              * Scale
              * @description Enlargement of the material's pattern.
@@ -1755,7 +1755,7 @@ export interface components {
             clearance: number;
             /**
              * Of
-             * @description A piece, another drift, `pieces` for every piece, or `stations` for what the cameras see through.
+             * @description A piece, another drift, `pieces` for every piece, `paths` for the floors of paths and ditches, or `stations` for what the cameras see through.
              */
             of: string;
             /**
@@ -2267,6 +2267,30 @@ export interface components {
             strength: number;
         };
         /**
+         * PathRule
+         * @description Distance from the edge of the nearest path or ditch of the ground as seen from above; below 0 on it. Metres.
+         */
+        PathRule: {
+            /**
+             * Active
+             * @description A rule that is switched off counts for nothing.
+             * @default true
+             */
+            active: boolean;
+            gate: components["schemas"]["Gate"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            measure: "path";
+            /**
+             * Strength
+             * @description How far this rule counts: 0 is ignored, 1 is strict.
+             * @default 1
+             */
+            strength: number;
+        };
+        /**
          * PatinaPlan
          * @description One weathering shared by many surfaces.
          */
@@ -2310,7 +2334,7 @@ export interface components {
              * Rules
              * @description Where it gathers.
              */
-            rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["HeightRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["PaintedRule"] | components["schemas"]["AspectRule"] | components["schemas"]["SkyRule"] | components["schemas"]["HollowRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["NearRule"] | components["schemas"]["LineRule"] | components["schemas"]["WaterRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["ImageRule"] | components["schemas"]["CameraRule"])[];
+            rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["HeightRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["PaintedRule"] | components["schemas"]["AspectRule"] | components["schemas"]["SkyRule"] | components["schemas"]["HollowRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["NearRule"] | components["schemas"]["LineRule"] | components["schemas"]["PathRule"] | components["schemas"]["WaterRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["ImageRule"] | components["schemas"]["CameraRule"])[];
             /**
              * Uses
              * @description The surfaces it lies on.

@@ -19,8 +19,8 @@ const top = (items: Record<string, Item>, kind: 'patina' | 'decal' | 'station') 
 export const nextOrder = (items: Record<string, Item>) =>
   Math.max(0, ...Object.values(items).flatMap((i) => (['touch', 'placed', 'line', 'edit'].includes(i.plan.kind) ? [(i.plan as PlanOf<'touch'>).order] : []))) + 1;
 
-export function freshPiece(items: Record<string, Item>, asset: string, title: string, position: P3, turn: number, ground_at: number | null): PlanOf<'piece'> {
-  return fresh('piece', { name: freeName(items, title.toLowerCase()), asset, position, turn, ground_at });
+export function freshPiece(items: Record<string, Item>, asset: string, title: string, position: P3, turn: number, size: number, ground_at: number | null): PlanOf<'piece'> {
+  return fresh('piece', { name: freeName(items, title.toLowerCase()), asset, position, turn, size, ground_at });
 }
 
 export function freshDecal(items: Record<string, Item>, picture: string, title: string, position: P3, facing: P3, owner: string): PlanOf<'decal'> {

@@ -21,7 +21,7 @@ export function startLine(drift: string) {
     commit(`${plan.name} along a line`, [{ key: newKey('line'), plan: line }]);
     set(atRest);
   };
-  set({ ...atRest, tool: 'draw', drawing: { what: 'line', points: [], done } });
+  set({ ...atRest, tool: 'draw', drawing: { what: 'the line', points: [], done } });
 }
 
 /** Add the drifts of a recipe in one undoable step. */

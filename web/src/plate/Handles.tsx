@@ -11,6 +11,9 @@ type Held = PlanOf<'piece'> | PlanOf<'decal'>;
 type Grip = 'move' | 'turn' | 'size';
 
 const V = (p: readonly number[]) => new THREE.Vector3(p[0], p[1], p[2]);
+/** Pixels between handles, at least. */
+const APART = 34;
+
 const tidy = (v: number, digits = 3) => Number(v.toFixed(digits));
 
 /** Axes of a decal's picture; the same as the core's decal_frame. */
@@ -75,12 +78,12 @@ export function Handles({ scene }: { scene: PlateScene }) {
         </svg>
       )}
       {(Object.keys(places) as Grip[]).map((grip) => {
-        const at = scene.onScreen(places[grip]);
+        const at = apart(scene.onScreen(places[grip]), grip === 'move' ? null : scene.onScreen(places.move));
         if (!at) return null;
         return (
           <Box
             key={grip} data-grip={grip} role="button" aria-label={`${grip} ${plan.name}`} onPointerDown={grab(grip)} onPointerMove={drag} onPointerUp={drop} onPointerCancel={drop}
-            sx={{ position: 'absolute', left: at.x, top: at.y, transform: 'translate(-50%, -50%)', pointerEvents: 'auto', touchAction: 'none', cursor: 'grab', bgcolor: grip === 'move' ? ink.water : ink.panel, color: grip === 'move' ? '#fff' : ink.ink, border: `1.500px solid ${grip === 'move' ? '#fff' : ink.ink}`, borderRadius: grip === 'turn' ? '50%' : 0, minWidth: 16, height: 16, px: 0.5, display: 'grid', placeItems: 'center', fontFamily: mono, fontSize: 9.5, userSelect: 'none' }}
+            sx={{ position: 'absolute', left: at.x, top: at.y, transform: 'translate(-50%, -50%)', pointerEvents: 'auto', touchAction: 'none', cursor: 'grab', bgcolor: grip === 'move' ? ink.water : ink.panel, color: grip === 'move' ? '#fff' : ink.ink, border: `1.5px solid ${grip === 'move' ? '#fff' : ink.ink}`, borderRadius: grip === 'turn' ? '50%' : 0, minWidth: 16, height: 16, px: 0.5, display: 'grid', placeItems: 'center', fontFamily: mono, fontSize: 9.5, userSelect: 'none' }}
           >
             {grip}
           </Box>
@@ -88,6 +91,15 @@ export function Handles({ scene }: { scene: PlateScene }) {
       })}
     </Box>
   );
+}
+
+/** From afar the handles would lie on each other: they keep a distance that can be hit. */
+function apart(at: { x: number; y: number } | null, from: { x: number; y: number } | null) {
+  if (!at || !from) return at;
+  const dx = at.x - from.x, dy = at.y - from.y, length = Math.hypot(dx, dy);
+  if (length >= APART) return at;
+  const [ux, uy] = length < 1 ? [0, 1] : [dx / length, dy / length];
+  return { x: from.x + ux * APART, y: from.y + uy * APART };
 }
 
 function piecePlaces(scene: PlateScene, key: string, plan: PlanOf<'piece'>, middle: THREE.Vector3): Record<Grip, THREE.Vector3> {

@@ -70,7 +70,7 @@ export function Plate() {
         <WhyCard />
         <Stations scene={scene} />
         <Views />
-        <Box sx={{ ...slip, left: 10, bottom: 10, display: hovered ? 'block' : 'none' }}>{hovered?.text}</Box>
+        <Box sx={{ ...slip, left: 10, bottom: 10, maxWidth: 'calc(100% - 240px)', display: hovered ? 'block' : 'none' }}>{hovered?.text}</Box>
         <Figures />
         {proof && (
           <Box sx={{ position: 'absolute', inset: 0, bgcolor: ink.grey, display: 'grid', placeItems: 'center', zIndex: 5 }}>

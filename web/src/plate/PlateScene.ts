@@ -140,6 +140,12 @@ export class PlateScene extends PlateContent {
     this.onOutline(line ? [...line] : null);
   }
 
+  /** Address of an asset's shape, fine enough to be recognised. */
+  shapeOf(asset: string): string | undefined {
+    const lods = this.assetList.get(asset)?.lods;
+    return lods?.[Math.min(1, lods.length - 1)];
+  }
+
   /** Height of the ground under a place, if there is ground. */
   groundHeight(x: number, z: number): number | null {
     const mesh = this.owners.get('ground')?.mesh;

@@ -33,6 +33,7 @@ export const measures: Record<Measure, About> = {
   noise: { title: 'noise', unit: '', about: 'seeded patches', noun: 'noise', model: 'NoiseRule', gate: [0.4, 0.6, 1, 1] },
   near: { title: 'near pieces', unit: 'm', about: 'distance from pieces', noun: 'distances from pieces', model: 'NearRule', gate: [0, 0, 0.6, 1.5] },
   line: { title: 'near a line', unit: 'm', about: 'distance from a line drawn in the plate', noun: 'distances from the line', model: 'LineRule', gate: [0, 0, 1, 2] },
+  path: { title: 'near a path', unit: 'm', about: 'distance from paths and ditches of the ground, below 0 on them', noun: 'distances from the path', model: 'PathRule', gate: [0, 0.2, 1.5, 3] },
   water: { title: 'near water', unit: 'm', about: 'distance from a water line, below 0 under water', noun: 'distances from water', model: 'WaterRule', gate: [0, 0.2, 2, 4] },
   edge: { title: 'edge', unit: 'm', about: 'distance from the edge of its surfaces', noun: 'distances from the edge', model: 'EdgeRule', gate: [0.5, 2, 1000, 1000] },
   stems: { title: 'stems', unit: 'm', about: 'distance from stems of larger drifts', noun: 'distances from stems', model: 'StemsRule', gate: [0.3, 0.8, 1000, 1000] },

@@ -22,7 +22,7 @@ export function KitSheet({ of }: { of: 'Pieces' | 'Decals' }) {
     <>
       <Typography sx={{ fontFamily: serif, fontSize: 20 }}>{of === 'Pieces' ? 'Place a piece' : 'Place a decal'}</Typography>
       <Typography sx={{ fontSize: 12, color: 'text.secondary', mb: 1 }}>
-        {armed ? 'Click in the plate to set it down. Keys , and . turn it first; Esc puts it back.' : of === 'Pieces' ? 'Choose one, then click where it shall stand.' : 'Choose a picture, then click the surface it shall lie on.'}
+        {armed ? 'Click in the plate to set it down. Before that the keys , and . turn it, - and = size it; Esc puts it back.' : of === 'Pieces' ? 'Choose one, then click where it shall stand.' : 'Choose a picture, then click the surface it shall lie on.'}
       </Typography>
       {of === 'Pieces' ? (
         ['imported', 'structure', 'prop', 'stone', 'plant'].map((kind) => {

@@ -4,6 +4,13 @@ import { rounded, type PlateTool, type ToolContext } from './tool';
 /** A line by clicks: Enter or a double click ends it, Backspace takes the last point back. */
 export function drawTool({ scene }: ToolContext): PlateTool {
   let pressed: { x: number; y: number } | null = null;
+  const tell = () => {
+    const { drawing, set } = useBench.getState();
+    if (!drawing) return;
+    const count = drawing.points.length;
+    set({ hovered: { text: count ? `${drawing.what}: ${count} point${count === 1 ? '' : 's'} · Enter ends it, Backspace takes one back` : `Click in the plate along ${drawing.what}; Enter ends it, Esc gives it up` } });
+  };
+  tell();
   const finish = () => {
     const { drawing } = useBench.getState();
     if (drawing && drawing.points.length >= 2) drawing.done(drawing.points);
@@ -13,9 +20,7 @@ export function drawTool({ scene }: ToolContext): PlateTool {
     holdsLeft: false,
     down: (event) => (pressed = { x: event.clientX, y: event.clientY }),
     move: (event) => {
-      const { drawing, set } = useBench.getState();
-      const hit = scene.surfaceAt(event.clientX, event.clientY);
-      if (drawing && hit) set({ hovered: { text: `${drawing.what}: ${drawing.points.length} points · Enter ends it, Backspace takes one back` } });
+      if (scene.surfaceAt(event.clientX, event.clientY)) tell();
     },
     up: (event) => {
       const still = pressed && Math.hypot(event.clientX - pressed.x, event.clientY - pressed.y) < 4;
@@ -23,6 +28,7 @@ export function drawTool({ scene }: ToolContext): PlateTool {
       const hit = still ? scene.surfaceAt(event.clientX, event.clientY) : null;
       const { drawing, set } = useBench.getState();
       if (hit && drawing && drawing.points.length < 500) set({ drawing: { ...drawing, points: [...drawing.points, rounded(hit.point)] } });
+      tell();
     },
     double: () => {
       const { drawing, set } = useBench.getState();
@@ -31,6 +37,7 @@ export function drawTool({ scene }: ToolContext): PlateTool {
       set({ drawing: { ...drawing, points: drawing.points.slice(0, -1) } });
       finish();
     },
+    dispose: () => useBench.getState().set({ hovered: null }),
     key: (key) => {
       const { drawing, set } = useBench.getState();
       if (key === 'enter') finish();

@@ -12,9 +12,10 @@ type Drift = PlanOf<'drift'>;
 export function KeepOuts({ itemKey, plan, onCommit, onDraft }: { itemKey: string; plan: Drift; onCommit: (label: string, plan: Drift) => void; onDraft: (plan: Drift) => void }) {
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   const items = useSite((s) => s.items);
-  const name = (of: string) => (of === 'pieces' ? 'all pieces' : of === 'stations' ? 'what the cameras see through' : (items[of]?.plan.name ?? `${of}: no longer there`));
+  const name = (of: string) => (of === 'pieces' ? 'all pieces' : of === 'paths' ? 'paths and ditches' : of === 'stations' ? 'what the cameras see through' : (items[of]?.plan.name ?? `${of}: no longer there`));
   const options = [
     { id: 'pieces', title: 'all pieces', about: 'walls, decks, rails, to their real triangles' },
+    { id: 'paths', title: 'paths and ditches', about: 'the floors of those in the ground, wherever they are moved' },
     { id: 'stations', title: 'camera corridors', about: 'the line of sight before each station' },
     ...itemsOf(items, 'drift').filter((d) => d.key !== itemKey).map((d) => ({ id: d.key, title: d.plan.name, about: 'stem to stem' })),
     ...itemsOf(items, 'piece').map((p) => ({ id: p.key, title: p.plan.name, about: 'this piece alone' })),

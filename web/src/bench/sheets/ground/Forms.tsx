@@ -8,12 +8,16 @@ import { itemsOf, useSite } from '../../../state/site';
 import { mono } from '../../../theme';
 import { Field } from '../../controls/Field';
 import { Section } from '../../controls/Section';
+import { freshLayer, starts } from './layerStarts';
 
 type Ground = PlanOf<'ground'>;
 export type Form = Ground['forms'][number];
 
 const models: Record<Form['form'], string> = { terrace: 'Terrace', cut: 'Cut', mound: 'Mound', basin: 'Basin', pad: 'Pad', water: 'Water' };
 const titles: Record<Form['form'], string> = { terrace: 'terrace', cut: 'path or ditch', mound: 'mound', basin: 'basin', pad: 'level pad', water: 'water line' };
+
+/** A line drawn first is more often a footpath than a road: this is what it starts with, metres. */
+const footpath = { width: 1.6, depth: 0.15, bank: 0.6 };
 
 const round = (v: number) => Number(v.toFixed(2));
 
@@ -38,7 +42,7 @@ export function Forms({ plan, onDraft, onCommit }: { plan: Ground; onDraft: (pla
     const commit = (form: Form) => onCommit(`add ${titles[name]}`, { ...plan, forms: [...plan.forms, form] });
     const draw = (what: string, done: (line: [number, number][]) => void) =>
       set({ ...atRest, tool: 'draw', drawing: { what, points: [], done: (points) => { done(points.map(([x, , z]) => [round(x), round(z)])); set(atRest); } } });
-    if (base.form === 'cut') draw('the middle of the path or ditch', (line) => commit({ ...base, line } as Form));
+    if (base.form === 'cut') draw('the middle of the path or ditch', (line) => commit({ ...base, ...footpath, line } as Form));
     else if (base.form === 'terrace') draw('the foot of the terrace, its left side is raised', (line) => commit({ ...base, start: line[0], end: line[line.length - 1] } as Form));
     else if (base.form === 'pad') commit({ ...base, piece: pieces[0].key } as Form);
     else if (base.form === 'water') commit({ ...base, centre: here, level: round((scene?.groundHeight(here[0], here[1]) ?? 0) + 0.2) } as Form);
@@ -66,6 +70,9 @@ export function Forms({ plan, onDraft, onCommit }: { plan: Ground; onDraft: (pla
               onDraft={(v) => onDraft(put(k, { ...form, [name]: v } as Form))} onCommit={(v) => onCommit(`${name} of the ${titles[form.form]}`, put(k, { ...form, [name]: v } as Form))}
             />
           ))}
+          {form.form === 'cut' && !plan.layers.some((l) => l.rules?.some((r) => r.measure === 'path')) && (
+            <Button onClick={() => onCommit('gravel on the paths', { ...plan, layers: [...plan.layers, freshLayer(plan, 'gravel', starts[1])] })} disabled={plan.layers.length >= 4}>Lay gravel on it</Button>
+          )}
           <Typography sx={{ fontFamily: mono, fontSize: 10.5, color: 'text.secondary' }}>{placeOf(form)}{form.form === 'pad' ? '' : ' · drag its marks in the plate'}</Typography>
         </Box>
       ))}

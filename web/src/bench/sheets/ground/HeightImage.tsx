@@ -45,7 +45,7 @@ export function HeightImage({ plan, number, onCommit }: { plan: Ground; number: 
           {(['left', 'top', 'right', 'bottom'] as const).map((side, k) => (
             <label key={side} style={{ fontSize: 10.5 }}>
               {side}, 0–1
-              <input type="number" min={0} max={1} step={0.05} aria-label={`Crop ${side}`} value={plan.image_crop[k]} onChange={(e) => crop(k, Math.min(1, Math.max(0, Number(e.target.value))))} style={{ width: '100%', fontFamily: mono, fontSize: 11, border: '1px solid #cfcabd', background: 'none' }} />
+              <input type="number" min={0} max={1} step={0.05} aria-label={`Crop ${side}`} value={plan.image_crop[k]} onChange={(e) => crop(k, Math.min(1, Math.max(0, Number(e.target.value))))} style={{ width: '100%', boxSizing: 'border-box', padding: '2px 4px', borderRadius: 2, fontFamily: mono, fontSize: 11, border: '1px solid #cfcabd', background: 'none' }} />
             </label>
           ))}
         </Box>

@@ -1,4 +1,4 @@
-import { Box, Button, MenuItem, Select, Typography } from '@mui/material';
+import { Box, Button, MenuItem, Select, Tooltip, Typography } from '@mui/material';
 import type { Manifest, PlanOf, Rule } from '../../../api/client';
 import { fresh } from '../../../api/defaults';
 import { Fold } from '../../controls/Fold';
@@ -7,19 +7,14 @@ import { numbersOf } from '../../controls/numbers';
 import { Rules } from '../../controls/Rules';
 import { Section } from '../../controls/Section';
 import { ToolRow } from '../../controls/Tools';
+import { freshLayer, startRules, starts, type Layer } from './layerStarts';
 
 type Ground = PlanOf<'ground'>;
-type Layer = Ground['layers'][number];
 
 /** Further surfaces of the ground: gravel, path, rock, each where its rules and strokes say. */
 export function Layers({ itemKey, plan, materials, onDraft, onCommit }: { itemKey: string; plan: Ground; materials: [string, Manifest['materials'][string]][]; onDraft: (plan: Ground) => void; onCommit: (label: string, plan: Ground) => void }) {
   const put = (index: number, layer: Layer): Ground => ({ ...plan, layers: plan.layers.map((l, k) => (k === index ? layer : l)) });
-  const add = (material: string) => {
-    let key = material.replaceAll(/[^A-Za-z0-9_-]/g, '');
-    while (plan.layers.some((l) => l.key === key)) key += '2';
-    const layer: Layer = { key, material, amount: 1, blend: 0.6, scale: 1, rules: [{ measure: 'painted', active: true, strength: 1, gate: { rise_start: 0, rise_end: 1, fall_start: 1, fall_end: 1 } }] };
-    onCommit(`surface of ${material}`, { ...plan, layers: [...plan.layers, layer] });
-  };
+  const add = (material: string) => onCommit(`surface of ${material}`, { ...plan, layers: [...plan.layers, freshLayer(plan, material)] });
   return (
     <Section title="Surfaces over it" remark={plan.layers.length ? 'later ones lie on top' : 'none yet'}>
       {plan.layers.map((layer, k) => {
@@ -42,6 +37,14 @@ export function Layers({ itemKey, plan, materials, onDraft, onCommit }: { itemKe
             {number('amount', 'amount', { min: 0, max: 1 })}
             {number('blend', 'edge by relief', { min: 0, max: 1 })}
             {number('scale', 'pattern size', { min: 0.2, max: 4, curve: 1.5 })}
+            <Box role="group" aria-label={`Where ${layer.key} lies to begin with`} sx={{ mt: 1 }}>
+              <Typography component="span" sx={{ fontSize: 12, color: 'text.secondary' }}>lay it</Typography>
+              {starts.map((start) => (
+                <Tooltip key={start.title} title={`${start.help}. Takes the place of its rules.`}>
+                  <Button sx={{ px: 0.75 }} onClick={() => onCommit(`${layer.key} ${start.title}`, put(k, { ...layer, rules: startRules(start) }))}>{start.title}</Button>
+                </Tooltip>
+              ))}
+            </Box>
             <Rules itemKey={itemKey} plan={{ ...plan, name: layer.key }} rules={(layer.rules ?? []) as Rule[]} asked={asked} title="Where it lies" verb="lies" remark={`${layer.rules?.length ?? 0} rules`} onDraft={(rules) => onDraft(put(k, { ...layer, rules }))} onCommit={(label, rules) => onCommit(label, put(k, { ...layer, rules }))} />
             <HandList target={`ground.${layer.key}`} />
             <Button color="error" onClick={() => onCommit(`remove ${layer.key}`, { ...plan, layers: plan.layers.filter((_, n) => n !== k) })}>Remove this surface</Button>
