@@ -89,11 +89,12 @@ const slip = { position: 'absolute', bgcolor: ink.panel, border: `1px solid ${in
 
 /** How heavy the picture is, and what is being worked on meanwhile. */
 function Figures() {
-  const counts = useBench((s) => s.counts);
+  const { counts, arriving } = useBenchParts('counts', 'arriving');
   const jobs = useJobs();
   const working = jobs.find((j) => j.state === 'running') ?? jobs.find((j) => j.state === 'waiting');
   return (
     <Box sx={{ ...slip, right: 10, bottom: 10 }} data-counts>
+      {arriving && <span role="status">setting out what has changed… · </span>}
       {figure(counts.things)} things · {figure(counts.drawn / 1e6, 2)} M tri
       {working ? ` · ${working.title} ${Math.round(working.share * 100)} %` : ''}
     </Box>

@@ -3,7 +3,7 @@ import { sentence, type Asset, type Manifest } from '../api/client';
 import { unpack, type Packet } from '../api/packet';
 import { fetchPart } from '../api/parts';
 import { useSite } from '../state/site';
-import type { DriftView } from './drifts';
+import type { DriftView, Level } from './drifts';
 import { geometryOf } from './geometry';
 import { leafMaterial, surfaceMaterial } from './materials';
 import { PlateView } from './PlateView';
@@ -141,12 +141,44 @@ export class PlateDrifts extends PlateView {
     const look = Object.values(asset.materials).map((m) => this.store.address(m)).join(' ') + asset.lods.join(' ');
     const before = this.assetViews.get(id);
     if (before?.look === look) return;
-    const urls = this.software ? asset.lods.slice(-2) : asset.lods;
-    const packets = await Promise.all((urls.length ? urls : asset.lods).map(async (url) => unpack(await fetchPart(url))));
-    const lods = packets.map((packet) => geometryOf(packet, true)).filter((g): g is THREE.BufferGeometry => g !== null);
-    const materials = await Promise.all(lods.map((lod) => Promise.all((lod.userData.slots as string[]).map((slot) => this.slotMaterial(asset, slot, lod)))));
-    before?.materials.flat().forEach((m) => m.dispose());
-    this.assetViews.set(id, { look, lods, materials, height: Math.max(asset.size[1], asset.size[0] * 0.5), radius: Math.max(asset.size[0], asset.size[2]) / 2 });
+    const which = asset.lods.map((_, k) => Boolean(before?.levels[k]) || k >= asset.lods.length - 2);
+    const levels = await this.levelsOf(asset, which);
+    before?.levels.forEach((level) => level?.materials.forEach((m) => m.dispose()));
+    this.assetViews.set(id, { look, levels, wanted: new Set(), asked: new Set(which.flatMap((there, k) => (there ? k : []))), height: Math.max(asset.size[1], asset.size[0] * 0.5), radius: Math.max(asset.size[0], asset.size[2]) / 2 });
+  }
+
+  /** Some of the levels of an asset, with empty places for the others. */
+  private levelsOf(asset: Asset, which: boolean[]): Promise<(Level | null)[]> {
+    return Promise.all(
+      asset.lods.map(async (url, k) => {
+        const geometry = which[k] ? geometryOf(unpack(await fetchPart(url)), true) : null;
+        if (!geometry) return null;
+        return { geometry, materials: await Promise.all((geometry.userData.slots as string[]).map((slot) => this.slotMaterial(asset, slot, geometry))) };
+      }),
+    );
+  }
+
+  /** What stands near shows at first in the coarse levels that everything has; the finer ones come now. */
+  protected fetchFiner() {
+    const wanting = [...this.assetViews].filter(([, view]) => view.wanted.size);
+    if (this.finerComing || !wanting.length) return;
+    this.finerComing = true;
+    const taken = wanting.map(async ([id, view]) => {
+      const wanted = new Set(view.wanted);
+      wanted.forEach((k) => view.asked.add(k));
+      view.wanted.clear();
+      const finer = await this.levelsOf(this.assetList.get(id)!, view.levels.map((_, k) => wanted.has(k)));
+      finer.forEach((level, k) => (view.levels[k] ??= level));
+    });
+    void Promise.all(taken)
+      // Without them the picture stands in coarse ones.
+      .catch((error) => useSite.getState().say(sentence(error)))
+      .finally(() => {
+        this.finerComing = false;
+        this.arrangeWanted = true;
+        if (this.software) this.settleSoon();
+        else this.redraw();
+      });
   }
 
   private async slotMaterial(asset: Asset, slot: string, lod: THREE.BufferGeometry): Promise<THREE.Material> {

@@ -36,6 +36,8 @@ export type Patinas = Record<string, PlanOf<'patina'>>;
 
 /** So many triangles of the drift being worked on are drawn while a handle is dragged, at least. */
 const ONE_DRIFT = 40_000;
+/** Detail of pictures that have to be quick where no graphics card helps. */
+const COARSE = 0.02;
 
 /** Camera and drawing: one frame when something has changed, within what the machine can do. */
 export class PlateView extends PlateCamera {
@@ -77,7 +79,7 @@ export class PlateView extends PlateCamera {
   constructor(canvas: HTMLCanvasElement) {
     super(canvas);
     this.lighting = { plain: this.software };
-    this.detail = this.software ? 0.45 : 1.6;
+    this.detail = this.software ? 0.12 : 1.6;
     this.store = this.software ? new MaterialStore(512, 2) : new MaterialStore(1024, 8);
     this.renderer.toneMapping = THREE.NeutralToneMapping;
     this.renderer.shadowMap.enabled = true;
@@ -289,7 +291,7 @@ export class PlateView extends PlateCamera {
     window.clearTimeout(this.settleTimer);
     this.canvas.dataset.settled = 'false';
     this.settleTimer = window.setTimeout(() => {
-      if (this.dragging || this.turning || this.held || this.disposed) return;
+      if (this.dragging || this.turning || this.held || this.finerComing || this.disposed) return;
       this.settling = true;
       this.draw();
     }, 900);
@@ -303,9 +305,9 @@ export class PlateView extends PlateCamera {
 
   /** The drift being worked on, within what a frame may take while a handle is dragged. */
   protected arrangeOne(drift: DriftView) {
-    const seen = (detail: number) => survey(drift, this.assetViews, { eye: this.camera.position, frustum: this.frustum(), detail, shadows: false });
+    const seen = (detail: number) => survey(drift, this.assetViews, { eye: this.camera.position, frustum: this.frustum(), detail, best: detail, shadows: false });
     const found = seen(this.detail);
-    build(found.triangles > ONE_DRIFT ? seen(0.15) : found, 2 * ONE_DRIFT);
+    build(found.triangles > ONE_DRIFT ? seen(COARSE) : found, 2 * ONE_DRIFT);
   }
 
   protected frustum(): THREE.Frustum {
@@ -321,17 +323,25 @@ export class PlateView extends PlateCamera {
     // Large tiers first: when the budget runs out, ground cover is thinned where it is far off.
     const order = ['canopy', 'shrub', 'litter', 'cover'];
     const budget = this.software ? (quick ? 80_000 : settled ? 900_000 : 200_000) : 6_000_000;
-    const detail = quick ? 0.15 : settled ? this.detail * 1.5 : this.detail;
+    const best = this.software ? this.detail * 1.5 : this.detail;
+    const detail = quick ? COARSE : settled ? best : this.detail;
     for (const drift of [...this.drifts.values()].sort((a, b) => order.indexOf(a.tier) - order.indexOf(b.tier))) {
       const thinned = drift.tier === 'cover' || drift.tier === 'litter';
-      const found = survey(drift, this.assetViews, { eye: this.camera.position, frustum, detail, shadows: !quick });
+      const found = survey(drift, this.assetViews, { eye: this.camera.position, frustum, detail, best, shadows: !quick });
       triangles += build(found, thinned ? Math.max(budget - triangles, budget * 0.15) : Infinity);
       things += drift.count;
       if (this.view === 'clay') drift.group.children.forEach((m) => ((m as THREE.Mesh).material = this.clay));
       drift.group.visible = this.view !== 'mask';
     }
     this.drawn = { ...this.drawn, things, triangles };
+    this.fetchFiner();
   }
+
+  /** Fetch the levels of detail that what stands near would have. */
+  protected fetchFiner() {}
+
+  /** They are on their way; the full picture waits for them. */
+  protected finerComing = false;
 
   protected placeSun() {
     this.dome.position.copy(this.camera.position);

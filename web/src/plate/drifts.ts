@@ -1,10 +1,19 @@
 import * as THREE from 'three';
 import { type Plot, type PlotEntry } from './plots';
 
-/** Geometry and materials of one asset: levels of detail, finest first. */
+/** One level of detail of an asset. */
+export interface Level {
+  geometry: THREE.BufferGeometry;
+  materials: THREE.Material[];
+}
+
+/** Geometry and materials of one asset: levels of detail, finest first; finer ones come when something stands near. */
 export interface AssetView {
-  lods: THREE.BufferGeometry[];
-  materials: THREE.Material[][];
+  levels: (Level | null)[];
+  /** Levels that would be drawn if they were there. */
+  wanted: Set<number>;
+  /** Levels that have been asked for; none is a second time. */
+  asked: Set<number>;
   /** Addresses of the pictures its materials were made from. */
   look: string;
   height: number;
@@ -34,6 +43,8 @@ export interface Sight {
   frustum: THREE.Frustum;
   /** Scales the distances of the levels: below 1 everything gets coarser sooner. */
   detail: number;
+  /** The same for the best picture that will be drawn from here. */
+  best: number;
   /** Also what throws shadows into the picture from outside. */
   shadows: boolean;
 }
@@ -67,11 +78,19 @@ export interface Survey {
   triangles: number;
 }
 
-const facesOf = (geometry: THREE.BufferGeometry) => (geometry.index?.count ?? 0) / 3;
+const facesOf = ({ geometry }: Level) => (geometry.index?.count ?? 0) / 3;
 const ball = new THREE.Sphere();
 const around = new THREE.Box3();
 
 const levelAt = (relative: number) => (relative < REACH[0] ? 0 : relative < REACH[1] ? 1 : relative < REACH[2] ? 2 : 3);
+const lastOf = (view: AssetView) => view.levels.length - 1;
+
+/** The finest level that is there, from a wanted one on; the last always is. */
+function levelThere(view: AssetView, wanted: number): number {
+  let level = Math.min(wanted, lastOf(view));
+  while (!view.levels[level]) level++;
+  return level;
+}
 
 /** Sort what can be seen of a drift by asset and level of detail; plots that are far off throughout are taken whole. */
 export function survey(drift: DriftView, assets: Map<string, AssetView>, sight: Sight): Survey {
@@ -81,7 +100,7 @@ export function survey(drift: DriftView, assets: Map<string, AssetView>, sight: 
   const there = views.filter((view) => view !== undefined);
   const tallest = Math.max(0, ...there.map((view) => view.height));
   const widest = Math.max(0, ...there.map((view) => Math.max(view.radius, view.height)));
-  const last = Math.max(0, ...there.map((view) => view.lods.length - 1));
+  const last = Math.max(0, ...there.map(lastOf));
   for (const plot of drift.plots.values()) {
     around.copy(plot.box).expandByScalar(widest * plot.largest);
     const distance = plot.box.distanceToPoint(sight.eye);
@@ -95,13 +114,13 @@ export function survey(drift: DriftView, assets: Map<string, AssetView>, sight: 
 }
 
 function triangleSum(plot: Plot, views: (AssetView | undefined)[]): number {
-  const each = views.map((view) => (view ? facesOf(view.lods[view.lods.length - 1]) : 0));
+  const each = views.map((view) => (view ? facesOf(view.levels[lastOf(view)]!) : 0));
   let sum = 0;
   for (let n = 0; n < plot.count; n++) sum += each[plot.asset[n]];
   return sum;
 }
 
-function sortOut(plot: Plot, views: (AssetView | undefined)[], buckets: Map<number, Bucket>, { eye, frustum, detail, shadows }: Sight): number {
+function sortOut(plot: Plot, views: (AssetView | undefined)[], buckets: Map<number, Bucket>, { eye, frustum, detail, best, shadows }: Sight): number {
   const { position, scale, asset } = plot;
   const runs = new Map<number, Run>();
   let triangles = 0;
@@ -115,7 +134,10 @@ function sortOut(plot: Plot, views: (AssetView | undefined)[], buckets: Map<numb
       ball.radius = Math.max(view.radius, view.height) * scale[n] * 0.75;
       if (!frustum.intersectsSphere(ball)) continue;
     }
-    const lod = Math.min(levelAt(distance / Math.max(tall, 0.08) / detail), view.lods.length - 1);
+    const relative = distance / Math.max(tall, 0.08);
+    const aim = Math.min(levelAt(relative / best), lastOf(view));
+    if (!view.asked.has(aim)) view.wanted.add(aim);
+    const lod = levelThere(view, levelAt(relative / detail));
     const number = asset[n] * 8 + lod;
     let run = runs.get(number);
     if (!run) {
@@ -125,7 +147,7 @@ function sortOut(plot: Plot, views: (AssetView | undefined)[], buckets: Map<numb
       else buckets.set(number, { view, lod, runs: [run] });
     }
     run.members.push(n);
-    triangles += facesOf(view.lods[lod]);
+    triangles += facesOf(view.levels[lod]!);
   }
   return triangles;
 }
@@ -166,7 +188,7 @@ export function build(found: Survey, most: number): number {
     for (const mesh of farMeshes(drift, plot, found.views)) {
       mesh.count = below(mesh.userData.members, cutoff.get(plot)!);
       drift.group.add(mesh);
-      triangles += mesh.count * facesOf(mesh.geometry);
+      triangles += (mesh.count * (mesh.geometry.index?.count ?? 0)) / 3;
     }
   }
   return triangles;
@@ -187,18 +209,19 @@ function addNear(drift: DriftView, { view, lod, runs }: Bucket, cutoff: Map<Plot
   const counts = runs.map((run) => below(run.members, cutoff.get(run.plot)!));
   const total = counts.reduce((a, b) => a + b, 0);
   if (!total) return 0;
-  const mesh = instanced(drift, view, lod, total);
+  const level = view.levels[lod]!;
+  const mesh = instanced(drift, level, total);
   let at = 0;
   runs.forEach((run, k) => {
     fill(mesh, at, run, counts[k]);
     at += counts[k];
   });
   drift.group.add(mesh);
-  return total * facesOf(mesh.geometry);
+  return total * facesOf(level);
 }
 
-function instanced(drift: DriftView, view: AssetView, lod: number, total: number): THREE.InstancedMesh {
-  const mesh = new THREE.InstancedMesh(view.lods[lod], view.materials[lod], total);
+function instanced(drift: DriftView, { geometry, materials }: Level, total: number): THREE.InstancedMesh {
+  const mesh = new THREE.InstancedMesh(geometry, materials, total);
   mesh.instanceColor = new THREE.InstancedBufferAttribute(new Float32Array(total * 3), 3);
   mesh.frustumCulled = false;
   mesh.castShadow = drift.tier === 'canopy' || drift.tier === 'shrub';
@@ -227,7 +250,7 @@ function farMeshes(drift: DriftView, plot: Plot, views: (AssetView | undefined)[
   const meshes = views.flatMap((view, number) => {
     const members = view ? [...plot.asset.keys()].filter((n) => plot.asset[n] === number) : [];
     if (!view || !members.length) return [];
-    const mesh = instanced(drift, view, view.lods.length - 1, members.length);
+    const mesh = instanced(drift, view.levels[lastOf(view)]!, members.length);
     fill(mesh, 0, { plot, members }, members.length);
     mesh.userData.kept = true;
     mesh.userData.members = members;

@@ -241,8 +241,9 @@ export function leafMaterial(base: CutOut, { plain }: Lighting, tall: number): T
         '#include <lights_fragment_end>',
         `#include <lights_fragment_end>
         #if NUM_DIR_LIGHTS > 0
-          vec3 through = max(0.0, dot(-geometryNormal, directionalLights[0].direction)) * directionalLights[0].color;
-          reflectedLight.directDiffuse += uThrough * through * BRDF_Lambert(diffuseColor.rgb) * 0.75;
+          // As in proofs: of the light that strikes a leaf it lets half its translucency through and throws back the rest.
+          vec3 through = max(0.0, dot(-geometryNormal, directLight.direction)) * directLight.color;
+          reflectedLight.directDiffuse = mix(reflectedLight.directDiffuse, through * BRDF_Lambert(diffuseColor.rgb), 0.5 * uThrough);
         #endif`,
       );
   };

@@ -8,6 +8,9 @@ import type { PlateScene } from './PlateScene';
 
 const byKey = <P>(list: { key: string; plan: P }[]) => Object.fromEntries(list.map((i) => [i.key, i.plan]));
 
+/** What takes longer than this is said, milliseconds. */
+const LONG = 400;
+
 /** What can be changed while all else in the picture stays as it is. */
 const CHANGES_ALONE = ['drift', 'patina', 'decal', 'piece'];
 
@@ -23,6 +26,7 @@ export function usePlateContent(scene: PlateScene | null): boolean {
   useEffect(() => {
     if (!scene || !manifest || !assets.length || !light) return;
     let stale = false;
+    const busy = window.setTimeout(() => useBench.getState().set({ arriving: true }), LONG);
     scene.setAssets(assets);
     const { items } = useSite.getState();
     const tiers = Object.fromEntries(itemsOf(items, 'drift').map((d) => [d.key, d.plan.tier]));
@@ -34,9 +38,14 @@ export function usePlateContent(scene: PlateScene | null): boolean {
         setReady(true);
         useBench.getState().set({ ready: true });
       })
-      .catch((error) => useSite.getState().say(sentence(error)));
+      .catch((error) => useSite.getState().say(sentence(error)))
+      .finally(() => {
+        window.clearTimeout(busy);
+        if (!stale) useBench.getState().set({ arriving: false });
+      });
     return () => {
       stale = true;
+      window.clearTimeout(busy);
     };
     // Light is read when the manifest arrives; its drafts are handled below.
     // eslint-disable-next-line react-hooks/exhaustive-deps

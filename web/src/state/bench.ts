@@ -64,6 +64,8 @@ interface BenchState {
   windMoves: boolean;
   /** The picture of the site stands; what costs the server more is asked for after that. */
   ready: boolean;
+  /** Something saved is still on its way into the picture. */
+  arriving: boolean;
   hovered: { text: string } | null;
   counts: { things: number; triangles: number; drawn: number; ms: number };
   proof: string | null;
@@ -73,7 +75,7 @@ interface BenchState {
 /** What the person at the bench is doing; nothing of it is saved. */
 export const useBench = create<BenchState>((set) => ({
   step: 'Drifts', tool: 'look', view: 'lit', brush: { radius: 1, strength: 0.8, falloff: 0.6, amount: 0.3 }, paintOn: null, armed: null, drawing: null, picked: null,
-  section: null, why: null, marked: [], spot: null, station: null, sheetOpen: true, windMoves: false, ready: false, hovered: null, counts: { things: 0, triangles: 0, drawn: 0, ms: 0 },
+  section: null, why: null, marked: [], spot: null, station: null, sheetOpen: true, windMoves: false, ready: false, arriving: false, hovered: null, counts: { things: 0, triangles: 0, drawn: 0, ms: 0 },
   proof: null, set,
 }));
 

@@ -8,6 +8,8 @@ from django.core.management.base import BaseCommand
 from django.db import transaction
 
 from cenote_core.drifts.populate import populate
+from cenote_core.kit.ahead import make_kit
+from cenote_core.materials.seasons import half_month
 from cenote_core.patinas.cover import owner_covers
 from cenote_core.plan.site import item_adapter
 from cenote_core.scene.scene import VIEW_LIMIT
@@ -57,6 +59,11 @@ def load() -> Site:
 def warm(site: Site, say) -> None:
     """Compute what the plate needs first, so that the first look is quick."""
     scene = scene_of(site)
+    started = time.monotonic()
+    for done, whole in make_kit(settings.CACHE_FOLDER, half_month(scene.site.weather.season)):
+        if done % 40 == 0:
+            say(f"  kit: {done} of {whole} assets and pictures")
+    say(f"  kit: {time.monotonic() - started:.1f} s")
     started = time.monotonic()
     for owner in scene.owners():
         owner_covers(scene, owner, VIEW_LIMIT)
