@@ -3,14 +3,16 @@
 import unittest
 
 import numpy as np
+from scipy.cluster.hierarchy import fclusterdata
 
 from cenote_core.drifts.bodies import BANDS, body_of
 from cenote_core.kit import trees
 from cenote_core.kit.builtin import BuiltinKit
 from cenote_core.kit.cards import Cards, cards_mesh, direction
 from cenote_core.kit.farcard import card_outline, far_card
+from cenote_core.kit.fronds import bracken, fern
 from cenote_core.kit.herbs import Rosette, Stems, dwarf_shrub, herb, mat
-from cenote_core.kit.plants import Grass, fallen_twigs, fern, grass_tuft
+from cenote_core.kit.plants import Grass, fallen_twigs, grass_tuft
 from cenote_core.kit.stones import stone
 from cenote_core.materials.drawing import Sheet, outline, placed
 from cenote_core.materials.leaves import STYLES, twig_picture
@@ -109,6 +111,7 @@ class Herbs(unittest.TestCase):
             "mat": mat(4, 0.3, 120, 0.05, 0.07),
             "bush": dwarf_shrub(5, 0.5, 0.4, 40, 0.2),
             "fern": fern(6, 0.8, 12),
+            "bracken": bracken(7, 1.1, 5),
             "twigs": fallen_twigs(7),
             "stone": stone(8),
         }
@@ -126,6 +129,36 @@ class Herbs(unittest.TestCase):
             flower = mesh.positions[mesh.faces[mesh.slots == mesh.slot_names.index("flower")].ravel()]
             stalk = mesh.positions[mesh.faces[mesh.slots == mesh.slot_names.index("blade")].ravel()]
             self.assertAlmostEqual(flower[:, 1].min(), stalk[:, 1].max(), delta=0.03)
+
+
+class Fronds(unittest.TestCase):
+    def test_a_fern_rises_from_one_crown_and_arches_over(self):
+        mesh = fern(3, 0.8, 12)[0]
+        foot = mesh.positions[(mesh.uv[:, 1] < 0.01) & (mesh.uv[:, 0] == 0.5)]
+        self.assertLess(np.hypot(foot[:, 0], foot[:, 2]).max(), 0.05)
+        tip, half = (mesh.positions[np.abs(mesh.uv[:, 1] - v) < 0.01] for v in (1.0, 4 / 7))
+        # Tips are farther out than the middles of the fronds and no longer much higher.
+        self.assertGreater(np.hypot(tip[:, 0], tip[:, 2]).mean(), 1.2 * np.hypot(half[:, 0], half[:, 2]).mean())
+        self.assertLess(tip[:, 1].mean(), half[:, 1].mean() * 1.35)
+
+    def test_bracken_bears_its_pinnae_on_bare_stalks_the_lowest_pair_longest(self):
+        mesh = bracken(5, 1.2, 1)[0]
+        stalk = mesh.positions[mesh.faces[mesh.slots == mesh.slot_names.index("stalk")].ravel()]
+        pinnae = mesh.faces[mesh.slots == mesh.slot_names.index("pinna")]
+        low = mesh.positions[pinnae.ravel(), 1].min()
+        self.assertAlmostEqual(stalk[:, 1].min(), 0, delta=0.02)
+        self.assertGreater(low, 0.3)
+        reach = mesh.positions[pinnae].reshape(len(pinnae), -1, 3)
+        # In the order they are made, pair after pair from the stalk to the tip, eight triangles a pinna.
+        across = np.linalg.norm(np.ptp(reach[: 9 * 16].reshape(9, -1, 3), axis=1), axis=1)
+        self.assertTrue((np.diff(across) < 0).all(), across)
+
+    def test_fronds_of_bracken_stand_apart(self):
+        mesh = bracken(5, 1.2, 6)[0]
+        stalk = mesh.positions[mesh.faces[mesh.slots == mesh.slot_names.index("stalk")].ravel()]
+        feet = stalk[stalk[:, 1] < 0.01][:, [0, 2]]
+        self.assertEqual(fclusterdata(feet, 0.03, "distance", method="single").max(), 6)
+        self.assertGreater(np.ptp(feet, axis=0).max(), 0.2)
 
 
 class CardMeshes(unittest.TestCase):

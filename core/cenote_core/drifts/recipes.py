@@ -138,7 +138,7 @@ def _wood_margin(on: list[str], seed: int, ground: GroundPlan) -> list[DriftPlan
         _drift("hazel and bramble", "shrub", _mix(("hazel_grown", 2), ("hazel_young", 3), ("bramble", 4)), on,
                [_patches(5, seed + 1, 0.46, 0.6), _slope(40, 54), *off], seed + 2, density=0.25, spacing=1.1, headroom=2,
                variety=low),
-        _drift("bracken", "cover", _mix(("bracken", 4), ("fern_other", 1)), on,
+        _drift("bracken", "cover", _mix(("bracken", 4), ("bracken_low", 2), ("fern_other", 1)), on,
                [_patches(4, seed + 3, 0.45, 0.6), _slope(42, 55), *off], seed + 4, density=1.4, spacing=0.5, variety=low),
         _drift("woodland grass", "cover", _mix(("grass_mid", 5), ("grass_tall", 2), ("sedge", 1)), on,
                [_patches(2.5, seed + 5, 0.3, 0.55), _slope(40, 55)], seed + 6, density=12, spacing=0.17, variety=low),

@@ -30,7 +30,10 @@ def make_kit(folder: Path, half: int) -> Iterator[tuple[int, int]]:
     """
     far = [recipe.materials[SLOT] for recipe in ASSETS.values() if SLOT in recipe.materials]
     # Far cards are drawn from finished assets and leaves.
-    rounds = [[("asset", key) for key in ASSETS] + [("material", key) for key in MATERIALS], [("far", key) for key in far]]
+    rounds = [
+        [("asset", key) for key in ASSETS] + [("material", key) for key in MATERIALS],
+        [("far", key) for key in far],
+    ]
     whole, done = sum(map(len, rounds)), 0
     with ProcessPoolExecutor(
         os.cpu_count() or 1, mp_context=get_context("spawn"), initializer=_start, initargs=(folder,)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from functools import partial
 
 from ..mesh.mesh import Mesh
-from . import plants, stones, trees
+from . import fronds, plants, stones, trees
 from .herbs import Rosette, Stems, dwarf_shrub, herb, mat
 
 
@@ -67,6 +67,7 @@ def _tree(
 _LEAF = {"stem": "twig_bark", "blade": "blade"}
 _BLADE = {"blade": "blade"}
 _FERN = {"frond": "fern_frond"}
+_BRACKEN = {"stalk": "twig_bark", "pinna": "bracken_frond"}
 _CANE = {"cane": "twig_bark", "leaf": "bramble_spray"}
 _STONE = {"stone": "rock"}
 
@@ -194,22 +195,19 @@ PLANTS: dict[str, Plant] = {
         (0.3, 2.6),
     ),
     "fern_full": Plant(
-        "Lady fern, full", "plant", partial(plants.fern, 31, 0.78, 13), _FERN, "fern", "grown", (0.15, 1.6)
+        "Lady fern, full", "plant", partial(fronds.fern, 31, 0.78, 13), _FERN, "fern", "grown", (0.15, 1.6)
     ),
     "fern_young": Plant(
-        "Lady fern, young", "plant", partial(plants.fern, 32, 0.5, 8), _FERN, "fern", "young", (0.15, 1.6)
+        "Lady fern, young", "plant", partial(fronds.fern, 32, 0.5, 8), _FERN, "fern", "young", (0.15, 1.6)
     ),
     "fern_other": Plant(
-        "Lady fern, other", "plant", partial(plants.fern, 33, 0.7, 11), _FERN, "fern", "grown", (0.15, 1.6)
+        "Lady fern, other", "plant", partial(fronds.fern, 33, 0.7, 11), _FERN, "fern", "grown", (0.15, 1.6)
     ),
     "bracken": Plant(
-        "Bracken",
-        "plant",
-        partial(plants.fern, 34, 1.15, 6, 2.4, 1.0),
-        {"frond": "bracken_frond"},
-        "bracken",
-        "grown",
-        (0.3, 2.2),
+        "Bracken", "plant", partial(fronds.bracken, 34, 1.15, 5), _BRACKEN, "bracken", "grown", (0.3, 2.2)
+    ),
+    "bracken_low": Plant(
+        "Bracken, low", "plant", partial(fronds.bracken, 35, 0.75, 4), _BRACKEN, "bracken", "young", (0.2, 1.6)
     ),
     "grass_tall": _grass("Bank grass, tall", 51, TALL, (0.1, 1.4)),
     "grass_mid": _grass("Bank grass", 52, MIDDLING, (0.1, 1.4)),

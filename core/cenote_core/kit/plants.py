@@ -1,4 +1,4 @@
-"""Grass, ferns, brambles and leaf litter. Each returns its levels of detail, finest first.
+"""Grass, brambles and leaf litter. Each returns its levels of detail, finest first.
 
 Every plant stands with its foot at the origin.
 """
@@ -143,47 +143,6 @@ def _blade(blade: _Blade, grass: Grass, segments: int, wide: float) -> Mesh:
     normals /= np.linalg.norm(normals, axis=1, keepdims=True)
     uv = np.concatenate([np.column_stack([np.zeros(n), t]), np.column_stack([np.ones(n), t])])
     return make_mesh(np.concatenate([left, right]), faces, slot_names=("blade",), uv=uv, normals=normals, colour=colour)
-
-
-# Fern -------------------------------------------------------------------------------------------------------
-
-
-def fern(seed: int, height: float = 0.7, fronds: int = 11, width: float = 1.5, upright: float = 0.0) -> list[Mesh]:
-    """A fern: fronds rise from a crown and arch over, the young ones upright, the old ones browning.
-
-    `width` is a frond's against its length, `upright` lifts the fronds (bracken)."""
-    rng = _rng(seed)
-    plans = []
-    for k in range(fronds):
-        heading = 2 * np.pi * (k * 0.381966 + rng.uniform(-0.05, 0.05))
-        old = rng.random() < 0.18
-        plans.append(
-            (
-                heading,
-                height * rng.uniform(0.72, 1.12),
-                rng.uniform(0.5, 1.0) + 0.25 * old,
-                rng.uniform(0.24, 0.32),
-                np.array([0.95, 0.8, 0.6]) if old else np.array([0.95, 1.0, 0.9]) * rng.uniform(0.7, 1.05),
-                rng.normal(0, 0.25),
-            )
-        )
-
-    def level(segments: int, share: float, wide: float) -> Mesh:
-        parts = []
-        for heading, length, arch, frond_width, tint, roll in plans[: max(3, int(fronds * share))]:
-            t = np.linspace(0, 1, segments + 1)
-            out = np.array([np.cos(heading), 0, np.sin(heading)])
-            pitch = 1.25 + 0.3 * upright - arch * (1 - 0.55 * upright) * (0.35 + 1.25 * t)
-            step = length / segments
-            run = np.concatenate([[0], np.cumsum(np.cos(pitch[:-1]) * step)])
-            rise = np.concatenate([[0], np.cumsum(np.sin(pitch[:-1]) * step)])
-            spine = np.outer(run, out) + np.outer(rise, [0, 1, 0]) + out * 0.02
-            side = np.array([-np.sin(heading), roll * 0.4, np.cos(heading)])
-            widths = np.full(segments + 1, length * frond_width * width * wide)
-            parts.append(card_strip(spine, side, widths, -0.22, "frond", tint))
-        return swaying(merge(parts), height)
-
-    return [level(7, 1.0, 1.0), level(3, 0.8, 1.1), level(2, 0.5, 1.35)]
 
 
 # Bramble ----------------------------------------------------------------------------------------------------
