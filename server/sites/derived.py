@@ -9,6 +9,7 @@ from cenote_core.drifts.plots import Eye, Plot, cut, nearest, plot_of, plots_of
 from cenote_core.drifts.populate import asker_of, drift_key, populate
 from cenote_core.errors import CenoteError
 from cenote_core.formats.packet import pack
+from cenote_core.ground.terrain import ground_mesh, thinned
 from cenote_core.hashing import content_hash
 from cenote_core.kit.catalogue import CATALOGUE as ASSETS
 from cenote_core.kit.catalogue import REVISION as ASSETS_REVISION
@@ -40,6 +41,8 @@ from cenote_core.scene.measuring import measure
 from cenote_core.scene.scene import PREVIEW_LIMIT, VIEW_LIMIT, Scene
 
 PREVIEW_INSTANCES = 120_000
+VIEW_SIDE, PREVIEW_SIDE = 1025, 513
+"""Points of the ground along a side, at most, as the plate draws it: at rest, and while it is being changed."""
 SHARES = ("shelter", "noise", "painted", "sky", "crown", "image")
 SPANS = {"slope": (0.0, 90.0), "aspect": (0.0, 180.0), **dict.fromkeys(SHARES, (0.0, 1.0))}
 
@@ -67,6 +70,12 @@ def mesh_packet(mesh: Mesh | None, info: dict[str, Any] | None = None) -> bytes:
     return pack(
         arrays, {"slots": list(mesh.slot_names), "counts": counts.tolist(), "ownUv": mesh.own_uv, **(info or {})}
     )
+
+
+def ground_packet(scene: Scene, most: int, info: dict[str, Any] | None = None) -> bytes:
+    """The ground as the plate draws it, and how many rows and columns of points it has."""
+    plan, y = thinned(scene.site.ground, land.heights(scene), most)
+    return mesh_packet(ground_mesh(plan, y), {"grid": list(y.shape), **(info or {})})
 
 
 def drift_packet(scene: Scene, key: str, plan: DriftPlan) -> bytes:
@@ -241,7 +250,7 @@ def preview(scene: Scene, key: str, plan: Any, eye: Eye = (0.0, 0.0, 0.0)) -> by
         # A hand edit shows on what it is made on.
         key = plan.target
         if key == GROUND:
-            return mesh_packet(changed.mesh(GROUND), {"lifts": _lifts(changed)})
+            return ground_packet(changed, PREVIEW_SIDE, {"lifts": _lifts(changed)})
         if key.startswith(PREFIX):
             return covers_packet(changed, [GROUND], PREVIEW_LIMIT)
         plan = changed.site.drifts.get(key) or changed.site.patinas.get(key)
@@ -260,7 +269,7 @@ def preview(scene: Scene, key: str, plan: Any, eye: Eye = (0.0, 0.0, 0.0)) -> by
         if scene.ground_key() == changed.ground_key():
             # Only its surfaces have changed, not its shape.
             return covers_packet(changed, [GROUND], PREVIEW_LIMIT, {"layers": _dumped(layer_plans(changed))})
-        return mesh_packet(changed.mesh(GROUND), {"lifts": _lifts(changed)})
+        return ground_packet(changed, PREVIEW_SIDE, {"lifts": _lifts(changed)})
     if isinstance(plan, LightPlan):
         return sky_packet(plan)
     return pack({}, {})

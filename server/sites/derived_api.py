@@ -11,7 +11,7 @@ from cenote_core.decals.project import decal_key, decal_mesh
 from cenote_core.drifts.plots import plots_of
 from cenote_core.errors import CenoteError
 from cenote_core.patinas.cover import owner_cover_key
-from cenote_core.plan import DriftPlan, PatinaPlan
+from cenote_core.plan import GROUND, DriftPlan, PatinaPlan
 from cenote_core.plan.items import ItemPlan
 from cenote_core.plan.site import item_adapter
 from cenote_core.scene.scene import VIEW_LIMIT
@@ -119,7 +119,11 @@ def mesh(request: HttpRequest, site_id: UUID, owner: str):
     found = scene_of(site_for(request, site_id))
     if owner not in found.owners():
         raise Http404
-    return _packet(request, derived.mesh_packet(found.local_mesh(owner)), derived.mesh_version(found, owner))
+    if owner == GROUND:
+        content = derived.ground_packet(found, derived.VIEW_SIDE)
+    else:
+        content = derived.mesh_packet(found.local_mesh(owner))
+    return _packet(request, content, derived.mesh_version(found, owner))
 
 
 @router.get("/{uuid:site_id}/derived/covers/{owner}", include_in_schema=False)

@@ -87,6 +87,19 @@ def water_forms(plan: GroundPlan) -> list[Water]:
     return [form for form in plan.forms if isinstance(form, Water)]
 
 
+def thinned(plan: GroundPlan, y: np.ndarray, most: int) -> tuple[GroundPlan, np.ndarray]:
+    """The ground with at most so many points along a side, for where it is only looked at: plan and heights.
+
+    Heights between points are bilinear, as everywhere; a ground that is small enough stays as it is.
+    """
+    longest = max(y.shape)
+    if longest <= most:
+        return plan, y
+    coarse = plan.model_copy(update={"cell": max(plan.width, plan.depth) / (most - 1)})
+    gx, gz = np.meshgrid(*axes(coarse))
+    return coarse, height_at(plan, y, np.column_stack([gx.ravel(), gz.ravel()])).reshape(gx.shape)
+
+
 def ground_mesh(plan: GroundPlan, y: np.ndarray) -> Mesh:
     """The ground as a mesh with one slot; `uv` in metres from above, `uv2` over the whole sheet."""
     x, z = axes(plan)

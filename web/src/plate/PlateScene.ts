@@ -2,6 +2,7 @@ import * as THREE from 'three';
 import type { Picked } from '../state/bench';
 import type { Hit } from './PlateView';
 import type { DriftView } from './drifts';
+import { groundHit } from './heightfield';
 import { PlateContent } from './PlateContent';
 import type { Plot } from './plots';
 
@@ -28,8 +29,10 @@ export class PlateScene extends PlateContent {
   /** The surface under a point of the screen. */
   surfaceAt(x: number, y: number, without?: string, only?: string): Hit | null {
     this.aim(x, y);
-    const meshes = [...this.owners.entries()].filter(([key, o]) => o.mesh && key !== without && (!only || key === only)).map(([, o]) => o.mesh!);
+    const meshes = [...this.owners.entries()].filter(([key, o]) => o.mesh && key !== 'ground' && key !== without && (!only || key === only)).map(([, o]) => o.mesh!);
     const found = this.raycaster.intersectObjects(meshes, false)[0];
+    const ground = without === 'ground' || (only && only !== 'ground') ? null : this.groundAlong(this.raycaster.ray);
+    if (ground && (!found || ground.point.distanceTo(this.raycaster.ray.origin) < found.distance)) return ground;
     if (!found?.face) return null;
     const owner = found.object.userData.owner as string;
     const normal = found.face.normal.clone().transformDirection(found.object.matrixWorld);
@@ -146,12 +149,18 @@ export class PlateScene extends PlateContent {
     return lods?.[Math.min(1, lods.length - 1)];
   }
 
+  /** Where a line meets the ground. */
+  private groundAlong(ray: THREE.Ray): Hit | null {
+    const owner = this.owners.get('ground');
+    const hit = owner?.mesh?.geometry.userData.grid ? groundHit(owner.mesh.geometry, ray) : null;
+    if (!hit) return null;
+    if (hit.normal.dot(ray.direction) > 0) hit.normal.negate();
+    return { owner: 'ground', surface: owner!.surfaces[0]?.ref ?? '', ...hit };
+  }
+
   /** Height of the ground under a place, if there is ground. */
   groundHeight(x: number, z: number): number | null {
-    const mesh = this.owners.get('ground')?.mesh;
-    if (!mesh) return null;
-    this.raycaster.set(new THREE.Vector3(x, 1000, z), new THREE.Vector3(0, -1, 0));
-    return this.raycaster.intersectObject(mesh, false)[0]?.point.y ?? null;
+    return this.groundAlong(new THREE.Ray(new THREE.Vector3(x, 10_000, z), new THREE.Vector3(0, -1, 0)))?.point.y ?? null;
   }
 
   /** From site coordinates to an owner's own, as strokes are kept. */

@@ -23,6 +23,7 @@ export function geometryOf(packet: Packet, coloured = false): THREE.BufferGeomet
   });
   geometry.userData.slots = info.slots ?? [];
   geometry.userData.ownUv = info.ownUv ?? false;
+  geometry.userData.grid = info.grid ?? null;
   geometry.computeBoundingSphere();
   geometry.computeBoundingBox();
   return geometry;
