@@ -5,7 +5,7 @@ import unittest
 import numpy as np
 
 from cenote_core.ground.sculpt import sculpt
-from cenote_core.ground.terrain import axes, formed, ground_mesh, height_at, sheet
+from cenote_core.ground.terrain import axes, formed, ground_mesh, height_at, sheet, thinned
 from cenote_core.patinas.layers import shares
 from cenote_core.plan import (
     Basin,
@@ -81,6 +81,22 @@ class Sheets(unittest.TestCase):
         flat = mesh.positions * [1, 0, 1]
         a, b, c = (flat[mesh.faces[:, k]] for k in range(3))
         self.assertAlmostEqual(np.linalg.norm(np.cross(b - a, c - a), axis=1).sum() / 2, 80, delta=1e-3)
+
+    def test_a_large_sheet_is_thinned_for_looking_and_keeps_its_heights(self):
+        plan = GroundPlan(width=60, depth=30, cell=0.1, amount=4, feature=20, detail=3)
+        y = heights(plan)
+        coarse, low = thinned(plan, y, 257)
+        self.assertEqual(max(low.shape), 257)
+        self.assertLess(min(low.shape), 135)
+        self.assertEqual((coarse.width, coarse.depth), (60, 30))
+        x, z = axes(coarse)
+        corners = np.array([(x[0], z[0]), (x[-1], z[0]), (x[0], z[-1]), (x[-1], z[-1])])
+        np.testing.assert_allclose(low[[0, 0, -1, -1], [0, -1, 0, -1]], height_at(plan, y, corners), atol=1e-9)
+        spots = np.random.Generator(np.random.Philox(2)).uniform([-29, -14], [29, 14], (500, 2))
+        np.testing.assert_allclose(height_at(coarse, low, spots), height_at(plan, y, spots), atol=0.03)
+        same, kept = thinned(plan, y, 601)
+        self.assertIs(kept, y)
+        self.assertIs(same, plan)
 
     def test_grid_normals_are_those_of_the_slope(self):
         plan = GroundPlan(width=10, depth=10, amount=0)

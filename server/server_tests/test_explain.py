@@ -266,6 +266,20 @@ class HandAndGround(TestCase):
         change(self.client, self.site, ("t", 0, stroke.model_dump(mode="json")))
         self.assertAlmostEqual(lift(), base + 1.5, places=3)
 
+    def test_a_ground_of_four_million_points_is_drawn_and_shaped_with_fewer(self):
+        plan = Item.objects.get(site=self.site, key="ground").plan
+        large = {**plan, "width": 200, "depth": 100, "cell": 0.1, "amount": 3}
+        self.assertEqual(change(self.client, self.site, ("ground", 1, large))[0], 200)
+        scene = self.client.get(f"{self.root}/scene").json()
+        url = next(o["mesh"] for o in scene["owners"] if o["owner"] == "ground")
+        arrays, info = unpack(self.client.get(url).content)
+        self.assertEqual(info["grid"], [513, 1025])
+        np.testing.assert_allclose(np.ptp(arrays["position"], axis=0)[[0, 2]], [200, 100], rtol=1e-5)
+        stroke = TouchPlan(target="ground", action="raise", points=[(40, 0, 20)], radius=4, strength=1, amount=2.0)
+        arrays, info = self.preview("t", stroke)
+        self.assertEqual(info["grid"], [257, 513])
+        self.assertEqual(len(arrays["position"]), 257 * 513)
+
     def test_surfaces_of_the_ground_are_listed_and_previewed(self):
         ground = GroundPlan.model_validate(Item.objects.get(site=self.site, key="ground").plan)
         layered = ground.model_copy(update={"layers": [GroundLayer(key="gravel", material="gravel")]})
