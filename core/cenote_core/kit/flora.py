@@ -204,10 +204,10 @@ PLANTS: dict[str, Plant] = {
         "Lady fern, other", "plant", partial(fronds.fern, 33, 0.7, 11), _FERN, "fern", "grown", (0.15, 1.6)
     ),
     "bracken": Plant(
-        "Bracken", "plant", partial(fronds.bracken, 34, 1.15, 5), _BRACKEN, "bracken", "grown", (0.3, 2.2)
+        "Bracken", "plant", partial(fronds.bracken, 34, 1.15, 7), _BRACKEN, "bracken", "grown", (0.3, 2.2)
     ),
     "bracken_low": Plant(
-        "Bracken, low", "plant", partial(fronds.bracken, 35, 0.75, 4), _BRACKEN, "bracken", "young", (0.2, 1.6)
+        "Bracken, low", "plant", partial(fronds.bracken, 35, 0.75, 6), _BRACKEN, "bracken", "young", (0.2, 1.6)
     ),
     "grass_tall": _grass("Bank grass, tall", 51, TALL, (0.1, 1.4)),
     "grass_mid": _grass("Bank grass", 52, MIDDLING, (0.1, 1.4)),

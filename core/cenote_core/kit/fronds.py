@@ -86,7 +86,7 @@ def bracken(seed: int, height: float = 1.15, fronds: int = 5) -> list[Mesh]:
         reach = 0.26 * height * np.sqrt((k + 0.3) / fronds)
         foot = reach * np.array([np.cos(heading * 1.7), 0, np.sin(heading * 1.7)])
         plans.append(
-            _Frond(foot, heading, tall * 0.62, tall * rng.uniform(0.75, 0.9), rng.uniform(0.45, 0.85),
+            _Frond(foot, heading, tall * 0.46, tall * rng.uniform(0.85, 1.05), rng.uniform(0.75, 1.15),
                    tint * rng.uniform(0.75, 1.05), rng.uniform(0.25, 0.5))
         )  # fmt: skip
 
@@ -100,9 +100,9 @@ def bracken(seed: int, height: float = 1.15, fronds: int = 5) -> list[Mesh]:
 
 def _bracken_frond(frond: _Frond, pairs: int, bends: int, sides: int, wide: float) -> list[Mesh]:
     """Stalk (none with 0 sides) and pinnae of one frond, each pinna bent at so many places."""
-    stalk = frond.foot + _rising(frond.heading, frond.stalk, np.array([1.5, 1.42, 1.3, 1.2]))
+    stalk = frond.foot + _rising(frond.heading, frond.stalk, np.array([1.52, 1.48, 1.4, 1.3]))
     t = np.linspace(0, 1, 7)
-    rachis = stalk[-1] + _rising(frond.heading, frond.blade, frond.pitch * (1 - 1.5 * t))
+    rachis = stalk[-1] + _rising(frond.heading, frond.blade, frond.pitch * (1 - 1.35 * t))
     parts = []
     if sides:
         whole = np.concatenate([stalk, rachis[1:]])[:: 1 if bends > 1 else 3]
@@ -120,7 +120,9 @@ def _bracken_frond(frond: _Frond, pairs: int, bends: int, sides: int, wide: floa
             fall = -frond.droop * length * f**2 + 0.12 * length * f
             spine = at + np.outer(f * length, out) + np.outer(fall, _UP)
             widths = np.full(bends + 1, min(0.42 * length + 0.02, 1.25 * frond.blade / pairs) * wide)
-            parts.append(card_strip(spine, np.cross(out, _UP), widths, -0.15, "pinna", frond.tint))
+            # Each is turned a little about its own length, the way they lie one over the other.
+            side = np.cross(out, _UP) + 0.55 * hand * _UP
+            parts.append(card_strip(spine, side, widths, -0.15, "pinna", frond.tint))
     tip = np.array([np.interp(s, t, rachis[:, axis]) for axis in range(3) for s in (0.82, 1.0)]).reshape(3, 2).T
     parts.append(card_strip(tip, across, np.full(2, 0.16 * frond.blade * wide), -0.15, "pinna", frond.tint))
     return parts

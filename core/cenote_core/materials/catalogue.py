@@ -14,7 +14,7 @@ from .material import Material
 from .seasons import parted
 
 Maker = Callable[..., Material]
-REVISION = 7
+REVISION = 8
 """Raised whenever a generator changes, so that kept maps are made anew."""
 
 
@@ -72,7 +72,7 @@ CATALOGUE: dict[str, Recipe] = {
     **_twigs("pine", "Pine"),
     "bramble_spray": _leaf("Bramble leaf", leaves.bramble_spray),
     "fern_frond": _leaf("Lady fern frond", leaves.frond),
-    "bracken_frond": _leaf("Bracken frond", partial(leaves.frond, wide=1.5, pairs=17)),
+    "bracken_frond": _leaf("Bracken pinna", partial(leaves.frond, wide=0.55, pairs=19)),
     "herb_oval": _leaf("Oval leaf", leaves.herb_leaf, 256),
     "herb_strap": _leaf("Rosette leaf", partial(leaves.herb_leaf, shape="strap", slim=0.26), 256),
     "nettle_leaf": _leaf("Nettle leaf", partial(leaves.herb_leaf, shape="rhomb", slim=0.5, teeth=True), 256),
