@@ -1,0 +1,240 @@
+"""Patinas flattened: the formulas in plain numpy, the stack, the ground's surfaces, tangent frames."""
+
+import unittest
+
+import numpy as np
+from scipy.ndimage import map_coordinates
+
+from cenote_core.kit.builtin import BuiltinKit
+from cenote_core.materials.material import srgb_to_linear
+from cenote_core.patinas.cover import cover, owner_cover_key, owner_covers, share_covered
+from cenote_core.patinas.flatten import MACRO, channels, flatten, flatten_values
+from cenote_core.patinas.layers import shares, surface_share
+from cenote_core.plan import (
+    Finish,
+    GroundLayer,
+    NearRule,
+    NoiseRule,
+    PatinaPlan,
+    PatinaUse,
+    PiecePlan,
+    SlopeRule,
+    TouchPlan,
+)
+
+from .helpers import CACHE, gate, scene_of, small_site
+
+RNG = np.random.Generator(np.random.Philox(8))
+COUNT = 400
+
+
+def read(image, u, v):
+    """(N, C) a picture read bilinearly and repeating, its last row at v = 0."""
+    size = len(image)
+    rows, columns = (1 - v % 1) * size - 0.5, (u % 1) * size - 0.5
+    return np.stack(
+        [
+            map_coordinates(image[..., c].astype(float), [rows, columns], order=1, mode="grid-wrap")
+            for c in range(image.shape[-1])
+        ],
+        axis=-1,
+    )
+
+
+def based(material, uv):
+    """(N, 7) linear colour, roughness, normal x and y, metalness of a tiling material."""
+    image = channels(material)
+    u, v = (uv / material.tile).T
+    seen = read(image, u, v)
+    drift = 0.86 + 0.28 * read(image, u / MACRO, v / MACRO)[:, 4]
+    metal = np.full(len(uv), material.metalness)
+    return np.column_stack([seen[:, :3] * drift[:, None], seen[:, 3], seen[:, 5], seen[:, 6], metal])
+
+
+def laid(under, finish, material, uv, amount):
+    """A patina over what lies under it, by the formulas of the design."""
+    image = channels(material)
+    tile = max(material.tile, 0.05) * finish.scale
+    seen = read(image, *(uv / tile).T)
+    t = amount * (1 + finish.break_up) - finish.break_up * (1 - seen[:, 4])
+    t = np.clip(t * (1 + 2 * finish.break_up), 0, 1)
+    m = np.where(amount > 0, t * t * (3 - 2 * t), 0.0)[:, None]
+    wide = read(image, *(uv / (4 * finish.variation_size)).T)[:, 4]
+    drift = 1 + finish.variation * 2 * (wide - 0.5)
+    tint = srgb_to_linear(np.array([int(finish.tint[k : k + 2], 16) / 255 for k in (1, 3, 5)], np.float32))
+    colour = np.minimum(1, seen[:, :3] * tint * drift[:, None])
+    stained = under[:, :3] * (0.35 + colour)
+    keep = m * (1 - 0.5 * finish.stain)
+    out = under.copy()
+    out[:, :3] += (colour + (stained - colour) * finish.stain - under[:, :3]) * m
+    out[:, 3:4] += (np.minimum(1, seen[:, 3:4] * finish.roughness) - under[:, 3:4]) * keep
+    out[:, 4:6] += (seen[:, 5:7] * finish.relief - under[:, 4:6]) * keep
+    out[:, 6:] *= 1 - keep
+    return out
+
+
+class Formulas(unittest.TestCase):
+    def setUp(self):
+        self.kit = BuiltinKit(CACHE)
+        self.scene = scene_of(small_site())
+        self.uv = RNG.uniform(-3, 3, (COUNT, 2)).astype(np.float32)
+        self.slots = np.zeros(COUNT, np.int32)
+        wall = next(s for s in self.scene.surfaces() if s.ref == "wall/stone")
+        self.base = self.kit.material(wall.material)
+
+    def flat(self, *covers):
+        return flatten_values(self.scene, "wall", self.uv, self.uv, self.slots, list(covers))
+
+    def test_the_base_drifts_in_brightness_by_its_own_relief(self):
+        np.testing.assert_allclose(self.flat(), based(self.base, self.uv), atol=2e-4)
+
+    def test_finishes_of_every_kind_against_plain_numpy(self):
+        amount = RNG.random(COUNT).astype(np.float32)
+        amount[:40] = 0
+        # Single precision in the core, double here.
+        for finish in (
+            Finish(material="moss", variation=0.4, break_up=0.0, stain=0.0),
+            Finish(material="moss", variation=0.2, break_up=0.8, stain=0.0, relief=2.0, tint="#88aa66"),
+            Finish(material="grime", variation=0.5, break_up=0.4, stain=0.7, roughness=0.6, scale=2.5),
+            Finish(material="grime", variation=0.0, break_up=1.0, stain=1.0),
+        ):
+            plan = PatinaPlan(name="p", finish=finish)
+            expected = laid(based(self.base, self.uv), finish, self.kit.material(finish.material), self.uv, amount)
+            np.testing.assert_allclose(self.flat((plan, amount)), expected, atol=4e-4, err_msg=str(finish))
+
+    def test_a_stack_is_laid_from_the_lowest_up(self):
+        full = np.ones(COUNT, np.float32)
+        moss, grime = (
+            PatinaPlan(name=m, finish=Finish(material=m, break_up=0.0, variation=0.0)) for m in ("moss", "grime")
+        )
+        np.testing.assert_allclose(
+            self.flat((grime, full), (moss, full))[:, :3], self.flat((moss, full))[:, :3], atol=1e-5
+        )
+        self.assertGreater(np.abs(self.flat((moss, full), (grime, full)) - self.flat((moss, full))).max(), 0.05)
+
+    def test_a_point_does_not_depend_on_its_neighbours(self):
+        amount = RNG.random(COUNT).astype(np.float32)
+        plan = PatinaPlan(name="p", finish=Finish(material="moss"))
+        whole = self.flat((plan, amount))
+        some = np.arange(0, COUNT, 7)
+        part = flatten_values(
+            self.scene, "wall", self.uv[some], self.uv[some], self.slots[some], [(plan, amount[some])]
+        )
+        np.testing.assert_array_equal(whole[some], part)
+
+
+class Covers(unittest.TestCase):
+    def setUp(self):
+        self.site = small_site()
+        uses = [PatinaUse(surface="wall/stone"), PatinaUse(surface="wall/coping", amount=0.25)]
+        self.plan = PatinaPlan(name="m", uses=uses, rules=[NoiseRule(gate=gate(0.3, 0.6, 1, 1), size=0.4)])
+        self.site.put("m", self.plan)
+
+    def test_lowering_the_amount_scales_it_everywhere(self):
+        scene = scene_of(self.site)
+        table = scene.table("wall", 128)
+        half = self.plan.model_copy(update={"amount": 0.5})
+        np.testing.assert_allclose(
+            cover(scene, "m", half, "wall", table), 0.5 * cover(scene, "m", self.plan, "wall", table), atol=1e-6
+        )
+
+    def test_the_share_said_is_the_mean_by_area(self):
+        scene = scene_of(self.site)
+        for surface in (s for s in scene.surfaces() if s.owner == "wall"):
+            table = scene.table("wall", scene.resolution("wall", 256))
+            on = table.points.slots == surface.index
+            values = cover(scene, "m", self.plan, "wall", table)[on]
+            expected = np.average(values, weights=table.points.areas[on])
+            self.assertAlmostEqual(share_covered(scene, "m", self.plan, surface), float(expected), places=5)
+
+    def test_strokes_paint_where_rules_forbid_and_wipe_where_they_allow(self):
+        never = self.plan.model_copy(update={"rules": [SlopeRule(gate=gate(100, 105, 115, 120))]})
+        dab = {"target": "m", "owner": "wall", "points": [(0, 0.8, 0.25)], "radius": 0.5, "strength": 1, "falloff": 0}
+        scene = scene_of(self.site)
+        table = scene.table("wall", 256)
+        near = np.linalg.norm(scene.to_local("wall", table.points.positions) - [0, 0.8, 0.25], axis=1) < 0.45
+        stone = near & (table.points.slots == 0)
+        self.assertEqual(cover(scene, "m", never, "wall", table).max(), 0)
+        self.site.put("t", TouchPlan(action="more", **dab))
+        self.assertGreater(cover(scene_of(self.site), "m", never, "wall", table)[stone].min(), 0.95)
+        self.site.put("t", TouchPlan(action="less", **dab))
+        self.assertLess(cover(scene_of(self.site), "m", self.plan, "wall", table)[stone].max(), 0.05)
+
+    def test_the_address_changes_with_what_it_depends_on_and_with_nothing_else(self):
+        key = lambda: owner_cover_key(scene_of(self.site), "wall", 512)  # noqa: E731
+        first = key()
+        self.site.put("m", self.plan.model_copy(update={"note": "said", "finish": Finish(material="grime")}))
+        self.assertEqual(first, key(), "the finish is laid on where it is drawn")
+        self.site.put("far", PiecePlan(name="crate", asset="crate", position=(5, 0, 5)))
+        self.assertEqual(first, key())
+        self.site.put("m", self.plan.model_copy(update={"amount": 0.9}))
+        self.assertNotEqual(first, key())
+
+    def test_what_no_patina_lies_on_has_no_covers(self):
+        self.site.put("crate", PiecePlan(name="crate", asset="crate", position=(3, 0, 3)))
+        self.assertEqual(owner_covers(scene_of(self.site), "crate", 64).shape[0], 0)
+
+
+class GroundSurfaces(unittest.TestCase):
+    def setUp(self):
+        self.site = small_site()
+        gravel = GroundLayer(key="gravel", rules=[NearRule(gate=gate(-1, -1, 1.5, 2.5))])
+        rock = GroundLayer(key="rock", material="rock", amount=0.6, rules=[NoiseRule(gate=gate(0.4, 0.6, 1, 1))])
+        self.site.ground = self.site.ground.model_copy(update={"layers": [gravel, rock]})
+
+    def test_shares_sum_to_one_and_later_ones_lie_on_top(self):
+        found = shares(scene_of(self.site))
+        self.assertEqual(set(found), {"ground", "gravel", "rock"})
+        np.testing.assert_allclose(sum(found.values()), 1.0, atol=1e-5)
+        self.assertAlmostEqual(found["rock"].max(), 0.6, delta=1e-3)
+        # Under rock at its fullest no more than the rest of the place is left for gravel.
+        self.assertLess(found["gravel"][found["rock"] > 0.59].max(), 0.42)
+
+    def test_shares_are_read_where_points_lie(self):
+        scene = scene_of(self.site)
+        table = scene.table("ground", 128)
+        gravel = surface_share(scene, "ground", table.points, ["ground/gravel"])
+        rest = surface_share(scene, "ground", table.points, ["ground/ground", "ground/rock"])
+        np.testing.assert_allclose(gravel + rest, 1.0, atol=1e-4)
+        far = np.hypot(table.points.positions[:, 0], table.points.positions[:, 2]) > 8
+        self.assertEqual(gravel[far].max(), 0)
+        everything = ["ground/ground", "ground/gravel", "ground/rock"]
+        self.assertEqual(surface_share(scene, "ground", table.points, everything), 1.0)
+        self.assertEqual(np.max(surface_share(scene, "ground", table.points, ["wall/stone"])), 0)
+
+
+class Maps(unittest.TestCase):
+    def test_flattened_normals_lean_as_the_relief_does_whatever_the_unwrap(self):
+        """A crate's boards are unwrapped turned; the relief must be turned back along with them."""
+        site = small_site()
+        site.put("crate", PiecePlan(name="crate", asset="crate", position=(3, 0, 3)))
+        scene = scene_of(site)
+        maps = flatten(scene, "crate", 256)
+        table = scene.table("crate", 256)
+        mesh = scene.mesh("crate")
+        normal = maps.normal.reshape(-1, 3)[table.index].astype(float) / 127.5 - 1
+        corner = mesh.faces[table.face]
+        p, t = mesh.positions[corner].astype(float), mesh.uv2[corner].astype(float)
+        e1, e2, d1, d2 = p[:, 1] - p[:, 0], p[:, 2] - p[:, 0], t[:, 1] - t[:, 0], t[:, 2] - t[:, 0]
+        det = (d1[:, 0] * d2[:, 1] - d1[:, 1] * d2[:, 0])[:, None]
+        along_u = (e1 * d2[:, 1:] - e2 * d1[:, 1:]) / det
+        along_v = (e2 * d1[:, :1] - e1 * d2[:, :1]) / det
+        along_u, along_v = (a / np.linalg.norm(a, axis=1, keepdims=True) for a in (along_u, along_v))
+        tangent = normal[:, :1] * along_u + normal[:, 1:2] * along_v
+        w = np.column_stack([1 - table.bary.sum(axis=1), table.bary])
+        uv = np.einsum("nk,nkc->nc", w, mesh.uv[corner])
+        # The same relief straight from the material, in the frame of the coordinates it is laid by.
+        q = mesh.uv[corner].astype(float)
+        f1, f2 = q[:, 1] - q[:, 0], q[:, 2] - q[:, 0]
+        sign = np.sign(f1[:, 0] * f2[:, 1] - f1[:, 1] * f2[:, 0])[:, None]
+        by_u, by_v = (e1 * f2[:, 1:] - e2 * f1[:, 1:]) * sign, (e2 * f1[:, :1] - e1 * f2[:, :1]) * sign
+        by_u, by_v = (a / np.linalg.norm(a, axis=1, keepdims=True) for a in (by_u, by_v))
+        values = flatten_values(scene, "crate", uv.astype(np.float32), uv.astype(np.float32), table.points.slots, [])
+        expected = values[:, 4:5] * by_u + values[:, 5:6] * by_v
+        expected /= np.sqrt(1 + (values[:, 4:6] ** 2).sum(axis=1, keepdims=True))
+        self.assertGreater(np.linalg.norm(expected, axis=1).mean(), 0.02)
+        self.assertLess(np.quantile(np.linalg.norm(tangent - expected, axis=1), 0.95), 0.03)
+
+
+if __name__ == "__main__":
+    unittest.main()
