@@ -7,7 +7,7 @@ import os
 import threading
 
 import numpy as np
-from django.test import LiveServerTestCase
+from django.test import LiveServerTestCase, tag
 from PIL import Image
 from playwright.sync_api import Page, sync_playwright
 
@@ -34,6 +34,7 @@ def run_in_thread(job) -> None:
     threading.Thread(target=running.run, args=(str(job.pk), KINDS), daemon=True).start()
 
 
+@tag("browser")
 class BrowserTest(LiveServerTestCase):
     """One browser for all tests of a class, a fresh session for each."""
 
