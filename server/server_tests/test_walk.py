@@ -57,7 +57,9 @@ class OnTheGround(BrowserTest):
         np.testing.assert_allclose(found, expected, atol=0.06)
 
     def test_what_is_set_down_is_seen_at_its_size_beforehand(self):
-        site = site_of(self.user, ground=GroundPlan(width=24, depth=24, cell=0.4, amount=0), **{"station-1": FROM_ABOVE})
+        site = site_of(
+            self.user, ground=GroundPlan(width=24, depth=24, cell=0.4, amount=0), **{"station-1": FROM_ABOVE}
+        )
         self.open(site)
         self.step("Pieces")
         self.page.get_by_role("button", name="+ piece").click()
@@ -84,7 +86,9 @@ class OnTheGround(BrowserTest):
         self.assertEqual(plan["asset"], "shelter")
 
     def test_turn_and_size_before_it_is_set_down(self):
-        site = site_of(self.user, ground=GroundPlan(width=24, depth=24, cell=0.4, amount=0), **{"station-1": FROM_ABOVE})
+        site = site_of(
+            self.user, ground=GroundPlan(width=24, depth=24, cell=0.4, amount=0), **{"station-1": FROM_ABOVE}
+        )
         self.open(site)
         self.step("Pieces")
         self.page.get_by_role("button", name="+ piece").click()
@@ -102,7 +106,9 @@ class OnTheGround(BrowserTest):
 
 class Paths(BrowserTest):
     def test_a_path_is_laid_with_gravel_planted_along_and_moved_with_all_of_it(self):
-        site = site_of(self.user, ground=GroundPlan(width=24, depth=24, cell=0.3, amount=0), **{"station-1": FROM_ABOVE})
+        site = site_of(
+            self.user, ground=GroundPlan(width=24, depth=24, cell=0.3, amount=0), **{"station-1": FROM_ABOVE}
+        )
         self.open(site)
         self.step("Ground")
         self.page.get_by_role("button", name="+ path or ditch").click()

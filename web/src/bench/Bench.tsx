@@ -15,6 +15,14 @@ import { useKeys } from './keys';
 import { Sheet } from './Sheet';
 import { TopBar } from './TopBar';
 
+/** An empty site begins with the first step of the course. */
+function beginAtTheGround() {
+  const { items, select } = useSite.getState();
+  if (Object.values(items).some(({ plan }) => plan.kind === 'piece' || plan.kind === 'drift')) return;
+  useBench.getState().set({ step: 'Ground' });
+  select('ground');
+}
+
 /** The main screen: course, sheet, plate. */
 export function Bench({ person }: { person: Schemas['Person'] }) {
   const { id } = useParams();
@@ -28,7 +36,10 @@ export function Bench({ person }: { person: Schemas['Person'] }) {
     if (!id) return;
     askAhead(queries, id);
     load(id)
-      .then((found) => setState(found ? 'here' : 'gone'))
+      .then((found) => {
+        if (found) beginAtTheGround();
+        setState(found ? 'here' : 'gone');
+      })
       .catch(() => setState('gone'));
   }, [id, load, queries]);
 
