@@ -49,7 +49,7 @@ export function freshPlan(kind: Kind, items: Record<string, Item>): ItemPlan | n
       name: freeName(items, 'new patina'), order: top(items, 'patina'),
       rules: [
         { ...open, measure: 'slope', gate: { rise_start: 0, rise_end: 0, fall_start: 55, fall_end: 95 } },
-        { ...open, measure: 'noise', gate: { rise_start: 0.4, rise_end: 0.6, fall_start: 1, fall_end: 1 }, size: 1, detail: 4, seed: 1 },
+        { ...open, measure: 'noise', gate: { rise_start: 0.32, rise_end: 0.78, fall_start: 1, fall_end: 1 }, size: 0.7, detail: 6, seed: 1 },
       ],
     });
   return null;

@@ -94,7 +94,7 @@ function Figures() {
   const working = jobs.find((j) => j.state === 'running') ?? jobs.find((j) => j.state === 'waiting');
   return (
     <Box sx={{ ...slip, right: 10, bottom: 10 }} data-counts>
-      {arriving && <span role="status">setting out what has changed… · </span>}
+      {arriving && <span role="status">setting out… · </span>}
       {figure(counts.things)} things · {figure(counts.drawn / 1e6, 2)} M tri
       {working ? ` · ${working.title} ${Math.round(working.share * 100)} %` : ''}
     </Box>

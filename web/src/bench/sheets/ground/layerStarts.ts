@@ -15,7 +15,7 @@ interface Start {
 export const starts: Start[] = [
   { title: 'by hand', help: 'Only where it is painted', rules: [['painted', [0, 1, 1, 1]]] },
   { title: 'on paths', help: 'On the floors of all paths, wherever they are moved', rules: [['path', [-1000, -1000, 0, 0.35]]] },
-  { title: 'around pieces', help: 'Up to 2 m from what stands here, thinning to 4 m, where it is not steep', rules: [['near', [-1, -1, 2, 4]], ['slope', [0, 0, 18, 28]]] },
+  { title: 'around pieces', help: 'Up to 2 m from what stands here, thinning to 4 m, where it is not steep', rules: [['near', [-1, -1, 2, 4]], ['slope', [0, 0, 32, 45]]] },
   { title: 'on steep ground', help: 'From 38° on', rules: [['slope', [30, 38, 90, 90]]] },
 ];
 
