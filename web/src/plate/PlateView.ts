@@ -38,6 +38,8 @@ export type Patinas = Record<string, PlanOf<'patina'>>;
 const ONE_DRIFT = 40_000;
 /** Detail of pictures that have to be quick where no graphics card helps. */
 const COARSE = 0.02;
+/** Detail of the one drift that follows a handle there. */
+const FOLLOWING = 0.05;
 
 /** Camera and drawing: one frame when something has changed, within what the machine can do. */
 export class PlateView extends PlateCamera {
@@ -306,7 +308,7 @@ export class PlateView extends PlateCamera {
   /** The drift being worked on, within what a frame may take while a handle is dragged. */
   protected arrangeOne(drift: DriftView) {
     const seen = (detail: number) => survey(drift, this.assetViews, { eye: this.camera.position, frustum: this.frustum(), detail, best: detail, shadows: false });
-    const found = seen(this.detail);
+    const found = seen(FOLLOWING);
     build(found.triangles > ONE_DRIFT ? seen(COARSE) : found, 2 * ONE_DRIFT);
   }
 
