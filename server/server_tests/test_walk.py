@@ -30,14 +30,22 @@ class OnTheGround(BrowserTest):
         text = self.page.get_by_text(re.compile("east, .* up")).inner_text()
         return np.array([float(n) for n in re.findall(r"(-?[\d.]+) (?:east|up|south)", text)])
 
+    def level(self):
+        """A level site without anything on it."""
+        ground = GroundPlan(width=24, depth=24, cell=0.4, amount=0)
+        return site_of(self.user, ground=ground, **{"station-1": FROM_ABOVE})
+
+    def take_from_the_kit(self, site, title: str) -> None:
+        self.open(site)
+        self.step("Pieces")
+        self.page.get_by_role("button", name="+ piece").click()
+        self.page.get_by_role("button", name=re.compile(f"^{title}")).click()
+
     def test_the_pointer_meets_the_ground_where_the_line_of_sight_first_does(self):
         low = StationPlan(name="low", position=(0, 2.6, 9), target=(0, 0.6, 0), lens=30, order=1)
         hills = GroundPlan(width=24, depth=24, cell=0.4, amount=3.5, feature=5, seed=4)
         site = site_of(self.user, ground=hills, **{"station-1": low})
-        self.open(site)
-        self.step("Pieces")
-        self.page.get_by_role("button", name="+ piece").click()
-        self.page.get_by_role("button", name=re.compile("^Crate")).click()
+        self.take_from_the_kit(site, "Crate")
         places = [(x, y) for x in (0.15, 0.4, 0.65, 0.9) for y in (0.55, 0.7, 0.9)]
         found = np.array([self.hover(x, y) for x, y in places])
 
@@ -57,13 +65,8 @@ class OnTheGround(BrowserTest):
         np.testing.assert_allclose(found, expected, atol=0.06)
 
     def test_what_is_set_down_is_seen_at_its_size_beforehand(self):
-        site = site_of(
-            self.user, ground=GroundPlan(width=24, depth=24, cell=0.4, amount=0), **{"station-1": FROM_ABOVE}
-        )
-        self.open(site)
-        self.step("Pieces")
-        self.page.get_by_role("button", name="+ piece").click()
-        self.page.get_by_role("button", name=re.compile("^Tin-roofed shelter")).click()
+        site = self.level()
+        self.take_from_the_kit(site, "Tin-roofed shelter")
         x, y = self.on_plate(0.5, 0.55)
         self.page.mouse.move(*self.on_plate(0.1, 0.95))
         self.page.wait_for_timeout(1200)
@@ -86,13 +89,8 @@ class OnTheGround(BrowserTest):
         self.assertEqual(plan["asset"], "shelter")
 
     def test_turn_and_size_before_it_is_set_down(self):
-        site = site_of(
-            self.user, ground=GroundPlan(width=24, depth=24, cell=0.4, amount=0), **{"station-1": FROM_ABOVE}
-        )
-        self.open(site)
-        self.step("Pieces")
-        self.page.get_by_role("button", name="+ piece").click()
-        self.page.get_by_role("button", name=re.compile("^Crate")).click()
+        site = self.level()
+        self.take_from_the_kit(site, "Crate")
         x, y = self.on_plate(0.5, 0.55)
         self.page.mouse.move(x, y)
         for key in (".", ".", "="):

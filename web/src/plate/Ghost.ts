@@ -37,13 +37,19 @@ export class Ghost {
 
   private again = () => undefined as void;
 
-  /** Fetch a shape, once. */
+  /** Fetch a shape, once; tells whether it has come. */
   private async take(asset: string): Promise<boolean> {
     this.fetched.add(asset);
     const address = this.scene.shapeOf(asset);
-    const form = address ? geometryOf(unpack(await fetchPart(address))) : null;
-    if (form) this.forms.set(asset, form);
-    return form !== null;
+    try {
+      const form = address ? geometryOf(unpack(await fetchPart(address))) : null;
+      if (form) this.forms.set(asset, form);
+      return form !== null;
+    } catch {
+      // The ring still shows where; the shape is asked for again when the pointer moves on.
+      this.fetched.delete(asset);
+      return false;
+    }
   }
 
   dispose() {

@@ -40,6 +40,8 @@ export class PlateDrifts extends PlateView {
     );
     await this.fetchNearest(FIRST);
     void this.fetchRest();
+    // Finer levels that a lost connection kept back may be asked for again.
+    for (const view of this.assetViews.values()) view.levels.forEach((level, k) => level ?? view.asked.delete(k));
   }
 
   /** A drift as it is saved, with its address, or as it would be, without. */

@@ -12,7 +12,7 @@ export interface AssetView {
   levels: (Level | null)[];
   /** Levels that would be drawn if they were there. */
   wanted: Set<number>;
-  /** Levels that have been asked for; none is a second time. */
+  /** Levels that have been asked for; what did not come is asked for again with the next change. */
   asked: Set<number>;
   /** Addresses of the pictures its materials were made from. */
   look: string;
