@@ -5,9 +5,15 @@ import { newKey, useSite } from '../state/site';
 import { nextOrder } from './fresh';
 
 /** The assets of a drift's mix as the clicks go through them, heavier ones more often. */
-export function armedOf(plan: PlanOf<'drift'>): { id: string; title: string }[] {
+function armedOf(plan: PlanOf<'drift'>): { id: string; title: string }[] {
   const least = Math.min(...plan.assets.filter((a) => a.weight > 0).map((a) => a.weight));
   return plan.assets.flatMap((a) => Array.from({ length: Math.min(6, Math.max(a.weight > 0 ? 1 : 0, Math.round(a.weight / least))) }, () => ({ id: a.asset, title: a.asset.replaceAll('_', ' ') })));
+}
+
+/** Set down one asset of a drift a click. */
+export function takeInTurn(drift: string) {
+  const plan = useSite.getState().items[drift]?.plan;
+  if (plan?.kind === 'drift') useBench.getState().set({ ...atRest, tool: 'place', armed: armedOf(plan) });
 }
 
 /** Draw a line in the plate and set the drift along it. */

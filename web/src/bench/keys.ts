@@ -1,7 +1,7 @@
 import { useEffect } from 'react';
 import { atRest, steps, useBench } from '../state/bench';
 import { useSite } from '../state/site';
-import { armedOf, startLine } from './handWork';
+import { startLine, takeInTurn } from './handWork';
 
 /** Keys of the bench; see the sheet of all keys under "?". */
 export const keyList: [string, string][] = [
@@ -32,7 +32,7 @@ export function useKeys() {
       if (step) bench.set({ ...atRest, step: step.step });
       else if (key === 'p' && painted) bench.set({ tool: 'more' });
       else if (key === 't' && painted) bench.set({ tool: 'less' });
-      else if (key === 'o' && plan?.kind === 'drift') bench.set({ ...atRest, tool: 'place', armed: armedOf(plan) });
+      else if (key === 'o' && plan?.kind === 'drift') takeInTurn(site.selected!);
       else if (key === 'l' && plan?.kind === 'drift' && site.selected) startLine(site.selected);
       else if (key === 'q' && plan?.kind === 'drift') bench.set({ ...atRest, picked: bench.picked, tool: 'lasso' });
       else if (key === 'm' && plan?.kind === 'drift') bench.set({ ...atRest, picked: bench.picked, tool: 'pick' });

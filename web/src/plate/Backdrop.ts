@@ -12,7 +12,7 @@ export class Backdrop {
   /** Drawn after all that stays and before what is left out: the moment to keep the picture. */
   readonly curtain = new THREE.Group();
   private frame: WebGLFramebuffer | null = null;
-  private size = '';
+  private size: [number, number] = [0, 0];
   private usable = true;
   private gl: WebGL2RenderingContext;
 
@@ -38,26 +38,29 @@ export class Backdrop {
     if (this.usable && this.made()) this.copy(null, this.frame);
   }
 
-  /** Put the kept picture and depths back. */
+  /** Put the kept picture and depths back, into a picture that may be smaller now. */
   restore() {
     this.copy(this.frame, null);
   }
 
   private copy(from: WebGLFramebuffer | null, to: WebGLFramebuffer | null) {
     const { gl } = this;
-    const w = gl.drawingBufferWidth, h = gl.drawingBufferHeight;
+    const now: [number, number] = [gl.drawingBufferWidth, gl.drawingBufferHeight];
+    const source = from ? this.size : now, target = to ? this.size : now;
     gl.bindFramebuffer(gl.READ_FRAMEBUFFER, from);
     gl.bindFramebuffer(gl.DRAW_FRAMEBUFFER, to);
-    gl.blitFramebuffer(0, 0, w, h, 0, 0, w, h, gl.COLOR_BUFFER_BIT | gl.DEPTH_BUFFER_BIT, gl.NEAREST);
+    // Depths cannot be mixed, colours can.
+    gl.blitFramebuffer(0, 0, ...source, 0, 0, ...target, gl.COLOR_BUFFER_BIT, gl.LINEAR);
+    gl.blitFramebuffer(0, 0, ...source, 0, 0, ...target, gl.DEPTH_BUFFER_BIT, gl.NEAREST);
     gl.bindFramebuffer(gl.FRAMEBUFFER, null);
   }
 
   /** A frame buffer of the picture's size, whose depths have the canvas's own format: others cannot be copied. */
   private made(): boolean {
     const { gl } = this;
-    const size = `${gl.drawingBufferWidth} ${gl.drawingBufferHeight}`;
-    if (this.size === size) return true;
-    this.size = size;
+    const { drawingBufferWidth: width, drawingBufferHeight: height } = gl;
+    if (this.size[0] === width && this.size[1] === height) return true;
+    this.size = [width, height];
     for (const [format, attachment] of [
       [gl.DEPTH24_STENCIL8, gl.DEPTH_STENCIL_ATTACHMENT], [gl.DEPTH_COMPONENT24, gl.DEPTH_ATTACHMENT],
       [gl.DEPTH_COMPONENT16, gl.DEPTH_ATTACHMENT], [gl.DEPTH32F_STENCIL8, gl.DEPTH_STENCIL_ATTACHMENT],
@@ -80,12 +83,12 @@ export class Backdrop {
     const { gl } = this;
     const buffer = gl.createRenderbuffer();
     gl.bindRenderbuffer(gl.RENDERBUFFER, buffer);
-    gl.renderbufferStorage(gl.RENDERBUFFER, format, gl.drawingBufferWidth, gl.drawingBufferHeight);
+    gl.renderbufferStorage(gl.RENDERBUFFER, format, ...this.size);
     gl.framebufferRenderbuffer(gl.FRAMEBUFFER, attachment, gl.RENDERBUFFER, buffer);
   }
 
   get holds(): boolean {
-    return this.usable && this.leftOut !== null && this.size === `${this.gl.drawingBufferWidth} ${this.gl.drawingBufferHeight}`;
+    return this.usable && this.leftOut !== null;
   }
 }
 

@@ -26,7 +26,9 @@ export abstract class PlateCamera {
 
   constructor(protected canvas: HTMLCanvasElement) {
     this.software = drawsInSoftware();
-    this.renderer = new THREE.WebGLRenderer({ canvas, antialias: !this.software, preserveDrawingBuffer: true, powerPreference: 'high-performance' });
+    // Three.js would take a canvas that can be seen through; laying that over the page costs a software compositor more.
+    const context = canvas.getContext('webgl2', { alpha: false, antialias: !this.software, preserveDrawingBuffer: true, powerPreference: 'high-performance' })!;
+    this.renderer = new THREE.WebGLRenderer({ canvas, context });
     this.renderer.setPixelRatio(this.software ? 1 : Math.min(window.devicePixelRatio, 2));
     this.controls = new OrbitControls(this.camera, canvas);
     this.controls.enableDamping = false;

@@ -214,6 +214,7 @@ export class PlateView extends PlateCamera {
     this.canvas.dataset.frames = String(Number(this.canvas.dataset.frames ?? 0) + 1);
     this.onFrame({ things: this.drawn.things, triangles: Math.round(this.drawn.triangles), drawn: this.drawn.all, ms });
     if (!quick && !this.software) this.tune(ms);
+    if (over && this.dragging) this.keepUp(ms);
     if (this.opening) return;
     if (first) this.shown = this.shadowWanted = this.arrangeWanted = true;
     if (this.software && (!quick || first) && !settled) this.settleSoon();
@@ -240,6 +241,7 @@ export class PlateView extends PlateCamera {
 
   /** Draw only what changes, in front of and behind all that stays. */
   protected drawOver(changing: Set<THREE.Object3D>) {
+    this.setSharpness(this.dragging ? this.following : 1);
     for (const drift of this.drifts.values())
       if (changing.has(drift.group) && (this.arrangeWanted || this.changed?.has(drift.group))) this.arrangeOne(drift);
     this.arrangeWanted = false;
@@ -303,6 +305,15 @@ export class PlateView extends PlateCamera {
   protected tune(ms: number) {
     if (ms > 60 && this.detail > 0.4) this.detail *= 0.85;
     else if (ms < 12 && this.detail < 3) this.detail *= 1.05;
+  }
+
+  /** Sharpness of pictures that follow a handle. */
+  private following = 1;
+
+  /** Where they cannot keep up with the hand, they have fewer pixels until it rests. */
+  private keepUp(ms: number) {
+    if (ms > 100) this.following = Math.max(0.5, this.following - 0.25);
+    else if (ms < 25) this.following = Math.min(1, this.following + 0.25);
   }
 
   /** The drift being worked on, within what a frame may take while a handle is dragged. */

@@ -2,6 +2,7 @@ import { Box, InputBase, Tooltip, Typography } from '@mui/material';
 import { useEffect, useRef, useState, type PointerEvent } from 'react';
 import { setting } from '../../api/settings';
 import { ink, mono } from '../../theme';
+import { steady } from './steady';
 
 interface Props {
   /** Model and field the setting is declared under; unit, range and help come from there. */
@@ -24,7 +25,7 @@ const shown = (value: number, step: number) => {
 };
 
 /** A number with its unit: type it, step it with the arrow keys, or drag the line beneath it. */
-export function Field({ model, field, label, value, onDraft, onCommit, disabled, slider, bare }: Props) {
+export const Field = steady<Props>(function Field({ model, field, label, value, onDraft, onCommit, disabled, slider, bare }) {
   const declared = setting(model, field);
   const [text, setText] = useState<string | null>(null);
   const [trouble, setTrouble] = useState('');
@@ -117,4 +118,4 @@ export function Field({ model, field, label, value, onDraft, onCommit, disabled,
       </Box>
     </Tooltip>
   );
-}
+});

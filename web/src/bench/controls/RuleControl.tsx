@@ -4,6 +4,7 @@ import type { Rule, Schemas } from '../../api/client';
 import { ink, mono, serif } from '../../theme';
 import { gateFields, measures, moved, number, readOut, response, type GateField } from './gate';
 import { RuleDetails } from './RuleDetails';
+import { steady } from './steady';
 
 interface Props {
   rule: Rule;
@@ -22,7 +23,7 @@ const H = 58;
 const FOOT = 14;
 
 /** The signature control: a histogram of the measure with the gate's trapezoid laid over it. */
-export function RuleControl({ rule, verb, histogram, marker, onDraft, onCommit, onRemove }: Props) {
+export const RuleControl = steady<Props>(function RuleControl({ rule, verb, histogram, marker, onDraft, onCommit, onRemove }) {
   const svg = useRef<SVGSVGElement>(null);
   const dragged = useRef<{ field: GateField; rule: Rule } | null>(null);
   const { gate, measure } = rule;
@@ -124,7 +125,7 @@ export function RuleControl({ rule, verb, histogram, marker, onDraft, onCommit, 
       <RuleDetails rule={rule} onDraft={onDraft} onCommit={onCommit} />
     </Box>
   );
-}
+});
 
 const Small = ({ children }: { children: React.ReactNode }) => <Typography component="span" sx={{ fontSize: 11, color: 'text.secondary' }}>{children}</Typography>;
 
@@ -143,7 +144,7 @@ function shareOf(histogram: Schemas['Histogram'], rule: Rule): number {
   return Math.abs(passed / total - asServed) < 0.02 ? exact : passed / total;
 }
 
-function Typed({ word, value, onCommit, name }: { word: string; value: number; onCommit: (v: number) => void; name: string }) {
+const Typed = steady(function Typed({ word, value, onCommit, name }: { word: string; value: number; onCommit: (v: number) => void; name: string }) {
   return (
     <Box>
       <Typography sx={{ fontSize: 10, color: 'text.secondary', lineHeight: 1.2 }}>{word}</Typography>
@@ -159,4 +160,4 @@ function Typed({ word, value, onCommit, name }: { word: string; value: number; o
       />
     </Box>
   );
-}
+});

@@ -2,6 +2,7 @@ import { Box, Button, Checkbox, Menu, MenuItem, Typography } from '@mui/material
 import { useMemo, useState } from 'react';
 import { useManifest } from '../../state/derived';
 import { useSite } from '../../state/site';
+import { steady } from './steady';
 
 export interface SurfaceEntry {
   ref: string;
@@ -17,7 +18,7 @@ export function useSurfaces(): SurfaceEntry[] {
 }
 
 /** A menu of surfaces to tick. */
-export function SurfaceMenu({ chosen, onChange, word }: { chosen: string[]; onChange: (refs: string[]) => void; word: string }) {
+export const SurfaceMenu = steady(function SurfaceMenu({ chosen, onChange, word }: { chosen: string[]; onChange: (refs: string[]) => void; word: string }) {
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   const surfaces = useSurfaces();
   const toggle = (ref: string) => onChange(chosen.includes(ref) ? chosen.filter((r) => r !== ref) : [...chosen, ref]);
@@ -35,10 +36,10 @@ export function SurfaceMenu({ chosen, onChange, word }: { chosen: string[]; onCh
       </Menu>
     </>
   );
-}
+});
 
 /** The chosen surfaces, each with a way to take it out. */
-export function SurfaceList({ refs, onRemove }: { refs: string[]; onRemove: (ref: string) => void }) {
+export const SurfaceList = steady(function SurfaceList({ refs, onRemove }: { refs: string[]; onRemove: (ref: string) => void }) {
   const surfaces = useSurfaces();
   const items = useSite((s) => s.items);
   return (
@@ -56,4 +57,4 @@ export function SurfaceList({ refs, onRemove }: { refs: string[]; onRemove: (ref
       })}
     </Box>
   );
-}
+});

@@ -2,7 +2,6 @@ import { Button, Typography } from '@mui/material';
 import type { PlanOf, Rule } from '../../api/client';
 import { useAssets, useEffects } from '../../state/derived';
 import { itemsOf, useSite } from '../../state/site';
-import { atRest, useBench } from '../../state/bench';
 import { figure, mono } from '../../theme';
 import { Chooser } from '../controls/Chooser';
 import { Fold } from '../controls/Fold';
@@ -14,7 +13,7 @@ import { Section } from '../controls/Section';
 import { SurfaceList, SurfaceMenu } from '../controls/Surfaces';
 import { ToolRow } from '../controls/Tools';
 import { useItem } from '../controls/useItem';
-import { armedOf, startLine } from '../handWork';
+import { startLine, takeInTurn } from '../handWork';
 import { KeepOuts } from './drift/KeepOuts';
 import { Mix } from './drift/Mix';
 import { PickedPanel } from './drift/PickedPanel';
@@ -26,7 +25,6 @@ export function DriftSheet({ itemKey }: { itemKey: string }) {
   const effect = useEffects()[itemKey];
   const assets = useAssets();
   const items = useSite((s) => s.items);
-  const set = useBench((s) => s.set);
   if (!plan) return null;
   const number = numbersOf('DriftPlan', plan, plan.name, change, keep);
   const part = <K extends 'arrangement' | 'border' | 'litter' | 'match'>(name: K, model: string) =>
@@ -47,7 +45,7 @@ export function DriftSheet({ itemKey }: { itemKey: string }) {
           { tool: 'more', label: 'Paint', help: 'Paint more of this drift onto a surface (P)' },
           { tool: 'less', label: 'Thin', help: 'Thin by hand (T)' },
           { tool: 'erase', label: 'Erase', help: 'Leave nothing under the brush' },
-          { tool: 'place', label: 'One', help: 'Set down one thing a click, the assets in turn (O)', onTake: () => set({ ...atRest, tool: 'place', armed: armedOf(plan) }) },
+          { tool: 'place', label: 'One', help: 'Set down one thing a click, the assets in turn (O)', onTake: () => takeInTurn(itemKey) },
           { tool: 'draw', label: 'Line', help: 'Set it along a line drawn by clicks (L)', onTake: () => startLine(itemKey) },
           { tool: 'pick', label: 'Pick', help: 'Pick single things to move, turn, size, replace or take away (M)' },
           { tool: 'lasso', label: 'Lasso', help: 'Pick by drawing around (Q)' },
@@ -55,7 +53,7 @@ export function DriftSheet({ itemKey }: { itemKey: string }) {
       />
       <PickedPanel itemKey={itemKey} plan={plan} />
       <Reason itemKey={itemKey} />
-      <Mix plan={plan} onCommit={keep} onDraft={change} />
+      <Mix name={plan.name} mix={plan.assets} tier={plan.tier} onCommit={(label, part) => keep(label, { ...plan, ...part })} onDraft={(part) => change({ ...plan, ...part })} />
       <Section title="How dense" remark={effect ? `${figure(effect.amount)} stand` : ''}>
         {number('density', 'density', { min: 0, max: 40, curve: 2.5 })}
         {number('spacing', 'least spacing', { min: 0.05, max: 6, curve: 2.5 })}
@@ -79,7 +77,7 @@ export function DriftSheet({ itemKey }: { itemKey: string }) {
         <SurfaceMenu word="+ surface" chosen={plan.surfaces} onChange={(surfaces) => keep(`surfaces of ${plan.name}`, { ...plan, surfaces })} />
       </Section>
       <Rules {...ruled('rules')} remark={`${plan.rules.length} rules`} verb={plan.tier === 'litter' ? 'lies' : 'stands'} />
-      <KeepOuts itemKey={itemKey} plan={plan} onCommit={keep} onDraft={change} />
+      <KeepOuts itemKey={itemKey} title={plan.name} keepOuts={plan.keep_outs} onCommit={(label, keep_outs) => keep(label, { ...plan, keep_outs })} onDraft={(keep_outs) => change({ ...plan, keep_outs })} />
       {plan.tier === 'litter' && (
         <Section title="From the crowns above" remark={litter.on ? 'on' : 'off'}>
           <Tick label="lies where crowns shed it" on={litter.on} onChange={(on) => keep(`litter of ${plan.name}`, { ...plan, litter: { ...litter, on } })} />
