@@ -17,6 +17,7 @@ from cenote_core.kit.builtin import BuiltinKit
 from cenote_core.kit.catalogue import CATALOGUE, REVISION, make_asset
 from cenote_core.materials.catalogue import REVISION as MATERIALS_REVISION
 from cenote_core.materials.material import Material
+from cenote_core.mesh.mesh import Mesh
 from sites.access import site_for
 from sites.computing import cache
 from sites.derived import mesh_packet
@@ -84,10 +85,10 @@ def assets(request: HttpRequest, site: UUID | None = None):
     return out
 
 
-def lod_answer(request: HttpRequest, asset: Any, level: int) -> HttpResponse:
-    if not 0 <= level < len(asset.lods):
+def lod_answer(lods: list[Mesh], level: int) -> HttpResponse:
+    if not 0 <= level < len(lods):
         raise Http404
-    answer = HttpResponse(mesh_packet(asset.lods[level]), content_type="application/octet-stream")
+    answer = HttpResponse(mesh_packet(lods[level]), content_type="application/octet-stream")
     answer["Cache-Control"] = FOREVER
     return answer
 
@@ -96,7 +97,7 @@ def lod_answer(request: HttpRequest, asset: Any, level: int) -> HttpResponse:
 def lod(request: HttpRequest, asset_id: str, level: int):
     if asset_id not in CATALOGUE:
         raise Http404
-    return lod_answer(request, make_asset(asset_id, cache()), level)
+    return lod_answer(BuiltinKit(cache()).drawn_lods(asset_id), level)
 
 
 def _material(request: HttpRequest, material_id: str) -> Material:
@@ -148,7 +149,7 @@ def material_picture(request: HttpRequest, material_id: str, which: Literal["col
         image.save(out, "WEBP", quality=92, method=2, exact=True)
         return out.getvalue()
 
-    key = content_hash("picture", which, side, material_id, MATERIALS_REVISION)
+    key = content_hash("picture", which, side, material_id, MATERIALS_REVISION, REVISION)
     answer = HttpResponse(cache().get(key, make, on_disk=True), content_type="image/webp")
     answer["Cache-Control"] = FOREVER
     return answer

@@ -110,7 +110,7 @@ def settle(request: HttpRequest, import_id: str, payload: Settle):
 @router.get("/imports/{import_id}/lod/{int:level}", include_in_schema=False)
 def import_lod(request: HttpRequest, import_id: str, level: int):
     row = import_row(request, import_id)
-    return lod_answer(request, SiteKit(row.site, cache()).asset(row.id), level)
+    return lod_answer(SiteKit(row.site, cache()).asset(row.id).lods, level)
 
 
 @router.delete("/imports/{import_id}", response={204: None})

@@ -52,6 +52,6 @@ def _start(folder: Path) -> None:
 def _make(job: tuple[str, str, int]) -> None:
     what, key, half = job
     if what == "asset":
-        _kit.asset(key)
+        _kit.drawn_lods(key)
     else:
         _kit.material(_kit.of_season(key, half))

@@ -11,6 +11,7 @@ from scipy.spatial import ConvexHull, QhullError
 
 from ..materials.material import Material, linear_to_srgb, material, srgb_to_linear
 from ..mesh.mesh import Mesh, make_mesh
+from .openness import drawn_shade
 
 SIDE = 256
 """Texels of one view; the picture holds two beside each other."""
@@ -111,12 +112,16 @@ def _run_on(hull: np.ndarray, edge: int) -> np.ndarray | None:
 
 
 def far_picture(mesh: Mesh, pictures: Callable[[str], Material]) -> Material:
-    """Draw the finest level from two sides, without light. `pictures` gives the material of a slot by its name."""
+    """Draw the finest level from two sides, darker where its own leaves keep the sky out, else without light.
+
+    `pictures` gives the material of a slot by its name.
+    """
     half, foot, top = _extent(mesh)
     colour = np.zeros((SIDE, 2 * SIDE, 3), np.float32)
     alpha = np.zeros((SIDE, 2 * SIDE), np.float32)
     depth = np.full((SIDE, 2 * SIDE), -1e9, np.float32)
     tint = np.ones((len(mesh.positions), 3), np.float32) if mesh.colour is None else mesh.colour[:, :3]
+    tint = tint * drawn_shade(mesh)[:, None]
     for slot, name in enumerate(mesh.slot_names):
         faces = mesh.faces[mesh.slots == slot]
         source = pictures(name)

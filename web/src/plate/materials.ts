@@ -223,6 +223,22 @@ export function setLayers(
   });
 }
 
+/**
+ * Where a texel of the picture covers many of its leaves, their alpha is but the share they fill: one limit for all would
+ * make the leaf whole or nothing. There each texel has a limit of its own, so that as many stay as there should be. After
+ * Wyman and McGuire, *Hashed Alpha Testing* (2017), with the noise of Jimenez (2014) on the texels that are read.
+ */
+const thinCut = /* glsl */ `
+float thinCut(vec2 at, float limit) {
+  vec2 texel = at * vec2(textureSize(map, 0));
+  vec2 across = dFdx(texel), down = dFdy(texel);
+  float level = 0.5 * log2(max(max(dot(across, across), dot(down, down)), 1e-8));
+  if (level < 0.5) return limit;
+  vec2 cell = floor(texel * exp2(-floor(level + 0.5)));
+  float noise = fract(52.9829189 * fract(dot(cell, vec2(0.06711056, 0.00583715))));
+  return mix(limit, 0.08 + 0.84 * noise, min(1.0, level - 0.5));
+}`;
+
 /** Leaves and blades: cut out by alpha, lit through from behind. */
 export function leafMaterial(base: CutOut, { plain }: Lighting, tall: number): THREE.Material {
   // The same settings for all, so that one program draws every kind of leaf.
@@ -236,6 +252,8 @@ export function leafMaterial(base: CutOut, { plain }: Lighting, tall: number): T
     program.fragmentShader = `uniform float uThrough;\n${program.fragmentShader}`;
     // Normals of leaves lean out of the crown, so that it is lit as a body: they are not turned for back faces.
     program.fragmentShader = program.fragmentShader
+      .replace('#include <alphatest_pars_fragment>', `#include <alphatest_pars_fragment>\n${thinCut}`)
+      .replace('#include <alphatest_fragment>', 'if (diffuseColor.a < thinCut(vMapUv, alphaTest)) discard;')
       .replace('#include <normal_fragment_begin>', 'float faceDirection = 1.0;\nvec3 normal = normalize(vNormal);\nvec3 nonPerturbedNormal = normal;')
       .replace(
         '#include <lights_fragment_end>',
