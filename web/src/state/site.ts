@@ -49,30 +49,47 @@ interface SiteState {
   clearTrouble: () => void;
 }
 
+/** What of a site's edits has not arrived yet, in order. The first may be on its way, or wait for a conflict to be settled. */
+interface Outbox {
+  id: string;
+  waiting: Pending[];
+  sending: Promise<void> | null;
+}
+
 const kept = (id: string) => `cenote.unsent.${id}`;
-let queue: Pending[] = [];
-let sending = false;
+const RETRY = 2000;
+/** Of the open site. */
+let outbox: Outbox = { id: '', waiting: [], sending: null };
+
+/** Leave what has not arrived where the next visit finds it. */
+function keep({ id, waiting }: Outbox) {
+  try {
+    if (waiting.length) localStorage.setItem(kept(id), JSON.stringify(waiting));
+    else localStorage.removeItem(kept(id));
+  } catch {
+    /* A full or forbidden store only means that closing the page loses what was not yet sent. */
+  }
+}
+
+function unsent(id: string): Pending[] {
+  try {
+    return JSON.parse(localStorage.getItem(kept(id)) ?? '[]');
+  } catch {
+    return [];
+  }
+}
 
 /** Everything authored on the open site. Edits show at once, are sent in order, and survive a lost connection. */
 export const useSite = create<SiteState>((set, get) => {
-  const keep = () => {
-    try {
-      if (queue.length) localStorage.setItem(kept(get().id), JSON.stringify(queue));
-      else localStorage.removeItem(kept(get().id));
-    } catch {
-      /* A full or forbidden store only means that closing the page loses what was not yet sent. */
-    }
-  };
-
   const take = (items: ItemOut[]) => {
     const next = { ...get().items };
-    const waiting = new Set(queue.flatMap((p) => p.edits.map((e) => e.key)));
+    const waiting = new Set(outbox.waiting.flatMap((p) => p.edits.map((e) => e.key)));
     for (const item of items) {
       if (item.deleted) delete next[item.key];
       else if (waiting.has(item.key) && next[item.key]) next[item.key] = { ...next[item.key], revision: item.revision };
       else next[item.key] = { key: item.key, revision: item.revision, plan: item.plan };
     }
-    for (const pending of queue)
+    for (const pending of outbox.waiting)
       for (const edit of pending.edits) {
         const fresh = items.find((i) => i.key === edit.key);
         if (fresh) edit.revision = fresh.revision;
@@ -80,45 +97,51 @@ export const useSite = create<SiteState>((set, get) => {
     set({ items: next });
   };
 
-  const send = async () => {
-    if (sending || get().conflict) return;
-    sending = true;
-    while (queue.length && !get().conflict) {
-      set({ saving: 'saving' });
-      const pending = queue[0];
+  /** Send what waits; resolves when nothing is under way any more. */
+  const send = (box = outbox): Promise<void> =>
+    (box.sending ??= deliver(box).finally(() => {
+      box.sending = null;
+      // What came in just as the last answer did.
+      if (box === outbox && box.waiting.length && !get().conflict && get().saving !== 'waiting') void send(box);
+    }));
+
+  const deliver = async (box: Outbox) => {
+    // Another site may be opened meanwhile: then what was begun here goes on, but is not shown any more.
+    const open = () => box === outbox;
+    while (box.waiting.length && !(open() && get().conflict)) {
+      if (open()) set({ saving: 'saving' });
+      const pending = box.waiting[0];
       try {
-        const { data, error, response } = await api.POST('/api/sites/{site_id}/changes', {
-          params: { path: { site_id: get().id } },
-          body: pending,
-        });
-        if (data) {
-          queue.shift();
+        const { data, error, response } = await api.POST('/api/sites/{site_id}/changes', { params: { path: { site_id: box.id } }, body: pending });
+        if (response.status >= 500) throw error;
+        const stale = response.status === 409 && error && 'theirs' in error;
+        if (stale && !open()) return;
+        if (stale) {
+          // It stays in the outbox until it is settled.
+          set({ conflict: { label: pending.label, mine: pending.edits, theirs: asItems(error.theirs) } });
+          break;
+        }
+        box.waiting.shift();
+        keep(box);
+        if (data && open()) {
           take(asItems(data.items));
           set({ revision: data.revision, undo: data.undo, redo: data.redo, savedAt: data.saved, trouble: '' });
-        } else if (response.status === 409 && error && 'theirs' in error) {
-          queue.shift();
-          set({ conflict: { label: pending.label, mine: pending.edits, theirs: asItems(error.theirs) } });
-        } else if (response.status >= 500) {
-          throw error;
-        } else {
-          queue.shift();
+        } else if (!data && open()) {
           set({ trouble: sentence(error) });
-          await get().load(get().id);
+          await get().load(box.id);
         }
       } catch (error) {
+        keep(box);
+        if (!open()) return;
         set({ saving: 'waiting', trouble: sentence(error) });
-        keep();
-        sending = false;
-        window.setTimeout(send, 2000);
+        window.setTimeout(() => open() && void send(box), RETRY);
         return;
       }
-      keep();
     }
-    sending = false;
-    set({ saving: 'saved' });
+    if (open()) set({ saving: 'saved' });
   };
 
-  const step = async (path: '/api/sites/{site_id}/undo' | '/api/sites/{site_id}/redo', word: string) => {
+  const step = async (path: '/api/sites/{site_id}/undo' | '/api/sites/{site_id}/redo', back: boolean) => {
     await send();
     try {
       const { data, error } = await api.POST(path, { params: { path: { site_id: get().id } } });
@@ -127,7 +150,7 @@ export const useSite = create<SiteState>((set, get) => {
       const selected = get().selected;
       set({
         revision: data.revision, undo: data.undo, redo: data.redo, savedAt: data.saved, drafts: {},
-        notice: data.label ? `${word}: ${data.label}` : `Nothing to ${word.toLowerCase()}.`,
+        notice: data.label ? `${back ? 'Undone' : 'Done again'}: ${data.label}` : `Nothing to ${back ? 'undo' : 'redo'}.`,
         selected: selected && get().items[selected] ? selected : null,
       });
     } catch (error) {
@@ -150,14 +173,9 @@ export const useSite = create<SiteState>((set, get) => {
         savedAt: data.saved, ...(fresh ? { selected: null, trouble: '', notice: '', conflict: null } : {}),
       });
       if (fresh) {
-        queue = [];
-        try {
-          queue = JSON.parse(localStorage.getItem(kept(id)) ?? '[]');
-        } catch {
-          queue = [];
-        }
-        if (queue.length) {
-          set({ notice: `${queue.length} changes made before the connection was lost are sent now.` });
+        outbox = { id, waiting: unsent(id), sending: null };
+        if (outbox.waiting.length) {
+          set({ notice: `${outbox.waiting.length} changes made before the connection was lost are sent now.` });
           void send();
         }
       }
@@ -174,10 +192,10 @@ export const useSite = create<SiteState>((set, get) => {
         if (plan === null) delete next[key];
         else next[key] = { key, plan, revision: items[key]?.revision ?? 0 };
       }
-      queue.push({ label, edits: sent });
+      outbox.waiting.push({ label, edits: sent });
       const selected = get().selected;
       set({ items: next, drafts: left, selected: selected && next[selected] ? selected : null });
-      keep();
+      keep(outbox);
       void send();
     },
 
@@ -188,17 +206,19 @@ export const useSite = create<SiteState>((set, get) => {
       set({ drafts });
     },
 
-    stepBack: () => step('/api/sites/{site_id}/undo', 'Undone'),
-    stepForward: () => step('/api/sites/{site_id}/redo', 'Done again'),
+    stepBack: () => step('/api/sites/{site_id}/undo', true),
+    stepForward: () => step('/api/sites/{site_id}/redo', false),
     select: (selected) => set({ selected }),
 
     settle(taken) {
       const conflict = get().conflict;
       if (!conflict) return;
+      // Mine goes out once more, now against the state it was shown beside.
+      if (taken === 'theirs') outbox.waiting.shift();
+      keep(outbox);
       take(conflict.theirs);
       set({ conflict: null });
-      if (taken === 'mine') get().commit(conflict.label, conflict.mine);
-      else void send();
+      void send();
     },
 
     say: (notice) => set({ notice }),

@@ -1,0 +1,227 @@
+import { beforeEach, describe, expect, test, vi } from 'vitest';
+import { fresh } from '../api/defaults';
+import type { ItemPlan } from '../api/client';
+
+const { POST, GET } = vi.hoisted(() => ({ POST: vi.fn(), GET: vi.fn() }));
+vi.mock('../api/client', async (original) => ({ ...(await original<object>()), api: { POST, GET, use: () => undefined } }));
+
+/** A stand-in for the server's side: sites with items, each with a revision that every write must name. */
+class Server {
+  sites: Record<string, Record<string, { revision: number; plan: ItemPlan | null }>> = { a: {}, b: {} };
+  log: { site: string; label: string }[] = [];
+  undone: string[] = [];
+  down = false;
+  /** Answers wait here until they are let go. */
+  hold: (() => void)[] | null = null;
+
+  async answer<T>(make: () => T): Promise<T> {
+    if (this.hold) await new Promise<void>((go) => this.hold!.push(go));
+    if (this.down) throw new TypeError('fetch failed');
+    return make();
+  }
+
+  private state = (id: string) => Object.entries(this.sites[id]).map(([key, item]) => ({ key, revision: item.revision, plan: item.plan, deleted: item.plan === null }));
+
+  get(id: string) {
+    return this.answer(() => ({ data: { name: id, role: 'owner', revision: 1, items: this.state(id).filter((i) => !i.deleted), undo: '', redo: '', saved: '' } }));
+  }
+
+  change(id: string, body: { label: string; edits: { key: string; revision: number; plan: ItemPlan | null }[] }) {
+    return this.answer(() => {
+      const stale = body.edits.filter((e) => (this.sites[id][e.key]?.revision ?? 0) !== e.revision);
+      if (stale.length) return { error: { detail: 'stale', theirs: this.state(id).filter((i) => stale.some((e) => e.key === i.key)) }, response: { status: 409 } };
+      if (body.label === 'absurd') return { error: { detail: 'Density is at most 200.' }, response: { status: 422 } };
+      for (const e of body.edits) this.sites[id][e.key] = { revision: e.revision + 1, plan: e.plan };
+      this.log.push({ site: id, label: body.label });
+      const items = this.state(id).filter((i) => body.edits.some((e) => e.key === i.key));
+      return { data: { revision: this.log.length, items, undo: body.label, redo: '', saved: '12:00' }, response: { status: 200 } };
+    });
+  }
+
+  undo(id: string) {
+    return this.answer(() => {
+      const last = this.log.filter((entry) => entry.site === id).at(-1);
+      this.undone.push(last?.label ?? '');
+      return { data: { revision: 9, items: [], undo: '', redo: '', saved: '', label: last?.label ?? '' }, response: { status: 200 } };
+    });
+  }
+}
+
+const drift = (density: number) => fresh('drift', { name: 'fern', density });
+const store = new Map<string, string>();
+let server: Server;
+let useSite: (typeof import('../state/site'))['useSite'];
+
+const unsent = (id: string) => JSON.parse(store.get(`cenote.unsent.${id}`) ?? '[]') as { label: string }[];
+const rest = async () => {
+  for (let k = 0; k < 12; k++) await Promise.resolve();
+  await vi.advanceTimersByTimeAsync(1);
+};
+
+beforeEach(async () => {
+  vi.useFakeTimers();
+  vi.resetModules();
+  store.clear();
+  vi.stubGlobal('window', globalThis);
+  vi.stubGlobal('localStorage', { getItem: (k: string) => store.get(k) ?? null, setItem: (k: string, v: string) => store.set(k, v), removeItem: (k: string) => store.delete(k) });
+  server = new Server();
+  POST.mockImplementation((path: string, { params, body }: { params: { path: { site_id: string } }; body: never }) =>
+    path.endsWith('changes') ? server.change(params.path.site_id, structuredClone(body)) : server.undo(params.path.site_id),
+  );
+  GET.mockImplementation((_: string, { params }: { params: { path: { site_id: string } } }) => server.get(params.path.site_id));
+  ({ useSite } = await import('../state/site'));
+  await useSite.getState().load('a');
+});
+
+describe('edits on their way', () => {
+  test('show at once and arrive in order', async () => {
+    const { commit } = useSite.getState();
+    commit('one', [{ key: 'd', plan: drift(1) }]);
+    commit('two', [{ key: 'd', plan: drift(2) }]);
+    expect(useSite.getState().items.d.plan).toMatchObject({ density: 2 });
+    await rest();
+    expect(server.log.map((e) => e.label)).toEqual(['one', 'two']);
+    expect(useSite.getState()).toMatchObject({ saving: 'saved', trouble: '', conflict: null });
+    expect(unsent('a')).toEqual([]);
+  });
+
+  test('wait for a lost connection and go out when it is back', async () => {
+    server.down = true;
+    useSite.getState().commit('one', [{ key: 'd', plan: drift(1) }]);
+    useSite.getState().commit('two', [{ key: 'd', plan: drift(2) }]);
+    await rest();
+    expect(useSite.getState().saving).toBe('waiting');
+    expect(useSite.getState().trouble).toContain('kept here');
+    expect(unsent('a').map((p) => p.label)).toEqual(['one', 'two']);
+    server.down = false;
+    await vi.advanceTimersByTimeAsync(2500);
+    expect(server.log.map((e) => e.label)).toEqual(['one', 'two']);
+    expect(useSite.getState()).toMatchObject({ saving: 'saved', trouble: '' });
+  });
+
+  test('are sent by the next visit when the page was closed before', async () => {
+    server.down = true;
+    useSite.getState().commit('one', [{ key: 'd', plan: drift(1) }]);
+    await rest();
+    server.down = false;
+    vi.resetModules();
+    ({ useSite } = await import('../state/site'));
+    await useSite.getState().load('a');
+    await rest();
+    expect(server.log.map((e) => e.label)).toEqual(['one']);
+    expect(useSite.getState().items.d.plan).toMatchObject({ density: 1 });
+  });
+
+  test('that are refused say why and the server’s state is shown again', async () => {
+    useSite.getState().commit('good', [{ key: 'd', plan: drift(1) }]);
+    await rest();
+    useSite.getState().commit('absurd', [{ key: 'd', plan: drift(2) }]);
+    await rest();
+    expect(useSite.getState().trouble).toBe('Density is at most 200.');
+    expect(useSite.getState().items.d.plan).toMatchObject({ density: 1 });
+    expect(unsent('a')).toEqual([]);
+  });
+
+  test('a full store does not stop them', async () => {
+    vi.stubGlobal('localStorage', { getItem: () => null, setItem: () => { throw new Error('quota'); }, removeItem: () => { throw new Error('forbidden'); } });
+    useSite.getState().commit('one', [{ key: 'd', plan: drift(1) }]);
+    await rest();
+    expect(server.log).toHaveLength(1);
+  });
+});
+
+describe('another site is opened meanwhile', () => {
+  test('what is on its way arrives at its own site and the other one’s work stays whole', async () => {
+    server.hold = [];
+    useSite.getState().commit('on a', [{ key: 'd', plan: drift(1) }]);
+    useSite.getState().commit('on a, later', [{ key: 'd', plan: drift(2) }]);
+    await rest();
+    const [change] = server.hold;
+    server.hold = null;
+    await useSite.getState().load('b');
+    server.hold = [];
+    useSite.getState().commit('on b', [{ key: 'e', plan: drift(5) }]);
+    change();
+    await rest();
+    // The later edit of a names a revision of before the first had arrived; it is kept for the next visit, not dropped.
+    server.hold?.splice(0).forEach((go) => go());
+    server.hold = null;
+    await rest();
+    expect(server.log).toContainEqual({ site: 'a', label: 'on a' });
+    expect(server.log).toContainEqual({ site: 'b', label: 'on b' });
+    expect(Object.keys(useSite.getState().items)).toEqual(['e']);
+    expect(unsent('b')).toEqual([]);
+    await useSite.getState().load('a');
+    await rest();
+    const arrived = server.log.filter((e) => e.site === 'a').map((e) => e.label);
+    const waiting = useSite.getState().conflict?.label;
+    expect([...arrived, waiting]).toContain('on a, later');
+  });
+});
+
+describe('two people on one item', () => {
+  const byAnother = async () => {
+    useSite.getState().commit('first', [{ key: 'd', plan: drift(1) }]);
+    await rest();
+    server.sites.a.d = { revision: 7, plan: drift(70) };
+    useSite.getState().commit('mine', [{ key: 'd', plan: drift(2) }]);
+    await rest();
+  };
+
+  test('both versions are offered and neither is lost', async () => {
+    await byAnother();
+    expect(useSite.getState().conflict).toMatchObject({ label: 'mine', theirs: [{ revision: 7, plan: { density: 70 } }] });
+    expect(unsent('a').map((p) => p.label)).toEqual(['mine']);
+  });
+
+  test('mine goes out over theirs', async () => {
+    await byAnother();
+    useSite.getState().settle('mine');
+    await rest();
+    expect(server.sites.a.d).toMatchObject({ revision: 8, plan: { density: 2 } });
+    expect(useSite.getState()).toMatchObject({ conflict: null, saving: 'saved' });
+    expect(unsent('a')).toEqual([]);
+  });
+
+  test('theirs is kept and what was done after mine still arrives', async () => {
+    await byAnother();
+    useSite.getState().commit('elsewhere', [{ key: 'x', plan: drift(3) }]);
+    useSite.getState().settle('theirs');
+    await rest();
+    expect(useSite.getState().items.d.plan).toMatchObject({ density: 70 });
+    expect(server.sites.a.d.revision).toBe(7);
+    expect(server.log.map((e) => e.label)).toEqual(['first', 'elsewhere']);
+  });
+
+  test('a conflict is still there after the page was closed on it', async () => {
+    await byAnother();
+    vi.resetModules();
+    ({ useSite } = await import('../state/site'));
+    await useSite.getState().load('a');
+    await rest();
+    expect(useSite.getState().conflict?.label).toBe('mine');
+  });
+});
+
+describe('undo', () => {
+  test('takes back the last edit even while it is on its way', async () => {
+    useSite.getState().commit('first', [{ key: 'd', plan: drift(1) }]);
+    await rest();
+    server.hold = [];
+    useSite.getState().commit('second', [{ key: 'd', plan: drift(2) }]);
+    const undone = useSite.getState().stepBack();
+    await rest();
+    for (let k = 0; k < 4; k++) {
+      server.hold.splice(0).forEach((go) => go());
+      await rest();
+    }
+    await undone;
+    expect(server.undone).toEqual(['second']);
+    expect(useSite.getState().notice).toBe('Undone: second');
+  });
+
+  test('says so when there is nothing to take back', async () => {
+    await useSite.getState().stepBack();
+    expect(useSite.getState().notice).toBe('Nothing to undo.');
+  });
+});

@@ -1,0 +1,67 @@
+import { beforeEach, describe, expect, test, vi } from 'vitest';
+
+const asked: string[] = [];
+let answers: Record<string, { status: number; data: Uint8Array }>;
+let broken = false;
+
+/** The server's many-in-one answer: status, length, bytes of each. */
+function together(urls: string[]): ArrayBuffer {
+  const parts = urls.map((url) => answers[url] ?? { status: 404, data: new TextEncoder().encode('{"detail": "There is no such thing."}') });
+  const out = new Uint8Array(parts.reduce((sum, p) => sum + 8 + p.data.length, 0));
+  const view = new DataView(out.buffer);
+  let at = 0;
+  for (const { status, data } of parts) {
+    view.setUint32(at, status, true);
+    view.setUint32(at + 4, data.length, true);
+    out.set(data, at + 8);
+    at += 8 + data.length;
+  }
+  return out.buffer;
+}
+
+let fetchPart: (typeof import('../api/parts'))['fetchPart'];
+
+beforeEach(async () => {
+  vi.resetModules();
+  asked.length = 0;
+  broken = false;
+  answers = Object.fromEntries(Array.from({ length: 40 }, (_, n) => [`/part/${n}?v=1&x=${n}`, { status: 200, data: new Uint8Array([n, n + 1]) }]));
+  vi.stubGlobal('window', globalThis);
+  vi.stubGlobal('fetch', async (url: string) => {
+    asked.push(url);
+    if (broken) throw new TypeError('fetch failed');
+    const urls = new URL(url, 'http://here').searchParams.getAll('of');
+    const body = urls.length ? together(urls) : (answers[url]?.data.slice().buffer ?? null);
+    return new Response(body, { status: body ? 200 : 404 });
+  });
+  ({ fetchPart } = await import('../api/parts'));
+});
+
+const all = Object.freeze(Array.from({ length: 40 }, (_, n) => `/part/${n}?v=1&x=${n}`));
+
+describe('many small things', () => {
+  test('travel together, each to who asked for it', async () => {
+    const found = await Promise.all(all.map((url) => fetchPart(url)));
+    expect(found.map((data) => [...new Uint8Array(data)])).toEqual(all.map((_, n) => [n, n + 1]));
+    expect(asked).toHaveLength(3);
+  });
+
+  test('one alone keeps its own address, so that it is cached under it', async () => {
+    expect([...new Uint8Array(await fetchPart(all[3]))]).toEqual([3, 4]);
+    expect(asked).toEqual([all[3]]);
+  });
+
+  test('one that is refused takes no other with it, and says why', async () => {
+    const [good, bad, other] = await Promise.allSettled([fetchPart(all[0]), fetchPart('/nowhere'), fetchPart(all[1])]);
+    expect([good.status, bad.status, other.status]).toEqual(['fulfilled', 'rejected', 'fulfilled']);
+    expect((bad as PromiseRejectedResult).reason).toEqual({ detail: 'There is no such thing.' });
+  });
+
+  test('a lost connection fails all of them, and the next ask tries anew', async () => {
+    broken = true;
+    const lost = await Promise.allSettled([fetchPart(all[0]), fetchPart(all[1])]);
+    expect(lost.map((r) => r.status)).toEqual(['rejected', 'rejected']);
+    broken = false;
+    expect([...new Uint8Array(await fetchPart(all[0]))]).toEqual([0, 1]);
+  });
+});
