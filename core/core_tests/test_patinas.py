@@ -203,6 +203,27 @@ class GroundSurfaces(unittest.TestCase):
         self.assertEqual(np.max(surface_share(scene, "ground", table.points, ["wall/stone"])), 0)
 
 
+    def test_where_none_of_them_lies_the_ground_keeps_its_own_material(self):
+        """In proofs and hand-overs as well: the base must not be taken from what is laid over it."""
+        bare = small_site()
+        nowhere = GroundLayer(key="gravel", material="gravel", rules=[HeightRule(gate=gate(900, 901, 902, 903))])
+        bare_maps = flatten(scene_of(bare), "ground", 64)
+        bare.ground = bare.ground.model_copy(update={"layers": [nowhere]})
+        np.testing.assert_array_equal(flatten(scene_of(bare), "ground", 64).colour, bare_maps.colour)
+
+    def test_flattened_colours_follow_the_shares(self):
+        scene = scene_of(self.site)
+        maps = flatten(scene, "ground", 128)
+        table = scene.table("ground", 128)
+        gravel = surface_share(scene, "ground", table.points, ["ground/gravel"])
+        base = surface_share(scene, "ground", table.points, ["ground/ground"])
+        colour = srgb_to_linear(maps.colour.reshape(-1, 3)[table.index].astype(np.float32) / 255)
+        kit = BuiltinKit(CACHE)
+        for share, material in ((gravel, "gravel"), (base, self.site.ground.material)):
+            mean = channels(kit.material(material))[..., :3].mean(axis=(0, 1))
+            np.testing.assert_allclose(colour[share > 0.98].mean(axis=0), mean, rtol=0.25, atol=0.01)
+
+
 class Maps(unittest.TestCase):
     def test_flattened_normals_lean_as_the_relief_does_whatever_the_unwrap(self):
         """A crate's boards are unwrapped turned; the relief must be turned back along with them."""

@@ -1,6 +1,7 @@
 """The kit: assets, materials, and bringing in models from files."""
 
 import io
+from collections.abc import Callable
 from functools import lru_cache
 from typing import Any, Literal
 from uuid import UUID
@@ -128,16 +129,11 @@ def material_raw(request: HttpRequest, material_id: str, side: int = 512):
     return answer
 
 
-@router.get("/materials/{material_id}/{which}.webp", include_in_schema=False)
-def material_picture(request: HttpRequest, material_id: str, which: Literal["colour", "relief"], side: int = 0):
-    """`colour`: base colour with alpha; `relief`: normal x, normal y, roughness, height."""
-    if side and not 16 <= side <= 2048:
-        raise HttpError(422, "A side of 16 to 2048 texels can be asked for.")
-    if material_id.startswith("import-"):
-        import_row(request, material_id.rpartition(".")[0])
+def material_webp(of: Callable[[], Material], material_id: str, which: str, side: int = 0) -> bytes:
+    """A picture of a material as it is sent, made once. `side`: at most so many texels; 0 as many as there are."""
 
     def make() -> bytes:
-        m = _material(request, material_id)
+        m = of()
         if which == "colour":
             planes = m.colour if m.alpha is None else np.dstack([m.colour, m.alpha])
         else:
@@ -150,6 +146,18 @@ def material_picture(request: HttpRequest, material_id: str, which: Literal["col
         return out.getvalue()
 
     key = content_hash("picture", which, side, material_id, MATERIALS_REVISION, REVISION)
-    answer = HttpResponse(cache().get(key, make, on_disk=True), content_type="image/webp")
+    return cache().get(key, make, on_disk=True)
+
+
+@router.get("/materials/{material_id}/{which}.webp", include_in_schema=False)
+def material_picture(request: HttpRequest, material_id: str, which: Literal["colour", "relief"], side: int = 0):
+    """`colour`: base colour with alpha; `relief`: normal x, normal y, roughness, height."""
+    if side and not 16 <= side <= 2048:
+        raise HttpError(422, "A side of 16 to 2048 texels can be asked for.")
+    if material_id.startswith("import-"):
+        import_row(request, material_id.rpartition(".")[0])
+
+    data = material_webp(lambda: _material(request, material_id), material_id, which, side)
+    answer = HttpResponse(data, content_type="image/webp")
     answer["Cache-Control"] = FOREVER
     return answer

@@ -19,6 +19,8 @@ from ..plan import Finish, PatinaPlan
 from ..scene.scene import Scene
 from .cover import owner_cover_key, owner_covers, stack
 
+REVISION = 2
+"""Raised whenever the formulas change, so that kept maps are made anew."""
 MACRO = 7.3
 """The base material is drifted in brightness by its own relief, enlarged this many times, to hide repeats."""
 
@@ -147,7 +149,8 @@ def flatten_values(
     """
     out = np.zeros((len(uv), 7), np.float32)
     for surface in scene.surfaces():
-        if surface.owner != owner:
+        # What is laid over the ground is among the covers.
+        if surface.owner != owner or surface.layer:
             continue
         on = np.flatnonzero(slots == surface.index)
         if len(on) == 0:
@@ -185,7 +188,7 @@ def flatten(scene: Scene, owner: str, resolution: int, cover_limit: int = 1024) 
     finishes = [plan.finish.model_dump() for _, plan in stack(scene, owner)]
     materials = [s.material for s in scene.surfaces() if s.owner == owner]
     covers = owner_cover_key(scene, owner, cover_limit)
-    key = content_hash("flat maps", covers, finishes, materials, MATERIALS_REVISION, resolution)
+    key = content_hash("flat maps", REVISION, covers, finishes, materials, MATERIALS_REVISION, resolution)
     return scene.cache.get(key, lambda: _flatten(scene, owner, resolution, cover_limit), on_disk=True)
 
 

@@ -1,6 +1,8 @@
 """Load the demo: its person and its sites, if they are not there yet."""
 
+import os
 import time
+from concurrent.futures import ThreadPoolExecutor
 
 from django.conf import settings
 from django.contrib.auth import get_user_model
@@ -12,11 +14,14 @@ from cenote_core.kit.ahead import make_kit
 from cenote_core.materials.seasons import half_month
 from cenote_core.patinas.cover import owner_covers
 from cenote_core.plan.site import item_adapter
-from cenote_core.scene.scene import VIEW_LIMIT
+from cenote_core.scene.scene import VIEW_LIMIT, Scene
 from demo import tarn_halt
+from kit.api import material_webp
 from sites.computing import scene_of
 from sites.models import Item, Member, Site
 
+PLATE_SIDES = (512, 1024)
+"""Texels along a picture's side as the plate asks for them without and with a graphics card; see MaterialStore."""
 PERSON, PASSWORD = "mira", "limestone"
 
 
@@ -70,3 +75,23 @@ def warm(site: Site, say) -> None:
     say(f"  surfaces of {site.name}: {time.monotonic() - started:.1f} s")
     for key, plan in scene.site.drifts.items():
         say(f"  {plan.name}: {len(populate(scene, key, plan)):,} placed")
+    started = time.monotonic()
+    with ThreadPoolExecutor(os.cpu_count()) as pool:
+        count = sum(pool.map(lambda picture: len(encoded(scene, *picture)) > 0, pictures_of(scene)))
+    say(f"  {count} pictures as they are sent: {time.monotonic() - started:.1f} s")
+
+
+def pictures_of(scene: Scene) -> list[tuple[str, str]]:
+    """Material and kind of every picture the plate shows: of surfaces colour and relief, of leaves the colour alone."""
+    surfaces = {surface.material for surface in scene.surfaces()}
+    mixes = {share.asset for plan in scene.site.drifts.values() for share in plan.assets}
+    scattered = {material for asset in mixes for material in scene.kit.asset(asset).materials.values()}
+    return sorted({(m, "colour") for m in surfaces | scattered} | {(m, "relief") for m in surfaces})
+
+
+def encoded(scene: Scene, material: str, which: str) -> bytes:
+    """The picture with as many texels as the plate asks for, with a graphics card and without."""
+    name = scene.seasonal(material)
+    made = scene.kit.material(name)
+    sides = {side if side < made.size else 0 for side in PLATE_SIDES}
+    return b"".join(material_webp(lambda: made, name, which, side) for side in sorted(sides))
