@@ -19,7 +19,11 @@ from bench_plate import ARGUMENTS, sign_in
 from playwright.sync_api import Page, sync_playwright
 from walk_inputs import save_bank, save_barn
 
-from cenote_core.plan import StationPlan
+from cenote_core.drifts.plots import unpacked
+from cenote_core.formats.packet import unpack
+from cenote_core.measures.path import path_distance
+from cenote_core.mesh.mesh import euler_matrix
+from cenote_core.plan import GroundPlan, StationPlan
 from cenote_core.proofs.camera import axes, field_of_view
 
 SAVED = "document.querySelector('[aria-label=Saving]').textContent.includes('saved')"
@@ -197,7 +201,7 @@ def set_barn(walk: Walk, inputs: Path) -> None:
 
 def lay_path(walk: Walk) -> None:
     walk.click("+ path or ditch")
-    walk.line((8.5, 0.35, 7.0), (4.5, 0.35, 5.6), (1.2, 0.4, 4.2), (-0.4, 0.45, 2.6))
+    walk.line((8.5, 0.35, 7.0), (4.5, 0.35, 5.6), (1.4, 0.4, 4.0), (-0.6, 0.45, 2.4), (-1.5, 0.5, 1.3))
     walk.click("Lay gravel on it")
     walk.saved()
     walk.look("3-path")
@@ -263,8 +267,8 @@ def air_and_moss(walk: Walk) -> None:
     walk.step("Air")
     walk.number("speed", 5)
     walk.number("time of the year", 8.7)
-    walk.number("stands in the", 238)
-    walk.number("height", 24)
+    walk.number("stands in the", 118)
+    walk.number("height", 31)
     walk.step("Patinas")
     walk.act("+ patina")
     page.get_by_role("button", name="+ patina").click()
@@ -288,6 +292,43 @@ def proof(walk: Walk, quality: str) -> None:
     (walk.folder / f"proof-{quality}.png").write_bytes(
         page.request.get(page.url.split("/sites/")[0] + str(address)).body()
     )
+
+
+def standing(page: Page, root: str, drift: dict[str, str]) -> np.ndarray:
+    """(N, 3) where a drift's things stand, as the plate gets them."""
+    arrays, info = unpack(page.request.get(root + drift["url"]).body())
+    parts = [np.zeros((0, 3))]
+    for entry in info["plots"]:
+        cell = entry["cell"]
+        address = root + re.sub(r"\?.*", f"/plots/{cell}?v={entry['v']}", drift["url"])
+        data = arrays[cell].tobytes() if cell in arrays else page.request.get(address).body()
+        parts.append(unpacked(data).position)
+    return np.concatenate(parts)
+
+
+def hold(page: Page) -> None:
+    """Hold the site against what was asked for, and say it."""
+    root, site = page.url.split("/sites/")
+    items = page.request.get(f"{root}/api/sites/{site}").json()["items"]
+    plans = {item["key"]: item["plan"] for item in items}
+    manifest = page.request.get(f"{root}/api/sites/{site}/scene").json()
+    found = {drift["key"]: standing(page, root, drift) for drift in manifest["drifts"]}
+    grown = np.concatenate([at for key, at in found.items() if plans[key]["tier"] != "litter"])
+    paths = GroundPlan.model_validate(plans["ground"]).paths()
+    print(
+        f"{sum(map(len, found.values()))} things; nearest growth to a path's floor {path_distance(grown, paths).min():.2f} m"
+    )
+    barn = next(plan for plan in plans.values() if plan["kind"] == "piece")
+    off = grown - np.array(barn["position"])
+    local = np.abs(off @ euler_matrix(barn["turn"])[:3, :3])[:, [0, 2]]
+    print(f"growth within the barn's walls: {int(((local < [2.6, 3.3]).all(axis=1)).sum())}")
+    for plan in plans.values():
+        if plan["kind"] == "placed":
+            off = np.linalg.norm(found[plan["target"]] - plan["position"], axis=1).min()
+            print(f"{plan['name']}: stands {off:.3f} m from where it was set down")
+        elif plan["kind"] == "touch" and plan["target"] in found:
+            near = [np.linalg.norm(found[plan["target"]] - p, axis=1) < 0.4 * plan["radius"] for p in plan["points"]]
+            print(f"{plan['name']}, {plan['action']}: {int(np.any(near, axis=0).sum())} stand in its middle")
 
 
 def main(base: str, thought: float = 2.0, folder: str = "") -> None:
@@ -314,7 +355,7 @@ def main(base: str, thought: float = 2.0, folder: str = "") -> None:
         air_and_moss(walk)
         proof(walk, "rough")
         print(f"{walk.acts} acts, {walk.clock:.0f} s with {thought:g} s of thought before each; pictures in {pictures}")
-        print(f"site {page.url.rsplit('/', 1)[-1]}")
+        hold(page)
         browser.close()
 
 

@@ -92,10 +92,17 @@ def barn() -> trimesh.Scene:
     for end in (-y, y - t):
         outline = [(-x, end, eaves), (x, end, eaves), (0, end, eaves + rise)]
         walls.append(trimesh.convex.convex_hull(np.array(outline + [(a, b + t, c) for a, b, c in outline])))
+    # Quoins stand a finger proud of the walls, long and short by turns.
     corner = [
-        _box((sx * x - 0.25 + 0.05 * sx, sy * y - 0.25 + 0.05 * sy, 0.45 * k + 0.01), (sx * x + 0.25 + 0.05 * sx, sy * y + 0.25 + 0.05 * sy, 0.45 * k + 0.43))
-        for sx in (-1, 1) for sy in (-1, 1) for k in range(-1, 5) if (k + (sx > 0) + (sy > 0)) % 2
-    ]  # fmt: skip
+        _box(
+            (min(sx * (x + 0.03), sx * (x - a)), min(sy * (y + 0.03), sy * (y - b)), 0.42 * k - 0.3),
+            (max(sx * (x + 0.03), sx * (x - a)), max(sy * (y + 0.03), sy * (y - b)), 0.42 * k + 0.1),
+        )
+        for sx in (-1, 1)
+        for sy in (-1, 1)
+        for k in range(6)
+        for a, b in [(0.62, 0.34) if k % 2 else (0.34, 0.62)]
+    ]
     timber = [
         _box((x - 0.12, -0.95, 2.08), (x + 0.04, 0.95, 2.3)),
         *[_box((x - 0.2, -0.74 + 0.247 * k, 0.0), (x - 0.15, -0.5 + 0.247 * k, 2.08)) for k in range(6)],

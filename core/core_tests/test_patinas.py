@@ -8,7 +8,7 @@ from scipy.ndimage import map_coordinates
 from cenote_core.kit.builtin import BuiltinKit
 from cenote_core.materials.material import srgb_to_linear
 from cenote_core.patinas.cover import cover, owner_cover_key, owner_covers, share_covered
-from cenote_core.patinas.flatten import MACRO, channels, flatten, flatten_values
+from cenote_core.patinas.flatten import MACRO, channels, flatten, flatten_ground, flatten_values
 from cenote_core.patinas.layers import shares, surface_share
 from cenote_core.plan import (
     Finish,
@@ -202,7 +202,6 @@ class GroundSurfaces(unittest.TestCase):
         self.assertEqual(surface_share(scene, "ground", table.points, everything), 1.0)
         self.assertEqual(np.max(surface_share(scene, "ground", table.points, ["wall/stone"])), 0)
 
-
     def test_where_none_of_them_lies_the_ground_keeps_its_own_material(self):
         """In proofs and hand-overs as well: the base must not be taken from what is laid over it."""
         bare = small_site()
@@ -222,6 +221,19 @@ class GroundSurfaces(unittest.TestCase):
         for share, material in ((gravel, "gravel"), (base, self.site.ground.material)):
             mean = channels(kit.material(material))[..., :3].mean(axis=(0, 1))
             np.testing.assert_allclose(colour[share > 0.98].mean(axis=0), mean, rtol=0.25, atol=0.01)
+
+    def test_a_part_of_the_ground_is_flattened_as_the_whole_is(self):
+        scene = scene_of(self.site)
+        whole = flatten(scene, "ground", 128)
+        as_part = flatten_ground(scene, (-6, -6), (6, 6), 128)
+        for name in ("colour", "roughness", "metalness", "normal"):
+            off = np.abs(getattr(whole, name).astype(int) - getattr(as_part, name))
+            # The same places by another way: a step of a byte, and texels on a sharp edge a little more.
+            self.assertLess(off.mean(), 0.2, name)
+            self.assertLess(np.quantile(off, 0.99), 4, name)
+        quarter = flatten_ground(scene, (0, -6), (6, 0), 64)
+        np.testing.assert_array_equal(quarter.colour, as_part.colour[:64, 64:])
+        np.testing.assert_array_equal(quarter.normal, as_part.normal[:64, 64:])
 
 
 class Maps(unittest.TestCase):

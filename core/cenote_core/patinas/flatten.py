@@ -16,7 +16,7 @@ from ..materials.material import Material, linear_to_srgb, srgb_to_linear, to_by
 from ..mesh.mesh import Mesh
 from ..mesh.texels import sample_map
 from ..plan import Finish, PatinaPlan
-from ..scene.scene import Scene
+from ..scene.scene import GROUND, Scene
 from .cover import owner_cover_key, owner_covers, stack
 
 REVISION = 2
@@ -192,6 +192,46 @@ def flatten(scene: Scene, owner: str, resolution: int, cover_limit: int = 1024) 
     return scene.cache.get(key, lambda: _flatten(scene, owner, resolution, cover_limit), on_disk=True)
 
 
+def flatten_ground(
+    scene: Scene, low: tuple[float, float], high: tuple[float, float], resolution: int, cover_limit: int = 1024
+) -> FlatMaps:
+    """Flattened maps of a rectangle of the ground, `resolution`² texels, u along x and v along z from `low` on.
+
+    A sheet of fifty metres in one set of maps is blurred before the eye; what lies there gets a set of its own.
+    """
+    plan = scene.site.ground
+    at = (np.arange(resolution) + 0.5) / resolution
+    maps = owner_covers(scene, GROUND, cover_limit)
+    values = np.empty((resolution, resolution, 7), np.float32)
+    x = low[0] + at * (high[0] - low[0])
+    for row in range(0, resolution, _ROWS):
+        z = low[1] + at[row : row + _ROWS] * (high[1] - low[1])
+        gx, gz = (g.ravel() for g in np.meshgrid(x, z))
+        sheet = np.column_stack([gx / plan.width + 0.5, gz / plan.depth + 0.5])
+        covers = [(patina, _resampled(maps[k], sheet)) for k, (_, patina) in enumerate(stack(scene, GROUND))]
+        uv = np.column_stack([gx, -gz]).astype(np.float32)
+        part = flatten_values(scene, GROUND, uv, uv, np.zeros(len(uv), np.int32), covers)
+        values[row : row + _ROWS] = part.reshape(-1, resolution, 7)
+    # The ground's coordinates in metres run against z.
+    values[..., 5] *= -1
+    return _as_bytes(values)
+
+
+_ROWS = 256
+
+
+def _as_bytes(values: np.ndarray) -> FlatMaps:
+    """(…, 7) as `flatten_values` gives them."""
+    normal = np.concatenate([values[..., 4:6], np.ones_like(values[..., :1])], axis=-1)
+    normal /= np.linalg.norm(normal, axis=-1, keepdims=True)
+    return FlatMaps(
+        to_bytes(linear_to_srgb(values[..., :3])),
+        to_bytes(values[..., 3]),
+        to_bytes(values[..., 6]),
+        to_bytes(normal * 0.5 + 0.5),
+    )
+
+
 def _flatten(scene: Scene, owner: str, resolution: int, cover_limit: int) -> FlatMaps:
     table = scene.table(owner, resolution)
     mesh = scene.mesh(owner)
@@ -203,14 +243,8 @@ def _flatten(scene: Scene, owner: str, resolution: int, cover_limit: int) -> Fla
     covers = [(plan, _resampled(maps[k], table.points.uv2)) for k, (_, plan) in enumerate(stack(scene, owner))]
     values = flatten_values(scene, owner, uv, base_uv, table.points.slots, covers)
     values[:, 4:6] = _turned(values[:, 4:6], _frame_turn(mesh)[table.face])
-    normal = np.column_stack([values[:, 4:6], np.ones(len(values), np.float32)])
-    normal /= np.linalg.norm(normal, axis=1, keepdims=True)
-    return FlatMaps(
-        table.spread(to_bytes(linear_to_srgb(values[:, :3]))),
-        table.spread(to_bytes(values[:, 3])),
-        table.spread(to_bytes(values[:, 6])),
-        table.spread(to_bytes(normal * 0.5 + 0.5)),
-    )
+    found = _as_bytes(values)
+    return FlatMaps(*(table.spread(m) for m in (found.colour, found.roughness, found.metalness, found.normal)))
 
 
 def _gradient(mesh: Mesh, uv: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

@@ -10,8 +10,10 @@ import numpy as np
 from ..decals.project import decal_mesh, stacked
 from ..materials.material import linear_to_srgb, srgb_to_linear, to_bytes
 from ..mesh.mesh import Mesh
-from ..patinas.flatten import flatten
-from ..scene.scene import Scene
+from ..patinas.flatten import FlatMaps, flatten, flatten_ground
+from ..plan import GroundPlan, StationPlan
+from ..scene.scene import GROUND, Scene
+from .camera import axes
 
 
 @dataclass(frozen=True)
@@ -21,6 +23,7 @@ class Detail:
     samples: int
     bounces: int
     ground_side: int
+    """Texels along a side of the ground's maps: of the whole sheet, and of what lies before the camera."""
     piece_side: int
     lod_scale: float
     guides: int
@@ -28,7 +31,7 @@ class Detail:
     """Is light traced at half size and lifted by the guides?"""
 
 
-ROUGH = Detail(samples=1, bounces=3, ground_side=2048, piece_side=1024, lod_scale=0.25, guides=2, half_light=True)
+ROUGH = Detail(samples=1, bounces=3, ground_side=1024, piece_side=1024, lod_scale=0.25, guides=2, half_light=True)
 GOOD = Detail(samples=32, bounces=5, ground_side=2048, piece_side=1024, lod_scale=0.9, guides=8, half_light=False)
 
 
@@ -71,18 +74,64 @@ def _solid_bsdf(
     return {"type": "twosided", "inner": {"type": "normalmap", "normalmap": bitmap(mi, normal, True), "inner": inner}}
 
 
-def owner_meshes(mi: Any, scene: Scene, detail: Detail) -> dict[str, Any]:
+def _flattened(mi: Any, name: str, mesh: Mesh, uv: np.ndarray, maps: FlatMaps) -> Any:
+    return mi_mesh(mi, name, mesh, uv, _solid_bsdf(mi, maps.colour, maps.roughness, maps.metalness, maps.normal))
+
+
+def owner_meshes(mi: Any, scene: Scene, station: StationPlan, detail: Detail) -> dict[str, Any]:
     """The ground and every piece, flattened."""
-    out = {}
-    for owner in scene.owners():
-        limit = detail.ground_side if owner == "ground" else detail.piece_side
-        side = limit if owner == "ground" else min(limit, scene.resolution(owner, 4096) * 2)
-        maps = flatten(scene, owner, side)
+    out = ground_meshes(mi, scene, station, detail)
+    for owner in scene.owners()[1:]:
         mesh = scene.mesh(owner)
         assert mesh.uv2 is not None
-        bsdf = _solid_bsdf(mi, maps.colour, maps.roughness, maps.metalness, maps.normal)
-        out[f"owner_{owner}"] = mi_mesh(mi, owner, mesh, mesh.uv2, bsdf)
+        maps = flatten(scene, owner, min(detail.piece_side, scene.resolution(owner, 4096) * 2))
+        out[f"owner_{owner}"] = _flattened(mi, owner, mesh, mesh.uv2, maps)
     return out
+
+
+def before_camera(ground: GroundPlan, station: StationPlan) -> tuple[np.ndarray, np.ndarray]:
+    """Least and greatest x and z, metres, of the ground that is seen from near; all of it where it is small."""
+    half = np.array([ground.width, ground.depth]) / 2
+    eye, _, _, forward = axes(station)
+    ahead = forward[[0, 2]] / max(float(np.hypot(forward[0], forward[2])), 1e-6)
+    middle = np.clip(eye[[0, 2]] + ahead * 0.42 * NEAR, -half + NEAR / 2, np.maximum(half - NEAR / 2, -half + NEAR / 2))
+    return np.maximum(middle - NEAR / 2, -half), np.minimum(middle + NEAR / 2, half)
+
+
+NEAR = 12.0
+"""Metres along a side of the ground that has maps of its own, before the camera."""
+
+
+def ground_meshes(mi: Any, scene: Scene, station: StationPlan, detail: Detail) -> dict[str, Any]:
+    """The ground in two parts: what lies before the camera, and the rest."""
+    mesh = scene.mesh(GROUND)
+    assert mesh.uv2 is not None
+    low, high = before_camera(scene.site.ground, station)
+    middles = mesh.positions[mesh.faces].mean(axis=1)[:, [0, 2]]
+    near = ((middles >= low) & (middles <= high)).all(axis=1)
+    out = {}
+    if near.any():
+        # Faces at the rim reach a little farther than their middles.
+        corners = mesh.positions[mesh.faces[near]].reshape(-1, 3)[:, [0, 2]]
+        low, high = corners.min(axis=0), corners.max(axis=0)
+        maps = flatten_ground(scene, (low[0], low[1]), (high[0], high[1]), detail.ground_side)
+        part = _faces_of(mesh, near)
+        out["owner_near"] = _flattened(mi, "near", part, (part.positions[:, [0, 2]] - low) / (high - low), maps)
+    if not near.all():
+        part = _faces_of(mesh, ~near)
+        assert part.uv2 is not None
+        out["owner_ground"] = _flattened(mi, GROUND, part, part.uv2, flatten(scene, GROUND, detail.ground_side))
+    return out
+
+
+def _faces_of(mesh: Mesh, which: np.ndarray) -> Mesh:
+    """Some of the faces, with the vertices they need."""
+    used, faces = np.unique(mesh.faces[which], return_inverse=True)
+    uv2 = None if mesh.uv2 is None else mesh.uv2[used]
+    faces = faces.reshape(-1, 3).astype(np.int32)
+    return Mesh(
+        mesh.positions[used], faces, mesh.normals[used], mesh.uv[used], mesh.slots[which], mesh.slot_names, uv2=uv2
+    )
 
 
 def decal_meshes(mi: Any, scene: Scene) -> dict[str, Any]:
