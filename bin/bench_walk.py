@@ -23,6 +23,7 @@ from cenote_core.drifts.plots import unpacked
 from cenote_core.formats.packet import unpack
 from cenote_core.measures.path import path_distance
 from cenote_core.mesh.mesh import euler_matrix
+from cenote_core.mesh.nearest import triangle_tree
 from cenote_core.plan import GroundPlan, StationPlan
 from cenote_core.proofs.camera import axes, field_of_view
 
@@ -201,7 +202,7 @@ def set_barn(walk: Walk, inputs: Path) -> None:
 
 def lay_path(walk: Walk) -> None:
     walk.click("+ path or ditch")
-    walk.line((8.5, 0.35, 7.0), (4.5, 0.35, 5.6), (1.4, 0.4, 4.0), (-0.6, 0.45, 2.4), (-1.5, 0.5, 1.3))
+    walk.line((4.9, 0.3, 7.0), (4.2, 0.3, 5.5), (1.4, 0.4, 4.0), (-0.6, 0.45, 2.4), (-1.5, 0.5, 1.3))
     walk.click("Lay gravel on it")
     walk.saved()
     walk.look("3-path")
@@ -230,12 +231,12 @@ def by_hand(walk: Walk) -> None:
     walk.item("bracken")
     walk.act("paint")
     page.keyboard.press("p")
-    walk.stroke("paint bracken at the barn's corner", (-5.4, 0.6, 1.6), (-4.6, 0.5, 2.6))
+    walk.stroke("paint bracken at the barn's corner", (1.8, 0.5, -1.6), (2.8, 0.5, -0.8))
     page.keyboard.press("Escape")
     walk.item("flowers by the path")
     walk.act("one by one")
     page.keyboard.press("o")
-    for x, z in ((2.2, 6.4), (3.1, 6.9), (0.4, 5.2)):
+    for x, z in ((1.4, 6.8), (2.8, 7.4), (-0.6, 5.8)):
         (at,) = walk.on_plate((x, 0.4, z))
         page.mouse.move(*at)
         page.mouse.click(*at)
@@ -318,13 +319,15 @@ def hold(page: Page) -> None:
     print(
         f"{sum(map(len, found.values()))} things; nearest growth to a path's floor {path_distance(grown, paths).min():.2f} m"
     )
-    barn = next(plan for plan in plans.values() if plan["kind"] == "piece")
-    off = grown - np.array(barn["position"])
-    local = np.abs(off @ euler_matrix(barn["turn"])[:3, :3])[:, [0, 2]]
-    print(f"growth within the barn's walls: {int(((local < [2.6, 3.3]).all(axis=1)).sum())}")
+    barn = next(owner for owner in manifest["owners"] if owner["owner"] != "ground")
+    plan = plans[barn["owner"]]
+    arrays, _ = unpack(page.request.get(root + barn["mesh"]).body())
+    foot = np.array(plan["position"]) + [0, barn["lift"], 0]
+    walls = triangle_tree(arrays["position"], arrays["index"].reshape(-1, 3))
+    print(f"nearest growth to the barn {walls.distance((grown - foot) @ euler_matrix(plan['turn'])).min():.3f} m")
     for plan in plans.values():
         if plan["kind"] == "placed":
-            off = np.linalg.norm(found[plan["target"]] - plan["position"], axis=1).min()
+            off = np.linalg.norm(found[plan["target"]] - plan["things"][0]["point"], axis=1).min()
             print(f"{plan['name']}: stands {off:.3f} m from where it was set down")
         elif plan["kind"] == "touch" and plan["target"] in found:
             near = [np.linalg.norm(found[plan["target"]] - p, axis=1) < 0.4 * plan["radius"] for p in plan["points"]]

@@ -248,7 +248,7 @@ def _drifts() -> list[tuple[str, Any]]:
             SlopeRule(gate=gate(0, 0, 30, 42)),
             NearRule(gate=gate(0, 0, 5, 9), strength=0.8),
         ],
-        variety=Variety(size_min=0.6, size_max=1.2, lean=9, follow=0.2, tint=0.25),
+        variety=Variety(size_min=0.75, size_max=1.2, lean=9, follow=0.2, tint=0.25),
     )
     leaves = DriftPlan(
         name="fallen leaves",

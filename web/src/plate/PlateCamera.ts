@@ -10,6 +10,9 @@ function drawsInSoftware(): boolean {
   return /swiftshader|llvmpipe|software/i.test(name);
 }
 
+/** The eye stays so far above the ground while it is moved by hand, metres. */
+const LOWEST = 0.25;
+
 /** The eye: where it is, its lens, and how it is moved. */
 export abstract class PlateCamera {
   readonly renderer: THREE.WebGLRenderer;
@@ -34,6 +37,8 @@ export abstract class PlateCamera {
     this.controls.enableDamping = false;
     this.controls.addEventListener('change', () => {
       this.turning = true;
+      const floor = this.groundHeight(this.camera.position.x, this.camera.position.z);
+      if (floor !== null) this.camera.position.y = Math.max(this.camera.position.y, floor + LOWEST);
       this.moved();
     });
     this.controls.addEventListener('end', () => {
@@ -43,6 +48,9 @@ export abstract class PlateCamera {
       this.came();
     });
   }
+
+  /** Height of the ground under a place, if there is ground. */
+  abstract groundHeight(x: number, z: number): number | null;
 
   /** The eye is being moved by hand just now. */
   protected turning = false;

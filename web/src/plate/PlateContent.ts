@@ -13,7 +13,7 @@ import { setWind } from './windShader';
 const HAZE = 0.012;
 
 /** What is drawn: fetches what changed since the last manifest, and takes previews. */
-export class PlateContent extends PlateDrifts {
+export abstract class PlateContent extends PlateDrifts {
   async setLight(url: string, light: PlanOf<'light'>) {
     const exposure = 2 ** (light.exposure ?? 0);
     // Three's exponential-squared fog stands in for the proof's exponential haze at the distances of a site.

@@ -18,7 +18,7 @@ const TALL = 30;
 const BEHIND = 10_000;
 
 /** What stands of the drifts: their plots, the nearest fetched first, and the assets they are made of. */
-export class PlateDrifts extends PlateView {
+export abstract class PlateDrifts extends PlateView {
   setAssets(list: Asset[]) {
     for (const asset of list) this.assetList.set(asset.id, asset);
   }

@@ -42,7 +42,7 @@ const COARSE = 0.02;
 const FOLLOWING = 0.05;
 
 /** Camera and drawing: one frame when something has changed, within what the machine can do. */
-export class PlateView extends PlateCamera {
+export abstract class PlateView extends PlateCamera {
   readonly tools = new THREE.Group();
   onFrame: (counts: Counts) => void = () => undefined;
 
