@@ -9,7 +9,8 @@ export function ConflictBar() {
   const { conflict, settle, trouble, notice, clearTrouble } = useSite(useShallow((s) => ({ conflict: s.conflict, settle: s.settle, trouble: s.trouble, notice: s.notice, clearTrouble: s.clearTrouble })));
   useEffect(() => {
     if (!notice) return;
-    const timer = window.setTimeout(clearTrouble, 4000);
+    // A busy page may let time run out for a note that has just been followed by another.
+    const timer = window.setTimeout(() => useSite.getState().notice === notice && clearTrouble(), 4000);
     return () => window.clearTimeout(timer);
   }, [notice, clearTrouble]);
   if (!conflict && !trouble && !notice) return null;

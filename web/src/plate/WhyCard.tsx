@@ -9,19 +9,21 @@ export function WhyCard() {
   const why = useBench((s) => s.why);
   const selected = useSite((s) => s.selected);
   if (!why) return null;
+  // Every line for the drift in hand and for what stands; for the others what stopped them says enough.
+  const full = why.verdicts.filter((v) => v.stands || v.drift === selected).sort((a, b) => Number(b.drift === selected) - Number(a.drift === selected));
+  const others = why.verdicts.filter((v) => !full.includes(v));
   const shown = (what: string, value: number | null) => (value === null ? '' : number(value, measures[what as Measure]?.unit ?? ''));
   return (
     <Box role="tooltip" aria-label="Why here" sx={{ position: 'absolute', left: why.x > 400 ? why.x - 350 : why.x + 18, top: 48, width: 332, maxHeight: 'calc(100% - 60px)', overflow: 'hidden', pointerEvents: 'none', bgcolor: ink.panel, border: `1px solid ${ink.ink}`, p: 1, zIndex: 4 }}>
       {why.verdicts.length === 0 && <Typography sx={{ fontSize: 12 }}>There is no drift on this site yet.</Typography>}
-      {[...why.verdicts].sort((a, b) => Number(b.drift === selected) - Number(a.drift === selected)).map((v) => (
+      {full.map((v) => (
         <Box key={v.drift} sx={{ mb: 0.75 }}>
           <Box sx={{ display: 'flex', alignItems: 'baseline', gap: 0.75 }}>
-            <Box sx={{ width: 8, height: 8, flexShrink: 0, bgcolor: v.stands ? ink.water : 'transparent', border: `1px solid ${v.stands ? ink.water : ink.soft}` }} />
+            <Sign stands={v.stands} />
             <Typography sx={{ fontFamily: serif, fontSize: 13.5 }}>{v.name}</Typography>
           </Box>
           <Typography sx={{ fontSize: 11.5, color: v.stands ? 'inherit' : 'warning.main' }}>{v.summary}</Typography>
-          {/* Every line for the drift in hand and for what stands; for the others what stopped them says enough. */}
-          {(v.stands || v.drift === selected ? v.lines : []).map((line, k) => (
+          {v.lines.map((line, k) => (
             <Box key={k} sx={{ display: 'grid', gridTemplateColumns: '76px 54px 1fr', columnGap: 0.5, fontSize: 11, fontFamily: mono, color: line.allows <= 0.001 ? ink.brick : ink.soft }}>
               <span>{line.what}</span>
               <span>{shown(line.what, line.value)}</span>
@@ -30,6 +32,15 @@ export function WhyCard() {
           ))}
         </Box>
       ))}
+      {others.map((v) => (
+        <Typography key={v.drift} sx={{ fontSize: 11, lineHeight: 1.4, color: 'warning.main' }}>
+          <Sign stands={v.stands} /> <span style={{ fontFamily: serif, fontSize: 12.5, color: ink.ink }}>{v.name}.</span> {v.summary}
+        </Typography>
+      ))}
     </Box>
   );
 }
+
+const Sign = ({ stands }: { stands: boolean }) => (
+  <Box component="span" sx={{ display: 'inline-block', width: 8, height: 8, flexShrink: 0, bgcolor: stands ? ink.water : 'transparent', border: `1px solid ${stands ? ink.water : ink.soft}` }} />
+);
