@@ -373,6 +373,9 @@ class GroundAndAir(BrowserTest):
         self.page.get_by_role("button", name="All keys").click()
         expect(self.page.get_by_role("dialog")).to_contain_text("undo")
         self.page.keyboard.press("Escape")
+        # A key that has nothing to work on says so.
+        self.page.keyboard.press("p")
+        expect(self.page.get_by_text("Choose a drift or a patina in the course first")).to_be_visible()
         wide = self.page.locator("canvas[aria-label='Picture of the site']").bounding_box()["width"]
         self.page.get_by_role("button", name="Fold the sheet").click()
         self.page.wait_for_timeout(500)

@@ -36,6 +36,8 @@ export function useKeys() {
       else if (key === 'l' && plan?.kind === 'drift' && site.selected) startLine(site.selected);
       else if (key === 'q' && plan?.kind === 'drift') bench.set({ ...atRest, picked: bench.picked, tool: 'lasso' });
       else if (key === 'm' && plan?.kind === 'drift') bench.set({ ...atRest, picked: bench.picked, tool: 'pick' });
+      else if ('pt'.includes(key)) site.say('Choose a drift or a patina in the course first: the brush goes to it.');
+      else if ('olqm'.includes(key)) site.say('Choose a drift in the course first: this key works on it.');
       else if (key === 'escape') bench.set(atRest);
       else if (key === '[') bench.set({ brush: { ...bench.brush, radius: Math.max(0.05, bench.brush.radius / 1.25) } });
       else if (key === ']') bench.set({ brush: { ...bench.brush, radius: Math.min(50, bench.brush.radius * 1.25) } });
