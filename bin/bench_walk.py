@@ -149,6 +149,21 @@ class Walk:
         self.page.get_by_role("menuitem", name=re.compile(f"^{measure}")).first.click()
         self.saved()
 
+    def rules(self) -> list[str]:
+        """Measures of the rules in the sheet."""
+        found = self.page.locator("[data-rule]")
+        found.first.wait_for()
+        return [str(found.nth(k).get_attribute("data-rule")) for k in range(found.count())]
+
+    def nudge(self, measure: str) -> None:
+        """Shift where a rule is full from, or full to where it begins with all."""
+        for word in ("full from", "full to"):
+            field = self.page.get_by_label(f"{measure} {word}, typed", exact=True).first
+            value = float(field.input_value())
+            if value > 0:
+                self.typed(f"{measure} {word}", round(value * 1.08 if word == "full from" else value * 0.93, 3))
+                return
+
     def typed(self, name: str, value: float) -> None:
         self.act(f"{name}: {value}")
         field = self.page.get_by_label(f"{name}, typed", exact=True).first
@@ -254,16 +269,12 @@ def by_hand(walk: Walk) -> None:
 
 
 def change_rules(walk: Walk) -> None:
-    """Every rule of what was worked on by hand."""
-    walk.item("bracken")
-    walk.number("density", 1.8)
-    walk.typed("slope full to", 38)
-    walk.typed("noise full from", 0.62)
-    walk.item("flowers by the path")
-    walk.number("density", 2.8)
-    walk.typed("path full from", 0.4)
-    walk.item("tall grass behind")
-    walk.number("least spacing", 0.18)
+    """Every rule of what was worked on by hand, and how dense it stands."""
+    for name, density in (("bracken", 1.8), ("flowers by the path", 2.8), ("tall grass behind", 15)):
+        walk.item(name)
+        walk.number("density", density)
+        for measure in walk.rules():
+            walk.nudge(measure)
 
 
 def air_and_moss(walk: Walk) -> None:
