@@ -8,6 +8,7 @@ from pathlib import Path
 import numpy as np
 
 from cenote_core.cache import Cache
+from cenote_core.drifts.instances import Instances
 from cenote_core.kit.builtin import BuiltinKit
 from cenote_core.mesh.mesh import Mesh, make_mesh
 from cenote_core.plan import AssetShare, DriftPlan, Gate, GroundPlan, PiecePlan
@@ -63,3 +64,19 @@ def least_distance(points: np.ndarray) -> float:
     from scipy.spatial import cKDTree
 
     return float(cKDTree(points.astype(np.float64)).query(points.astype(np.float64), k=2)[0][:, 1].min())
+
+
+def scattered(count: int, size: float, seed: int = 1) -> Instances:
+    """Anything anywhere, turned all ways, half of it mirrored."""
+    draw = np.random.default_rng(seed)
+    turns = draw.normal(size=(count, 4))
+    return Instances(
+        ((draw.random((count, 3)) - 0.5) * [size, 6, size]).astype(np.float32),
+        (turns / np.linalg.norm(turns, axis=1, keepdims=True)).astype(np.float32),
+        (0.2 + 3 * draw.random(count)).astype(np.float32),
+        (0.4 + draw.random((count, 3))).astype(np.float32),
+        draw.integers(0, 32, count).astype(np.int32),
+        draw.integers(0, 2**64, count, dtype=np.uint64),
+        count,
+        draw.random(count) < 0.5,
+    )

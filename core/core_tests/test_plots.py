@@ -22,23 +22,7 @@ from cenote_core.drifts.populate import populate
 from cenote_core.drifts.sampling import full_density
 from cenote_core.proofs.vegetation import rotated
 
-from .helpers import drift, scene_of, small_site
-
-
-def scattered(count: int, size: float, seed: int = 1) -> Instances:
-    """Anything anywhere, turned all ways."""
-    draw = np.random.default_rng(seed)
-    turns = draw.normal(size=(count, 4))
-    return Instances(
-        ((draw.random((count, 3)) - 0.5) * [size, 6, size]).astype(np.float32),
-        (turns / np.linalg.norm(turns, axis=1, keepdims=True)).astype(np.float32),
-        (0.2 + 3 * draw.random(count)).astype(np.float32),
-        (0.4 + draw.random((count, 3))).astype(np.float32),
-        draw.integers(0, 32, count).astype(np.int32),
-        draw.integers(0, 2**64, count, dtype=np.uint64),
-        count,
-        draw.random(count) < 0.5,
-    )
+from .helpers import drift, scattered, scene_of, small_site
 
 
 def planted(plan):

@@ -12,10 +12,10 @@ import tempfile
 from pathlib import Path
 
 import numpy as np
+from core_tests.helpers import scattered
 from django.conf import settings
 from django.test import SimpleTestCase
 
-from cenote_core.drifts.instances import Instances
 from cenote_core.drifts.plots import packed
 from cenote_core.formats.packet import pack
 from cenote_core.ground.terrain import ground_mesh, sheet
@@ -25,28 +25,13 @@ from cenote_core.rules import gate_response
 from sites.derived import mesh_packet
 
 WEB = Path(settings.ROOT) / "web"
+SCATTERED = scattered(400, 40.0, 8)
 FILES = sorted(WEB.glob("src/tests/*.test.ts"))
-
-
-def instances(count: int) -> Instances:
-    """Anything anywhere, turned all ways, some mirrored."""
-    draw = np.random.default_rng(8)
-    turns = draw.normal(size=(count, 4))
-    return Instances(
-        ((draw.random((count, 3)) - 0.5) * [40, 6, 40]).astype(np.float32),
-        (turns / np.linalg.norm(turns, axis=1, keepdims=True)).astype(np.float32),
-        (0.2 + 3 * draw.random(count)).astype(np.float32),
-        (0.4 + draw.random((count, 3))).astype(np.float32),
-        draw.integers(0, 32, count).astype(np.int32),
-        draw.integers(0, 2**64, count, dtype=np.uint64),
-        count,
-        draw.random(count) < 0.5,
-    )
 
 
 def plot_figures() -> dict:
     """What a point of an asset has become in each instance, by the core's own placing."""
-    found = instances(400)
+    found = SCATTERED
     point = np.array([[0.3, 1.1, -0.4]])
     placed = rotated(found.rotation, point, found.mirrored)[:, 0] * found.scale[:, None] + found.position
     return {
@@ -80,7 +65,7 @@ def ground_figures(folder: Path) -> dict:
 
 
 def write_figures(folder: Path) -> None:
-    (folder / "plot.bin").write_bytes(packed(instances(400)))
+    (folder / "plot.bin").write_bytes(packed(SCATTERED))
     types = {"f": np.float32, "i": np.int32, "u": np.uint32, "s": np.uint16, "b": np.uint8}
     arrays = {name: np.arange(6).reshape(2, 3).astype(kind) for name, kind in types.items()}
     (folder / "packet.bin").write_bytes(pack(arrays, {"word": "Ä ₂", "list": [1, 2]}))
