@@ -2,6 +2,7 @@
 
 import tempfile
 import unittest
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -12,8 +13,10 @@ from cenote_core.kit.builtin import BuiltinKit
 from cenote_core.kit.catalogue import CATALOGUE as ASSETS
 from cenote_core.light.sky import make_sky, sun_direction
 from cenote_core.materials.catalogue import CATALOGUE as MATERIALS
+from cenote_core.mesh import engine
 from cenote_core.mesh.unwrap import unwrap
-from cenote_core.plan import LightPlan, StationPlan
+from cenote_core.plan import GroundPlan, LightPlan, StationPlan
+from cenote_core.proofs.assemble import NEAR, ROUGH, before_camera, ground_meshes
 from cenote_core.proofs.camera import field_of_view, in_view
 from cenote_core.proofs.render import ProofSettings, render_proof
 from cenote_core.proofs.tone import neutral, to_screen
@@ -64,6 +67,50 @@ class Proof(unittest.TestCase):
         site.put("s", StationPlan(name="s"))
         with tempfile.TemporaryDirectory() as name, self.assertRaises(Stop):
             render_proof(scene_of(site), ProofSettings(station="s", width=64, height=64), Path(name), report)
+
+
+class GroundBeforeTheCamera(unittest.TestCase):
+    def test_it_lies_within_the_sheet_and_holds_what_the_camera_stands_before(self):
+        ground = GroundPlan(width=50, depth=40)
+        draw = np.random.default_rng(2)
+        for _ in range(60):
+            eye, target = draw.uniform((-25, 1, -20), (25, 3, 20), (2, 3))
+            station = StationPlan(name="s", position=tuple(eye), target=tuple(target))
+            low, high = before_camera(ground, station)
+            np.testing.assert_allclose(high - low, NEAR)
+            self.assertTrue((low >= [-25, -20]).all() and (high <= [25, 20]).all())
+            ahead = (target - eye)[[0, 2]]
+            seen = eye[[0, 2]] + 4 * ahead / np.linalg.norm(ahead)
+            if (np.abs(seen) < [25, 20]).all():
+                self.assertTrue(((seen >= low) & (seen <= high)).all(), (eye, target))
+
+    def test_a_small_sheet_is_all_of_it(self):
+        station = StationPlan(name="s", position=(0, 2, 6), target=(0, 0, 0))
+        low, high = before_camera(GroundPlan(width=8, depth=11), station)
+        np.testing.assert_array_equal([low, high], [[-4, -5.5], [4, 5.5]])
+
+    def test_looking_straight_down_there_is_ground_too(self):
+        station = StationPlan(name="s", position=(3, 9, 2), target=(3, 0, 2))
+        low, high = before_camera(GroundPlan(width=50, depth=40), station)
+        np.testing.assert_allclose((low + high) / 2, [3, 2], atol=NEAR)
+
+    def test_both_parts_together_are_the_ground(self):
+        site = small_site(width=30, depth=24)
+        station = StationPlan(name="s", position=(0, 2, 10), target=(0, 0, 0))
+        scene = scene_of(site)
+        detail = replace(ROUGH, ground_side=64)
+
+        def parts(mi):
+            made = ground_meshes(mi, scene, station, detail)
+            uv = {k: np.array(mi.traverse(m)["vertex_texcoords"]) for k, m in made.items()}
+            return {k: m.face_count() for k, m in made.items()}, uv
+
+        counts, uv = engine.run(parts)
+        self.assertEqual(set(counts), {"owner_near", "owner_ground"})
+        self.assertEqual(sum(counts.values()), scene.mesh("ground").triangle_count)
+        self.assertAlmostEqual(counts["owner_near"] / sum(counts.values()), NEAR**2 / (30 * 24), delta=0.02)
+        for found in uv.values():
+            self.assertTrue(((found > -1e-6) & (found < 1 + 1e-6)).all())
 
 
 class Light(unittest.TestCase):

@@ -156,7 +156,6 @@ def material_picture(request: HttpRequest, material_id: str, which: Literal["col
         raise HttpError(422, "A side of 16 to 2048 texels can be asked for.")
     if material_id.startswith("import-"):
         import_row(request, material_id.rpartition(".")[0])
-
     data = material_webp(lambda: _material(request, material_id), material_id, which, side)
     answer = HttpResponse(data, content_type="image/webp")
     answer["Cache-Control"] = FOREVER

@@ -42,7 +42,7 @@ def openness(mesh: Mesh, at: np.ndarray | None = None, filled: float = FILLED, c
     """
     points = np.asarray(mesh.positions if at is None else at, np.float64)
     corners = mesh.positions[mesh.faces].astype(np.float64)
-    areas = 0.5 * np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
+    areas = mesh.face_areas()
     low, high = mesh.bounds()
     cell = float((high - low).max()) / cells
     if cell <= 0 or areas.sum() <= 0:

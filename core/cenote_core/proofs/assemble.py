@@ -94,7 +94,8 @@ def before_camera(ground: GroundPlan, station: StationPlan) -> tuple[np.ndarray,
     half = np.array([ground.width, ground.depth]) / 2
     eye, _, _, forward = axes(station)
     ahead = forward[[0, 2]] / max(float(np.hypot(forward[0], forward[2])), 1e-6)
-    middle = np.clip(eye[[0, 2]] + ahead * 0.42 * NEAR, -half + NEAR / 2, np.maximum(half - NEAR / 2, -half + NEAR / 2))
+    room = np.maximum(half - NEAR / 2, 0.0)
+    middle = np.clip(eye[[0, 2]] + ahead * 0.42 * NEAR, -room, room)
     return np.maximum(middle - NEAR / 2, -half), np.minimum(middle + NEAR / 2, half)
 
 
