@@ -4,62 +4,140 @@ import unittest
 
 import numpy as np
 
-from cenote_core.drifts.darts import CHUNKS, SCATTER, Hand, Lying, Target, places_of, turns
+from cenote_core.drifts.darts import CHUNKS, SCATTER, Hand, Target, throw_darts
 from cenote_core.drifts.sampling import spaced_points
-from cenote_core.drifts.torus import Torus, too_near
+from cenote_core.drifts.settling import Lying, places_of, settle, turns
+from cenote_core.drifts.torus import LANES, Torus, gather, nearest, nearest_of
 
-from .helpers import sheet
+from .helpers import least_distance, sheet
 
 
-def asked(grid: Torus, place, radius: float) -> int:
-    return too_near(*place, grid.position, grid.inverse, grid.bits, grid.heads, grid.following, radius * radius)
+def box_of(points) -> np.ndarray:
+    return np.stack([points.min(axis=0), points.max(axis=0)]).astype(float)
+
+
+def distances(points, place) -> np.ndarray:
+    return np.linalg.norm(points.astype(float) - place.astype(float), axis=1)
+
+
+def asked(grid: Torus, place, radius: float, reach: float) -> float:
+    """Distance of the nearest, at most the reach; −1 if one is nearer than the radius."""
+    squares = np.float32(radius**2), np.float32(reach**2)
+    found = nearest(*place, grid.position, grid.starts, grid.inverse, grid.bits, *squares)
+    return float(found) if found < 0 else float(np.sqrt(found))
 
 
 class Near(unittest.TestCase):
     def clouds(self):
         rng = np.random.default_rng(4)
-        for low, high, radius in ((-3, 3, 0.2), (-60, -40, 0.9), (0, 1, 0.02), (-200, 200, 7.0)):
-            yield rng.uniform(low, high, (900, 3)).astype(np.float32), rng.uniform(low, high, (700, 3)), radius
+        for low, high, reach in ((-3, 3, 0.2), (-60, -40, 0.9), (0, 1, 0.02), (-200, 200, 7.0)):
+            points, places = rng.uniform(low, high, (900, 3)), rng.uniform(low, high, (500, 3))
+            yield points.astype(np.float32), places.astype(np.float32), reach
 
-    def test_finds_a_point_too_near_exactly_when_there_is_one(self):
-        for points, places, radius in self.clouds():
-            bounds = np.stack([points.min(axis=0), points.max(axis=0)]).astype(float)
-            grid = Torus(points, 10, radius, bounds)
-            for place in places:
-                apart = np.linalg.norm(grid.position[: len(points)].astype(float) - place, axis=1)
-                found = asked(grid, place, radius)
-                self.assertEqual(found >= 0, bool((apart < radius).any()))
-                if found >= 0:
-                    self.assertLess(apart[found], radius)
+    def check(self, grid, points, places, radius, reach):
+        for place in places:
+            true = distances(points, place).min()
+            found = asked(grid, place, radius, reach)
+            if true < radius:
+                self.assertEqual(found, -1.0)
+            else:
+                self.assertAlmostEqual(found, min(true, reach), delta=1e-5 * max(1.0, reach))
+
+    def test_finds_the_nearest_within_reach(self):
+        for points, places, reach in self.clouds():
+            self.check(Torus(points, reach, box_of(points)), points, places, reach / 2, reach)
 
     def test_still_does_where_the_torus_is_far_too_small(self):
         # Told of a tiny box, the grid has few cells, and points of many of its turns share each of them.
-        points, places, radius = next(iter(self.clouds()))
-        grid = Torus(points, 10, radius, np.zeros((2, 3)))
+        points, places, reach = next(iter(self.clouds()))
+        grid = Torus(points, reach, np.zeros((2, 3)))
         self.assertLessEqual(len(grid.heads), 64)
-        for place in places[:200]:
-            apart = np.linalg.norm(points.astype(float) - place, axis=1)
-            self.assertEqual(asked(grid, place, radius) >= 0, bool((apart < radius).any()))
+        self.check(grid, points, places[:200], reach / 2, reach)
 
-    def test_serves_smaller_radii_too(self):
-        points, places, radius = next(iter(self.clouds()))
-        grid = Torus(points, 10, radius, np.stack([points.min(axis=0), points.max(axis=0)]).astype(float))
-        for place in places[:200]:
-            apart = np.linalg.norm(points.astype(float) - place, axis=1)
-            self.assertEqual(asked(grid, place, radius / 2) >= 0, bool((apart < radius / 2).any()))
+    def test_keeps_every_point_once_in_the_order_of_the_cells(self):
+        for points, _, reach in self.clouds():
+            grid = Torus(points, reach, box_of(points))
+            np.testing.assert_array_equal(np.unique(grid.position, axis=0), np.unique(points, axis=0))
+            self.assertEqual((grid.starts[0], grid.starts[-1]), (0, len(points)))
+            self.assertTrue((np.diff(grid.starts) >= 0).all())
 
-    def test_keeps_every_point_once(self):
-        points, _, radius = next(iter(self.clouds()))
-        grid = Torus(points, 10, radius, np.stack([points.min(axis=0), points.max(axis=0)]).astype(float))
-        np.testing.assert_array_equal(np.unique(grid.position[: len(points)], axis=0), np.unique(points, axis=0))
+    def test_what_is_gathered_about_a_box_answers_as_the_grid_does(self):
+        rng = np.random.default_rng(6)
+        for points, places, reach in self.clouds():
+            grid = Torus(points, reach, box_of(points))
+            room = np.empty((3, 20 * LANES), np.float32)
+            for place in places[:60]:
+                low, high = place - np.float32(reach), place + np.float32(2 * reach)
+                count = gather(low, high, reach, grid.position, grid.starts, grid.inverse, grid.bits, room)
+                self.assertEqual(count % LANES, 0)
+                for inside in rng.uniform(low, high, (5, 3)).astype(np.float32):
+                    own = nearest_of(*inside, room, count, np.float32(reach**2))
+                    self.assertEqual(float(np.sqrt(own)), asked(grid, inside, 0.0, reach))
 
-    def test_grows_when_more_come_than_were_foreseen(self):
-        lying = Lying(4, np.array([[-1.0, -1, -1], [1, 1, 1]]))
-        lying.prepare(0.1, 2)
-        lying.make_room(500)
-        self.assertGreaterEqual(len(lying.rank), 500)
-        self.assertGreaterEqual(len(lying.grid.following), 500)
-        self.assertEqual(len(lying.parts()[0]), 0)
+    def test_too_many_to_gather_and_boxes_too_wide_are_declined(self):
+        points = np.random.default_rng(1).uniform(0, 1, (500, 3)).astype(np.float32)
+        grid = Torus(points, 0.3, box_of(points))
+        low, high = np.zeros(3, np.float32), np.ones(3, np.float32)
+
+        def gathered(low, high, room):
+            return gather(low, high, 0.3, grid.position, grid.starts, grid.inverse, grid.bits, room)
+
+        self.assertEqual(gathered(low, high, np.empty((3, LANES), np.float32)), -1)
+        self.assertEqual(gathered(low, high * 90, np.empty((3, 600 * LANES), np.float32)), -1)
+
+
+class Levels(unittest.TestCase):
+    """One throw, and who of the darts may stay."""
+
+    def setUp(self):
+        mesh = sheet(40, 20.0, 1.0)
+        self.areas = mesh.face_areas()
+        self.target = Target(mesh.positions, mesh.faces, np.arange(len(mesh.faces), dtype=np.uint64), self.areas, 9)
+        self.lying = Lying(64)
+
+    def throw(self, radius, reach, thrown):
+        hand = Hand(self.areas, 40.0)
+        faces = self.target.reached(thrown[1])
+        firsts = np.arange(9, dtype=np.int64) * len(faces) // 8
+        starts = hand.starts(faces, firsts, thrown[1] - thrown[0])
+        grid = Torus(self.lying.position[: self.lying.count], reach, self.target.bounds)
+        t = self.target
+        kept = throw_darts(
+            t.frames, t.sequences, t.areas, t.chance, faces, *thrown, grid.position, grid.starts, grid.inverse,
+            grid.bits, radius, reach, firsts, starts, hand.position, hand.gap, hand.face, hand.number,
+        )  # fmt: skip
+        return hand, starts, kept, grid
+
+    def test_those_that_stay_keep_apart_and_none_that_could_stay_is_missing(self):
+        first = self.throw(1.0, 1.4, (0.0, 3.0))
+        settle(self.lying, first[0], self.target, *first[1:], 1.0, 1.4)
+        before = self.lying.count
+        hand, starts, kept, grid = self.throw(0.6, 1.0, (3.0, 11.0))
+        candidates = np.concatenate([hand.position[s : s + k] for s, k in zip(starts, kept, strict=False)])
+        settle(self.lying, hand, self.target, starts, kept, grid, 0.6, 1.0)
+        stay = self.lying.position[: self.lying.count]
+        self.assertGreater(self.lying.count, before + 100)
+        self.assertGreaterEqual(least_distance(stay), 0.6 * (1 - 1e-6))
+        for place in candidates:
+            self.assertLess(distances(stay, place).min(), 0.6 * (1 + 1e-6))
+
+    def test_a_gap_is_never_wider_than_the_way_to_the_nearest_older_point(self):
+        for radius, reach, thrown in ((1.0, 1.4, (0.0, 3.0)), (0.7, 1.0, (3.0, 9.0)), (0.5, 0.7, (9.0, 20.0))):
+            level = self.throw(radius, reach, thrown)
+            settle(self.lying, level[0], self.target, *level[1:], radius, reach)
+        count = self.lying.count
+        place, gap = self.lying.position[:count], np.sqrt(self.lying.gap[:count])
+        # Any beginning in the order of the gaps keeps as far apart as its narrowest gap.
+        order = np.argsort(-gap, kind="stable")
+        for share in (0.1, 0.3, 0.5, 0.7, 0.9, 1.0):
+            part = order[: int(count * share)]
+            self.assertGreaterEqual(least_distance(place[part]), gap[part[-1]] * (1 - 1e-6), share)
+
+    def test_more_come_than_there_was_room_for(self):
+        level = self.throw(0.5, 0.7, (0.0, 8.0))
+        settle(self.lying, level[0], self.target, *level[1:], 0.5, 0.7)
+        self.assertGreater(self.lying.count, 64)
+        self.assertEqual(len(np.unique(self.lying.identity[: self.lying.count])), self.lying.count)
 
 
 class Targets(unittest.TestCase):
@@ -107,30 +185,44 @@ class Targets(unittest.TestCase):
 
 
 class Turns(unittest.TestCase):
-    def test_places_follow_the_sorted_words(self):
+    def darts(self, count):
         rng = np.random.default_rng(3)
-        position = rng.uniform(-5, 5, (60, 3)).astype(np.float32)
-        identity = rng.integers(0, 2**63, 60, dtype=np.uint64)
+        position = rng.uniform(-90, 90, (count, 3)).astype(np.float32)
+        return position, np.arange(count, dtype=np.int32) % 7, rng.permutation(count).astype(np.int32)
+
+    sequences = np.random.default_rng(2).integers(0, 2**63, 7, dtype=np.uint64)
+
+    def order(self, starts, kept, darts, bits=(3, 3, 3)):
+        words = turns(starts, kept, *darts, self.sequences, 0.5, bits, 8)
+        words.sort()
+        return places_of(starts, kept, words, 8), words
+
+    def test_places_follow_the_sorted_words(self):
         starts, kept = np.array([0, 20, 45]), np.array([12, 20, 9])
-        turn = turns(starts, kept, position, identity, 0.5)
-        turn.sort()
-        places = places_of(starts, kept, turn)
+        places, _ = self.order(starts, kept, self.darts(60))
         expected = np.concatenate([np.arange(s, s + k) for s, k in zip(starts, kept, strict=True)])
         self.assertEqual(sorted(places.tolist()), expected.tolist())
 
     def test_who_comes_first_does_not_hang_on_the_others(self):
-        rng = np.random.default_rng(5)
-        position = rng.uniform(-5, 5, (40, 3)).astype(np.float32)
-        identity = rng.integers(0, 2**63, 40, dtype=np.uint64)
+        darts = self.darts(240)
+        few, _ = self.order(np.array([0]), np.array([150]), darts)
+        many, _ = self.order(np.array([0]), np.array([240]), darts)
+        self.assertEqual([n for n in many.tolist() if n < 150], few.tolist())
 
-        def order(count):
-            starts, kept = np.array([0]), np.array([count])
-            turn = turns(starts, kept, position, identity, 0.5)
-            turn.sort()
-            return places_of(starts, kept, turn).tolist()
-
-        few, many = order(25), order(40)
-        self.assertEqual([n for n in many if n < 25], few)
+    def test_blocks_settled_side_by_side_share_no_cells_and_are_no_neighbours(self):
+        # Eight cells a block, sixteen a turn of this torus.
+        bits = (4, 4, 4)
+        darts = self.darts(240)
+        places, words = self.order(np.array([0]), np.array([240]), darts, bits)
+        block = np.floor(darts[0][places] * 0.5).astype(int) >> 3
+        colour, task = words >> np.uint64(61), words >> np.uint64(46)
+        self.assertEqual(len(np.unique(colour)), 8)
+        for one in np.unique(colour):
+            odd = block[colour == one] & 1
+            self.assertTrue((odd == odd[0]).all())
+        for one in np.unique(task):
+            here = block[task == one] & 1
+            self.assertTrue((here == here[0]).all())
 
 
 class Company(unittest.TestCase):

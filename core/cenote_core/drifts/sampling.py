@@ -1,13 +1,17 @@
 """Spaced points on any surfaces: progressive dart throwing.
 
-A universal ladder of radii, each 2^(1/8) below the one before, is thrown down to the spacing asked for; a last
-throw at exactly that spacing fills up. Every level adds darts between those already lying, so every prefix of
-the result is itself well spaced (hierarchical dart throwing after White, Cline, Egbert, *Poisson Disk Point
-Sets by Hierarchical Dart Throwing*, 2007; on surfaces after Cline et al., *Dart Throwing on Surfaces*, 2009).
-Ladder levels do not depend on the spacing, so points keep their places when it changes.
+A universal ladder of radii, each √2 below the one before, is thrown down to the spacing asked for; a last throw at
+exactly that spacing fills up. Every level adds darts between those already lying (hierarchical dart throwing after
+White, Cline, Egbert, *Poisson Disk Point Sets by Hierarchical Dart Throwing*, 2007; on surfaces after Cline et al.,
+*Dart Throwing on Surfaces*, 2009). Ladder levels do not depend on the spacing, so points keep their places when it
+changes.
 
-Most darts fall too near to what lies already; that is found face by face, in parallel. The few that are left are
-held against each other one after the other, so the result is the same for any number of threads.
+At last the points are put in the order of their gaps, the widest first: how far the nearest older point lay. Of two
+points one is the older, and lies at least the other's gap away; so no two of all points down to a gap lie nearer than
+it, and every beginning of the list is itself well spaced.
+
+Most darts fall too near to what lies already (`darts.py`); those that are left are held against each other
+(`settling.py`).
 """
 
 from __future__ import annotations
@@ -17,15 +21,17 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..errors import TooHeavyError
-from .darts import CHUNKS, Hand, Lying, Target, places_of, settle, throw_darts, turns
+from .darts import CHUNKS, Hand, Target, throw_darts
+from .settling import Lying, settle
+from .torus import Torus
 
 LADDER_TOP = 1024.0
-LADDER_STEP = 2.0 ** (-1 / 8)
-DARTS = 1.9
+LADDER_STEP = 2.0**-0.5
+DARTS = 2.0
 """Darts thrown per r² of surface on a ladder level."""
 DARTS_LAST = 5.0
 """On the last level, where gaps would be seen."""
-PACKING = 0.552
+PACKING = 0.56
 """Points per r² that such a throw ends with, measured. Throwing at once, without levels, would approach the
 random sequential limit 4 · 0.547 / π = 0.6965, but its prefixes would not be spaced."""
 MOST_POINTS = 6_000_000
@@ -98,52 +104,40 @@ def spaced_points(
             f"A spacing of {spacing:g} m on {area:,.0f} m² would need {expected:,.0f} places; "
             f"at most {MOST_POINTS:,}. Choose a wider spacing or fewer surfaces."
         )
-    if area <= 0:
-        return SpacedPoints(*Lying(0, np.zeros((2, 3))).parts())
     target = Target(positions, faces, face_keys, areas, seed)
-    lying = Lying(int(expected * 1.05) + 64, target.bounds)
-    hand = Hand(areas, DARTS_LAST / spacing**2)
-    radii = ladder(spacing)
-    thrown = 0.0
-    for level, radius in enumerate(radii):
-        darts = DARTS_LAST if level == len(radii) - 1 else DARTS
-        before, thrown = thrown, thrown + darts / (radius * radius)
-        _throw(lying, hand, target, level, radius, (before, thrown))
-    order = _ascending(lying.rank[: lying.count])
+    lying = Lying(int(expected * 1.05) + 64)
+    if area > 0:
+        hand = Hand(areas, DARTS_LAST / spacing**2)
+        reach, thrown = LADDER_TOP / LADDER_STEP, 0.0
+        for radius in ladder(spacing):
+            before, thrown = thrown, thrown + (DARTS_LAST if radius == spacing else DARTS) / (radius * radius)
+            _throw(lying, hand, target, radius * _MARGIN, reach, (before, thrown))
+            reach = radius
+    order = _widest_first(lying.gap[: lying.count])
     # As many stand at any density as that density asks for, whatever the edges of the surfaces add.
-    rank = ((np.arange(lying.count) + 0.5) / area).astype(np.float32)
-    position, face, bary, identity = (part[order] for part in lying.parts()[:4])
-    return SpacedPoints(position, face, bary, identity, rank)
+    rank = ((np.arange(lying.count) + 0.5) / max(area, 1e-9)).astype(np.float32)
+    return SpacedPoints(lying.position[order], lying.face[order], lying.bary[order], lying.identity[order], rank)
 
 
-def _ascending(rank: np.ndarray) -> np.ndarray:
-    """Stable order of ranks (positive float32, whose bits sort as they do); numbers in one word sort much faster."""
-    keys = rank.view(np.uint32).astype(np.uint64) << np.uint64(32) | np.arange(len(rank), dtype=np.uint64)
+def _widest_first(gap: np.ndarray) -> np.ndarray:
+    """Stable order of gaps (positive float32, whose bits sort as they do); numbers in one word sort much faster."""
+    keys = (~gap.view(np.uint32)).astype(np.uint64) << np.uint64(32) | np.arange(len(gap), dtype=np.uint64)
     keys.sort()
     return (keys & np.uint64(0xFFFFFFFF)).astype(np.int64)
 
 
-def _throw(lying: Lying, hand: Hand, target: Target, level: int, radius: float, thrown: tuple[float, float]) -> None:
-    """One level: throw darts at `radius` between the points already lying; `thrown` a square metre before and after."""
-    limit = (radius * _MARGIN) ** 2
+def _throw(lying: Lying, hand: Hand, target: Target, radius: float, reach: float, thrown: tuple[float, float]) -> None:
+    """One level: throw darts at `radius` between the points lying; `thrown` a square metre before and after."""
     faces = target.reached(thrown[1])
     if not len(faces):
         return
     chunks = min(CHUNKS, 1 << max(0, (len(faces) // 16).bit_length()))
     firsts = np.arange(chunks + 1, dtype=np.int64) * len(faces) // chunks
     starts = hand.starts(faces, firsts, thrown[1] - thrown[0])
-    lying.prepare(radius, int(target.area * full_density(radius)) + 64)
-    grid = lying.grid
+    grid = Torus(lying.position[: lying.count], reach, target.bounds)
     kept = throw_darts(
         target.frames, target.sequences, target.areas, target.chance, faces, *thrown,
-        grid.position, grid.inverse, grid.bits, grid.heads, grid.following, limit,
-        firsts, starts, hand.position, hand.face, hand.bary, hand.identity,
+        grid.position, grid.starts, grid.inverse, grid.bits, radius, reach,
+        firsts, starts, hand.position, hand.gap, hand.face, hand.number,
     )  # fmt: skip
-    lying.make_room(int(kept.sum()))
-    turn = turns(starts, kept, hand.position, hand.identity, grid.inverse)
-    turn.sort()
-    lying.count = settle(
-        places_of(starts, kept, turn), hand.position, hand.face, hand.bary, hand.identity, limit, level,
-        grid.position, grid.inverse, grid.bits, grid.heads, grid.following, lying.count,
-        lying.position, lying.face, lying.bary, lying.identity, lying.rank,
-    )  # fmt: skip
+    settle(lying, hand, target, starts, kept, grid, radius, reach)

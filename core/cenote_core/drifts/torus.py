@@ -1,8 +1,11 @@
-"""A grid over points that finds those too near to a place.
+"""A grid over points that finds those near a place.
 
-Its cells are two radii wide, so that eight of them hold all that can be too near. The grid repeats in all three
+Its cells are two reaches wide, so that eight of them hold all that can be within reach. The grid repeats in all three
 directions (it is a torus), so that it can stay small while neighbours in space stay neighbours in memory; a point
 from another turn of the torus is told apart by its distance.
+
+Distances are reckoned in float32 everywhere, with the same roundings, so that it makes no difference which of the
+ways below finds them.
 """
 
 from __future__ import annotations
@@ -10,32 +13,22 @@ from __future__ import annotations
 import numpy as np
 from numba import njit, uint64
 
-
-def longer(array: np.ndarray, room: int) -> np.ndarray:
-    """The array with room for more at its end."""
-    out = np.empty((room, *array.shape[1:]), array.dtype)
-    out[: len(array)] = array
-    return out
+LANES = 32
+"""Distances reckoned at once by `nearest_of`, as the compiler lays it out."""
 
 
 class Torus:
-    """Points in a grid that repeats: `heads` the first point of each cell, `following` the next in the same cell.
+    """Points in a grid that repeats, kept in the order of its cells: cell c holds those from starts[c] to starts[c + 1].
 
-    The points it starts with are kept in the order of the cells, so that those of a cell lie together in memory.
+    `heads` is room for chains through points that come later (-1: none yet).
     """
 
-    def __init__(self, positions: np.ndarray, coming: int, radius: float, bounds: np.ndarray) -> None:
-        self.inverse = 0.5 / radius
-        bits = _bits(bounds, self.inverse, len(positions) + coming)
+    def __init__(self, positions: np.ndarray, reach: float, bounds: np.ndarray) -> None:
+        self.inverse = 0.5 / reach
+        bits = _bits(bounds, self.inverse, len(positions))
         self.bits = (int(bits[0]), int(bits[1]), int(bits[2]))
-        self.position = np.empty((len(positions) + coming, 3), np.float32)
-        self.following = np.empty(len(positions) + coming, np.int32)
         self.heads = np.full(1 << sum(self.bits), -1, np.int32)
-        _fill(positions, self.inverse, self.bits, self.heads, self.following, self.position)
-
-    def make_room(self, room: int) -> None:
-        if room > len(self.following):
-            self.position, self.following = longer(self.position, room), longer(self.following, room)
+        self.starts, self.position = _fill(positions, self.inverse, self.bits)
 
 
 def _bits(bounds: np.ndarray, inverse: float, points: int) -> np.ndarray:
@@ -63,10 +56,9 @@ def _along_z(z: int, bits: tuple[int, int, int]) -> int:
 
 
 @njit(inline="always")
-def cell_of(x: float, y: float, z: float, inverse: float, bits: tuple[int, int, int]) -> int:
+def flat(x: int, y: int, z: int, bits: tuple[int, int, int]) -> int:
     """Cell of the torus; x runs fastest, height slowest."""
-    flat = _along_x(cell(x, inverse), bits) | _along_z(cell(z, inverse), bits)
-    return flat | _along_y(cell(y, inverse), bits)
+    return _along_x(x, bits) | _along_z(z, bits) | _along_y(y, bits)
 
 
 @njit(inline="always")
@@ -74,50 +66,119 @@ def cell(x: float, inverse: float) -> int:
     return np.int64(np.floor(np.float64(x) * inverse))  # type: ignore[return-value]
 
 
+@njit(inline="always")
+def cell_of(places: np.ndarray, n: int, inverse: float, bits: tuple[int, int, int]) -> int:
+    return flat(cell(places[n, 0], inverse), cell(places[n, 1], inverse), cell(places[n, 2], inverse), bits)
+
+
 @njit(cache=True, nogil=True)
-def _fill(
-    positions: np.ndarray, inverse: float, bits: tuple[int, int, int], heads: np.ndarray, following: np.ndarray,
-    out: np.ndarray,
-) -> None:  # fmt: skip
-    """Counting sort of points by their cell, and the chains through them."""
+def _fill(positions: np.ndarray, inverse: float, bits: tuple[int, int, int]) -> tuple[np.ndarray, np.ndarray]:
+    """Counting sort of points by their cell: where each cell starts, and the points in that order."""
     own = np.empty(len(positions), np.int32)
-    starts = np.zeros(len(heads) + 1, np.int32)
+    cells = 1 << (bits[0] + bits[1] + bits[2])
+    starts = np.zeros(cells + 1, np.int32)
     for n in range(len(positions)):
-        at = cell_of(positions[n, 0], positions[n, 1], positions[n, 2], inverse, bits)
+        at = cell_of(positions, n, inverse, bits)
         own[n] = at
         starts[at + 1] += 1
-    for c in range(len(heads)):
+    for c in range(cells):
         starts[c + 1] += starts[c]
-    for n in range(len(positions)):
-        at = own[n]
-        to = starts[at]
-        starts[at] += 1
-        out[to] = positions[n]
-        following[to] = heads[at]
-        heads[at] = to
+    out = np.empty((len(positions), 3), np.float32)
+    ends = starts[1:].copy()
+    for n in range(len(positions) - 1, -1, -1):
+        at = uint64(own[n])
+        ends[at] -= 1
+        for k in range(3):
+            out[uint64(ends[at]), k] = positions[n, k]
+    return starts, out
 
 
-@njit(cache=True, nogil=True)
-def too_near(
-    x: float, y: float, z: float, positions: np.ndarray, inverse: float, bits: tuple[int, int, int],
-    heads: np.ndarray, following: np.ndarray, limit: float,
-) -> int:  # fmt: skip
-    """A point that lies too near, or −1.
+@njit(inline="always")
+def apart(positions: np.ndarray, m: int, x: float, y: float, z: float) -> float:
+    """Squared distance of point `m` from a place, float32."""
+    ex, ey, ez = positions[uint64(m), 0] - x, positions[uint64(m), 1] - y, positions[uint64(m), 2] - z
+    return ex * ex + ey * ey + ez * ez
 
-    Cells are at least two radii wide, so only the own cell and those on the nearer side of each axis matter.
+
+@njit(inline="always")
+def eight(x: float, y: float, z: float, inverse: float, bits: tuple[int, int, int]) -> tuple[int, ...]:
+    """Parts along x, y and z of the own cell and of that on the nearer side: any of each together is one of eight.
+
+    Where the torus is one cell wide both are the same, and every point is met twice, which does no harm.
     """
-    fx, fy, fz = x * inverse, y * inverse, z * inverse
+    fx, fy, fz = np.float64(x) * inverse, np.float64(y) * inverse, np.float64(z) * inverse
     cx, cy, cz = np.int64(np.floor(fx)), np.int64(np.floor(fy)), np.int64(np.floor(fz))
     ox = _along_x(cx - 1 if fx - cx < 0.5 else cx + 1, bits)
     oy = _along_y(cy - 1 if fy - cy < 0.5 else cy + 1, bits)
     oz = _along_z(cz - 1 if fz - cz < 0.5 else cz + 1, bits)
-    cx, cy, cz = _along_x(cx, bits), _along_y(cy, bits), _along_z(cz, bits)
+    return _along_x(cx, bits), ox, _along_y(cy, bits), oy, _along_z(cz, bits), oz
+
+
+@njit(cache=True, nogil=True)
+def nearest(
+    x: float, y: float, z: float, positions: np.ndarray, starts: np.ndarray, inverse: float,
+    bits: tuple[int, int, int], limit: float, reach: float,
+) -> float:  # fmt: skip
+    """Squared distance of the nearest point, at most `reach` (squared); −1 as soon as one is nearer than `limit`."""
+    cx, ox, cy, oy, cz, oz = eight(x, y, z, inverse, bits)
+    found = reach
     for step in range(8):
         at = (ox if step & 1 else cx) | (oy if step & 4 else cy) | (oz if step & 2 else cz)
-        m = np.int64(heads[uint64(at)])
-        while m >= 0:
-            ex, ey, ez = positions[uint64(m), 0] - x, positions[uint64(m), 1] - y, positions[uint64(m), 2] - z
-            if ex * ex + ey * ey + ez * ez < limit:
-                return m  # type: ignore[return-value]
-            m = np.int64(following[uint64(m)])
-    return -1
+        for m in range(starts[uint64(at)], starts[uint64(at) + uint64(1)]):
+            distance = apart(positions, m, x, y, z)
+            if distance < limit:
+                return np.float32(-1.0)  # type: ignore[return-value]
+            found = min(found, distance)
+    return found
+
+
+@njit(cache=True, nogil=True)
+def gather(
+    low: np.ndarray, high: np.ndarray, reach: float, positions: np.ndarray, starts: np.ndarray, inverse: float,
+    bits: tuple[int, int, int], out: np.ndarray,
+) -> int:  # fmt: skip
+    """Copy all points within reach of a box into the columns of `out` (3, room); how many are used, −1 if too few.
+
+    Points infinitely far, as it were, are added so that it is a whole number of `LANES`. A box of more cells than the torus has would meet points twice; it is not worth gathering for either.
+    """
+    ax, ay, az = low[0] - reach, low[1] - reach, low[2] - reach
+    bx, by, bz = high[0] + reach, high[1] + reach, high[2] + reach
+    first = (cell(ax, inverse), cell(ay, inverse), cell(az, inverse))
+    last = (cell(bx, inverse), cell(by, inverse), cell(bz, inverse))
+    for axis in range(3):
+        if last[axis] - first[axis] >= min(1 << bits[axis], 6):
+            return -1
+    count = 0
+    for y in range(first[1], last[1] + 1):
+        for z in range(first[2], last[2] + 1):
+            begin, end = flat(first[0], y, z, bits), flat(last[0], y, z, bits)
+            # The cells of a row lie together, in two parts where the torus closes between them.
+            for part in range(1 if begin <= end else 2):
+                one = begin if part == 0 else end - _along_x(last[0], bits)
+                other = end if begin <= end or part == 1 else begin | _along_x(-1, bits)
+                for m in range(starts[uint64(one)], starts[uint64(other) + uint64(1)]):
+                    p, q, r = positions[uint64(m), 0], positions[uint64(m), 1], positions[uint64(m), 2]
+                    if p < ax or p > bx or q < ay or q > by or r < az or r > bz:
+                        continue
+                    if count == out.shape[1]:
+                        return -1
+                    out[0, count], out[1, count], out[2, count] = p, q, r
+                    count += 1
+    while count % LANES:
+        out[0, count] = out[1, count] = out[2, count] = np.float32(1e18)
+        count += 1
+    return count
+
+
+@njit(cache=True, nogil=True)
+def nearest_of(x: float, y: float, z: float, points: np.ndarray, count: int, reach: float) -> float:
+    """Squared distance of the nearest of the first `count` columns of `points` (3, …), at most `reach` (squared).
+
+    The least is found among the bits of the numbers: positive ones sort as their bits do, and only of whole numbers
+    does the compiler take the least of several at once.
+    """
+    found = np.float32(reach).view(np.int32)
+    for m in range(count):
+        ex, ey, ez = points[0, m] - x, points[1, m] - y, points[2, m] - z
+        found = min(found, np.float32(ex * ex + ey * ey + ez * ez).view(np.int32))
+    return np.int32(found).view(np.float32)  # type: ignore[return-value]
