@@ -26,9 +26,21 @@ def mix(value: int) -> int:
 
 
 @njit(inline="always")
+def stirred(value: int) -> int:
+    """A value made ready to be joined to hashes, for where it is joined to several."""
+    return mix(uint64(value)) + uint64(0x632BE59BD9B4E019)
+
+
+@njit(inline="always")
+def joined(a: int, ready: int) -> int:
+    """One hash out of a hash and a value made ready by `stirred`."""
+    return mix(uint64(a) ^ uint64(ready))
+
+
+@njit(inline="always")
 def combine(a: int, b: int) -> int:
     """One hash out of two 64-bit values; order matters."""
-    return mix(uint64(a) ^ (mix(uint64(b)) + uint64(0x632BE59BD9B4E019)))
+    return joined(a, stirred(b))
 
 
 @njit(inline="always")

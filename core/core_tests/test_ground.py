@@ -5,7 +5,8 @@ import unittest
 import numpy as np
 
 from cenote_core.ground.sculpt import sculpt
-from cenote_core.ground.terrain import axes, formed, ground_mesh, height_at, sheet, thinned
+from cenote_core.ground.terrain import axes, coarser, formed, ground_mesh, height_at, sheet, thinned
+from cenote_core.measures.noise import noise
 from cenote_core.patinas.layers import shares
 from cenote_core.plan import (
     Basin,
@@ -97,6 +98,23 @@ class Sheets(unittest.TestCase):
         same, kept = thinned(plan, y, 601)
         self.assertIs(kept, y)
         self.assertIs(same, plan)
+
+    def test_a_large_sheet_is_reckoned_in_rows_as_a_small_one_is_at_once(self):
+        plan = GroundPlan(width=30, depth=70, cell=0.1, amount=4, feature=9, seed=3)
+        y = sheet(plan)
+        x, z = axes(plan)
+        self.assertGreater(len(z), 512)
+        rows, columns = [0, 255, 256, 511, 512, 700], [0, 33, 300]
+        flat = np.array([(x[c], 0.0, z[r]) for r in rows for c in columns])
+        expected = (noise(flat, plan.feature, plan.detail, plan.seed, plan.ridged) - 0.5) * plan.amount
+        np.testing.assert_array_equal(y[np.ix_(rows, columns)].ravel(), expected)
+
+    def test_a_coarser_ground_lies_where_the_fine_one_does(self):
+        fine = GroundPlan(width=40, depth=24, cell=0.05, amount=3, feature=12)
+        coarse = coarser(fine, 101)
+        self.assertIs(coarser(fine, 801), fine)
+        self.assertEqual(sheet(coarse).shape, (61, 101))
+        np.testing.assert_allclose(sheet(coarse), sheet(fine)[::8, ::8], atol=1e-5)
 
     def test_grid_normals_are_those_of_the_slope(self):
         plan = GroundPlan(width=10, depth=10, amount=0)

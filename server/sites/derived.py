@@ -9,7 +9,7 @@ from cenote_core.drifts.plots import Eye, Plot, cut, nearest, plot_of, plots_of
 from cenote_core.drifts.populate import asker_of, drift_key, populate
 from cenote_core.errors import CenoteError
 from cenote_core.formats.packet import pack
-from cenote_core.ground.terrain import ground_mesh, thinned
+from cenote_core.ground.terrain import coarser, ground_mesh, thinned
 from cenote_core.hashing import content_hash
 from cenote_core.kit.catalogue import CATALOGUE as ASSETS
 from cenote_core.kit.catalogue import REVISION as ASSETS_REVISION
@@ -76,6 +76,12 @@ def ground_packet(scene: Scene, most: int, info: dict[str, Any] | None = None) -
     """The ground as the plate draws it, and how many rows and columns of points it has."""
     plan, y = thinned(scene.site.ground, land.heights(scene), most)
     return mesh_packet(ground_mesh(plan, y), {"grid": list(y.shape), **(info or {})})
+
+
+def ground_preview(scene: Scene) -> bytes:
+    """The ground while it is being shaped: reckoned on no more points than are drawn, however fine it is."""
+    looked = Scene(scene.site.with_item(GROUND, coarser(scene.site.ground, PREVIEW_SIDE)), scene.kit, scene.cache)
+    return ground_packet(looked, PREVIEW_SIDE, {"lifts": _lifts(looked)})
 
 
 def drift_packet(scene: Scene, key: str, plan: DriftPlan) -> bytes:
@@ -250,7 +256,7 @@ def preview(scene: Scene, key: str, plan: Any, eye: Eye = (0.0, 0.0, 0.0)) -> by
         # A hand edit shows on what it is made on.
         key = plan.target
         if key == GROUND:
-            return ground_packet(changed, PREVIEW_SIDE, {"lifts": _lifts(changed)})
+            return ground_preview(changed)
         if key.startswith(PREFIX):
             return covers_packet(changed, [GROUND], PREVIEW_LIMIT)
         plan = changed.site.drifts.get(key) or changed.site.patinas.get(key)
@@ -269,7 +275,7 @@ def preview(scene: Scene, key: str, plan: Any, eye: Eye = (0.0, 0.0, 0.0)) -> by
         if scene.ground_key() == changed.ground_key():
             # Only its surfaces have changed, not its shape.
             return covers_packet(changed, [GROUND], PREVIEW_LIMIT, {"layers": _dumped(layer_plans(changed))})
-        return ground_packet(changed, PREVIEW_SIDE, {"lifts": _lifts(changed)})
+        return ground_preview(changed)
     if isinstance(plan, LightPlan):
         return sky_packet(plan)
     return pack({}, {})

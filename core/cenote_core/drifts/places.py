@@ -18,6 +18,9 @@ from .sampling import SpacedPoints, full_density, spaced_points
 _LOOSEST = 0.22
 """Share of the spacing that is still kept where chance decides alone."""
 
+REVISION = 2
+"""Raised when the same plan comes to stand elsewhere than before: kept plots are then made anew."""
+
 
 @dataclass(frozen=True)
 class Places:
@@ -65,9 +68,8 @@ def places_key(scene: Scene, plan: DriftPlan) -> str:
     present = [o for o in owners if o in scene.owners()]
     how = plan.arrangement.model_dump(include={"regularity", "by_size", "rows", "heading"})
     sizes = plan.variety.model_dump(include={"size_min", "size_max", "size_bias"}) if how["by_size"] else ""
-    return content_hash(
-        "places", plan.spacing, plan.seed, sorted(plan.surfaces), [(o, scene.owner_key(o)) for o in present], how, sizes
-    )
+    standing_on = [(o, scene.owner_key(o)) for o in present]
+    return content_hash("places", REVISION, plan.spacing, plan.seed, sorted(plan.surfaces), standing_on, how, sizes)
 
 
 def places_of(scene: Scene, plan: DriftPlan) -> Places:
@@ -112,7 +114,8 @@ def _spaced(
     offset = 0
     for number, name in enumerate(names):
         mesh = scene.mesh(name)
-        index = np.flatnonzero(np.isin(mesh.slots, list(chosen[name])))
+        wanted = np.isin(np.arange(len(mesh.slot_names)), list(chosen[name]))
+        index = np.flatnonzero(wanted[mesh.slots])
         positions.append(mesh.positions)
         faces.append(mesh.faces[index] + offset)
         keys.append(index.astype(np.uint64) ^ np.uint64(text_seed(name)))

@@ -18,6 +18,7 @@ from ..scene.measuring import Asker, edge, measure, rule_key
 from ..scene.scene import Scene
 from .hand import by_hand, changed, marked, resolved
 from .instances import Instances, joined
+from .headroom import room_above
 from .keepouts import free_space, keep_key
 from .litter import litter_amounts, litter_key
 from .places import Places, clumped, places_key, places_of
@@ -127,7 +128,14 @@ def open_above(scene: Scene, plan: DriftPlan, places: Places) -> np.ndarray:
         return np.ones(len(places), bool)
     owners = [scene.owner_key(o) for o in scene.owners()]
     key = content_hash("headroom", places_key(scene, plan), plan.headroom, owners)
-    return scene.cache.get(key, lambda: scene.standing().room_above(places.points.positions, plan.headroom))
+
+    def make() -> np.ndarray:
+        free = np.ones(len(places), bool)
+        for owner, points, where in zip(places.owner_names, places.parts, places.where, strict=True):
+            free[where] = room_above(scene, owner, points.positions, plan.headroom)
+        return free
+
+    return scene.cache.get(key, make)
 
 
 @dataclass(frozen=True)

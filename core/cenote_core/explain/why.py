@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 import numpy as np
 from scipy.spatial import cKDTree
 
+from ..drifts.headroom import room_above
 from ..drifts.keepouts import PATHS, PIECES, STATIONS, free_space
 from ..drifts.places import clumped, places_of
 from ..drifts.populate import asker_of, populate
@@ -100,7 +101,7 @@ def _verdict(scene: Scene, key: str, plan: DriftPlan, owner: str, points: Points
         left = float(clumped(points.positions, how.clump, how.tightness, plan.seed)[0])
         lines.append(Line("clumps", left, left, f"clumps leave {left:.0%} here"))
         amount *= left
-    blocked = _space_lines(scene, plan, points, lines)
+    blocked = _space_lines(scene, owner, plan, points, lines)
     return _concluded(scene, key, plan, points, lines, amount, blocked)
 
 
@@ -135,11 +136,11 @@ def _rule_lines(scene: Scene, key: str, plan: DriftPlan, owner: str, points: Poi
     return lines, amount
 
 
-def _space_lines(scene: Scene, plan: DriftPlan, points: Points, lines: list[Line]) -> str:
+def _space_lines(scene: Scene, owner: str, plan: DriftPlan, points: Points, lines: list[Line]) -> str:
     """Headroom and keep-outs; returns what blocks the spot, or nothing."""
     at = points.positions.astype(np.float64)
     blocked = ""
-    if plan.headroom > 0 and not scene.standing().room_above(points.positions, plan.headroom)[0]:
+    if plan.headroom > 0 and not room_above(scene, owner, points.positions, plan.headroom)[0]:
         blocked = f"less than {plan.headroom:g} m of headroom"
         lines.append(Line("headroom", None, 0.0, blocked))
     size = np.array([(plan.variety.size_min + plan.variety.size_max) / 2])

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 import numpy as np
+from numba import njit, prange
 from scipy.ndimage import gaussian_filter, map_coordinates
 
 from ..measures.noise import noise
@@ -14,6 +15,7 @@ from . import forms
 from .forms import Footprint
 
 GROUND_SLOT = "ground"
+_ROWS_AT_ONCE = 256
 
 
 def axes(plan: GroundPlan) -> tuple[np.ndarray, np.ndarray]:
@@ -32,14 +34,17 @@ def sheet(plan: GroundPlan, image: np.ndarray | None = None) -> np.ndarray:
         The height image, top row to the north.
     """
     x, z = axes(plan)
-    gx, gz = np.meshgrid(x, z)
-    y = np.zeros_like(gx)
+    y = np.zeros((len(z), len(x)))
     if image is not None:
-        y += _from_image(plan, image, gx.shape)
+        y += _from_image(plan, image, y.shape)
     if plan.amount > 0:
-        flat = np.column_stack([gx.ravel(), np.zeros(gx.size), gz.ravel()])
-        rough = noise(flat, plan.feature, plan.detail, plan.seed, plan.ridged).reshape(gx.shape)
-        y += (rough - 0.5) * plan.amount
+        # A few rows at a time: the places of all points of a large ground would take more room than the ground.
+        for rows in range(0, len(z), _ROWS_AT_ONCE):
+            part = y[rows : rows + _ROWS_AT_ONCE]
+            flat = np.zeros((*part.shape, 3), np.float32)
+            flat[..., 0], flat[..., 2] = x, z[rows : rows + _ROWS_AT_ONCE, None]
+            rough = noise(flat.reshape(-1, 3), plan.feature, plan.detail, plan.seed, plan.ridged)
+            part += (rough.reshape(part.shape) - 0.5) * plan.amount
     return y
 
 
@@ -60,6 +65,8 @@ def _from_image(plan: GroundPlan, image: np.ndarray, shape: tuple[int, int]) -> 
 
 def formed(plan: GroundPlan, y: np.ndarray) -> np.ndarray:
     """Heights after all forms but the pads, in order."""
+    if not plan.forms:
+        return y
     grid = tuple(np.meshgrid(*axes(plan)))
     for form in plan.forms:
         if isinstance(form, Terrace):
@@ -75,6 +82,8 @@ def formed(plan: GroundPlan, y: np.ndarray) -> np.ndarray:
 
 def padded(plan: GroundPlan, y: np.ndarray, under: Mapping[str, Footprint]) -> np.ndarray:
     """Heights after the pads, for the pieces that stand. Pads come last, since pieces stand on what is before them."""
+    if not under:
+        return y
     grid = tuple(np.meshgrid(*axes(plan)))
     for form in plan.forms:
         if isinstance(form, Pad) and form.piece in under:
@@ -87,15 +96,20 @@ def water_forms(plan: GroundPlan) -> list[Water]:
     return [form for form in plan.forms if isinstance(form, Water)]
 
 
-def thinned(plan: GroundPlan, y: np.ndarray, most: int) -> tuple[GroundPlan, np.ndarray]:
-    """The ground with at most so many points along a side, for where it is only looked at: plan and heights.
+def coarser(plan: GroundPlan, most: int) -> GroundPlan:
+    """The same ground with at most so many points along a side; one that is small enough stays as it is."""
+    longest = max(plan.width, plan.depth)
+    return plan if round(longest / plan.cell) + 1 <= most else plan.model_copy(update={"cell": longest / (most - 1)})
 
-    Heights between points are bilinear, as everywhere; a ground that is small enough stays as it is.
+
+def thinned(plan: GroundPlan, y: np.ndarray, most: int) -> tuple[GroundPlan, np.ndarray]:
+    """Plan and heights with at most so many points along a side, for where the ground is only looked at.
+
+    Heights between points are bilinear, as everywhere.
     """
-    longest = max(y.shape)
-    if longest <= most:
+    coarse = coarser(plan, most)
+    if coarse is plan:
         return plan, y
-    coarse = plan.model_copy(update={"cell": max(plan.width, plan.depth) / (most - 1)})
     gx, gz = np.meshgrid(*axes(coarse))
     return coarse, height_at(plan, y, np.column_stack([gx.ravel(), gz.ravel()])).reshape(gx.shape)
 
@@ -103,26 +117,49 @@ def thinned(plan: GroundPlan, y: np.ndarray, most: int) -> tuple[GroundPlan, np.
 def ground_mesh(plan: GroundPlan, y: np.ndarray) -> Mesh:
     """The ground as a mesh with one slot; `uv` in metres from above, `uv2` over the whole sheet."""
     x, z = axes(plan)
-    gx, gz = np.meshgrid(x, z)
-    positions = np.column_stack([gx.ravel(), y.ravel(), gz.ravel()]).astype(np.float32)
-    columns, rows = len(x), len(z)
-    corner = (np.arange(rows - 1)[:, None] * columns + np.arange(columns - 1)[None]).ravel()
-    a, b, c, d = corner, corner + 1, corner + columns, corner + columns + 1
-    # The diagonal alternates like a chessboard, so that slopes have no grain.
-    odd = ((corner // columns + corner % columns) % 2 == 1)[:, None]
-    first = np.where(odd, np.column_stack([a, c, b]), np.column_stack([a, c, d]))
-    second = np.where(odd, np.column_stack([b, c, d]), np.column_stack([a, d, b]))
-    faces = np.stack([first, second], axis=1).reshape(-1, 3).astype(np.int32)
-    uv2 = np.column_stack([positions[:, 0] / plan.width + 0.5, positions[:, 2] / plan.depth + 0.5])
+    positions, uv, uv2 = _laid_out(x, z, y, plan.width, plan.depth)
+    faces = _cells(len(z), len(x))
     return Mesh(
         positions=positions,
         faces=faces,
         normals=grid_normals(y, float(x[1] - x[0]), float(z[1] - z[0])),
-        uv=np.column_stack([positions[:, 0], -positions[:, 2]]).astype(np.float32),
+        uv=uv,
         slots=np.zeros(len(faces), np.int32),
         slot_names=(GROUND_SLOT,),
-        uv2=uv2.astype(np.float32),
+        uv2=uv2,
     )
+
+
+@njit(cache=True, nogil=True, parallel=True)
+def _laid_out(
+    x: np.ndarray, z: np.ndarray, y: np.ndarray, width: float, depth: float
+) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Points of the grid, and their places in metres from above and in parts of the sheet; one array after the other."""
+    positions = np.empty((y.size, 3), np.float32)
+    uv, uv2 = np.empty((y.size, 2), np.float32), np.empty((y.size, 2), np.float32)
+    for row in prange(len(z)):
+        for column in range(len(x)):
+            n = row * len(x) + column
+            across, along = np.float32(x[column]), np.float32(z[row])
+            positions[n, 0], positions[n, 1], positions[n, 2] = across, y[row, column], along
+            uv[n, 0], uv[n, 1] = across, -along
+            uv2[n, 0], uv2[n, 1] = across / width + 0.5, along / depth + 0.5
+    return positions, uv, uv2
+
+
+@njit(cache=True, nogil=True, parallel=True)
+def _cells(rows: int, columns: int) -> np.ndarray:
+    """Two triangles for each cell. The diagonal alternates like a chessboard, so that slopes have no grain."""
+    faces = np.empty((2 * (rows - 1) * (columns - 1), 3), np.int32)
+    for row in prange(rows - 1):
+        for column in range(columns - 1):
+            a = row * columns + column
+            b, c, d = a + 1, a + columns, a + columns + 1
+            n = 2 * (row * (columns - 1) + column)
+            odd = (row + column) % 2 == 1
+            faces[n, 0], faces[n, 1], faces[n, 2] = a, c, b if odd else d
+            faces[n + 1, 0], faces[n + 1, 1], faces[n + 1, 2] = b if odd else a, c if odd else d, d if odd else b
+    return faces
 
 
 def height_at(plan: GroundPlan, y: np.ndarray, points: np.ndarray) -> np.ndarray:

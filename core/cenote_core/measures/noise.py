@@ -5,12 +5,11 @@ from __future__ import annotations
 import numpy as np
 from numba import njit, prange, uint64
 
-from ..hashing import combine
+from ..hashing import joined, stirred
 
 
 @njit(cache=True, inline="always")
-def _gradient(ix: int, iy: int, iz: int, seed: int, x: float, y: float, z: float) -> float:
-    h = combine(combine(combine(uint64(seed), uint64(ix)), uint64(iy)), uint64(iz))
+def _gradient(h: int, x: float, y: float, z: float) -> float:
     k = int(h % uint64(12))
     # The twelve edge directions of a cube (Perlin, Improving Noise, 2002).
     if k < 4:
@@ -31,11 +30,17 @@ def _noise3(x: float, y: float, z: float, seed: int) -> float:
     ix, iy, iz = int(fx), int(fy), int(fz)
     x, y, z = x - fx, y - fy, z - fz
     u, v, w = _fade(x), _fade(y), _fade(z)
+    # What several of the eight corners share is hashed once. On a level sheet the upper four have no weight.
+    layers = 1 if y == 0.0 else 2
+    along_z = (stirred(uint64(iz)), stirred(uint64(iz + 1)))
     total = 0.0
-    for k in range(8):
-        i, j, m = k & 1, (k >> 1) & 1, k >> 2
-        weight = (u if i else 1 - u) * (v if j else 1 - v) * (w if m else 1 - w)
-        total += weight * _gradient(ix + i, iy + j, iz + m, seed, x - i, y - j, z - m)
+    for j in range(layers):
+        along_y = stirred(uint64(iy + j))
+        for i in range(2):
+            edge = joined(joined(uint64(seed), stirred(uint64(ix + i))), along_y)
+            share = (u if i else 1 - u) * (v if j else 1 - v)
+            total += share * (1 - w) * _gradient(joined(edge, along_z[0]), x - i, y - j, z)
+            total += share * w * _gradient(joined(edge, along_z[1]), x - i, y - j, z - 1)
     return total
 
 

@@ -117,9 +117,24 @@ def vertex_normals(positions: np.ndarray, faces: np.ndarray) -> np.ndarray:
 
 def grid_normals(y: np.ndarray, dx: float, dz: float) -> np.ndarray:
     """(R · C, 3) float32 normals of heights on a grid by central differences; rows along z, columns along x."""
-    slope_z, slope_x = np.gradient(y, dz, dx)
-    normal = np.stack([-slope_x, np.ones_like(y), -slope_z], axis=-1).reshape(-1, 3)
-    return (normal / np.linalg.norm(normal, axis=1, keepdims=True)).astype(np.float32)
+    out = np.empty((y.size, 3), np.float32)
+    _grid_normals(np.asarray(y, np.float64), dx, dz, out)
+    return out
+
+
+@njit(cache=True, nogil=True, parallel=True)
+def _grid_normals(y: np.ndarray, dx: float, dz: float, out: np.ndarray) -> None:
+    rows, columns = y.shape
+    for row in prange(rows):
+        # At the border the difference is that to the only neighbour.
+        up, down = max(row - 1, 0), min(row + 1, rows - 1)
+        for column in range(columns):
+            left, right = max(column - 1, 0), min(column + 1, columns - 1)
+            slope_x = (y[row, right] - y[row, left]) / ((right - left) * dx)
+            slope_z = (y[down, column] - y[up, column]) / ((down - up) * dz)
+            length = np.sqrt(slope_x * slope_x + 1.0 + slope_z * slope_z)
+            n = row * columns + column
+            out[n, 0], out[n, 1], out[n, 2] = -slope_x / length, 1.0 / length, -slope_z / length
 
 
 def make_mesh(

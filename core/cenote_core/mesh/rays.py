@@ -67,15 +67,18 @@ class RayScene:
                 progress(min(1.0, (start + step) / len(points)))
         return np.concatenate(parts)
 
-    def room_above(self, points: np.ndarray, headroom: float) -> np.ndarray:
+    def room_above(self, points: np.ndarray, headroom: float | np.ndarray) -> np.ndarray:
         """(N,) bool: is there `headroom` metres of free height, and does the point not lie inside something solid?
+
+        The headroom may be one for all or one for each.
 
         A point counts as inside when most of five rays, up and to four sides, first meet a face from behind;
         one ray alone would be fooled where two solids touch.
         """
         if self.empty or len(points) == 0:
             return np.ones(len(points), bool)
-        return engine.run(lambda mi: _room_above(mi, self._scene, points, headroom))
+        wanted = np.broadcast_to(np.asarray(headroom, np.float32), len(points))
+        return engine.run(lambda mi: _room_above(mi, self._scene, points, wanted))
 
     def open_toward(self, points: np.ndarray, direction: np.ndarray, reach: float) -> np.ndarray:
         """(N,) float32: 1 where nothing is hit within `reach` metres in a direction (3,), else 0."""
@@ -138,17 +141,17 @@ def _occlusion(
 _FEELERS = ((0.0, 1.0, 0.0), (0.96, 0.28, 0.0), (-0.96, 0.28, 0.0), (0.0, 0.28, 0.96), (0.0, 0.28, -0.96))
 
 
-def _room_above(mi: Any, scene: Any, points: np.ndarray, headroom: float) -> np.ndarray:
+def _room_above(mi: Any, scene: Any, points: np.ndarray, headroom: np.ndarray) -> np.ndarray:
     low, votes = _feel(mi, scene, points, headroom, _FEELERS[:3])
     # Where none of the first three met a face from behind, all five cannot come to three.
     doubtful = np.flatnonzero(votes)
     if len(doubtful):
-        votes[doubtful] += _feel(mi, scene, points[doubtful], headroom, _FEELERS[3:])[1]
+        votes[doubtful] += _feel(mi, scene, points[doubtful], headroom[doubtful], _FEELERS[3:])[1]
     return ~(low | (votes >= 3))
 
 
 def _feel(
-    mi: Any, scene: Any, points: np.ndarray, headroom: float, feelers: tuple[tuple[float, float, float], ...]
+    mi: Any, scene: Any, points: np.ndarray, headroom: np.ndarray, feelers: tuple[tuple[float, float, float], ...]
 ) -> tuple[np.ndarray, np.ndarray]:
     """(N,) bool: is something met upward within the headroom? (N,) uint32: how many rays met a face from behind.
 
@@ -156,7 +159,7 @@ def _feel(
     """
     import drjit as dr
 
-    origin = _point(mi, points) + mi.Vector3f(0, 0.02, 0)
+    origin, wanted = _point(mi, points) + mi.Vector3f(0, 0.02, 0), mi.Float(np.ascontiguousarray(headroom))
     low, votes = dr.zeros(mi.UInt32, len(points)), dr.zeros(mi.UInt32, len(points))
     for feeler in feelers:
         direction = mi.Vector3f(*feeler)
@@ -166,7 +169,7 @@ def _feel(
         behind = hit.is_valid() & (dr.dot(hit.n, direction) > 0)
         votes += dr.select(behind, mi.UInt32(1), mi.UInt32(0))
         if feeler[1] == 1.0:
-            low = dr.select(hit.is_valid() & (hit.t < headroom), mi.UInt32(1), mi.UInt32(0))
+            low = dr.select(hit.is_valid() & (hit.t < wanted), mi.UInt32(1), mi.UInt32(0))
     dr.eval(low, votes)
     return np.array(low).astype(bool), np.array(votes)
 

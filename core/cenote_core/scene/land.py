@@ -100,6 +100,14 @@ def heights(scene: Scene) -> np.ndarray:
     return scene.cache.get(content_hash("heights", ground_key(scene)), make)
 
 
+def depth_under(scene: Scene, points: np.ndarray) -> np.ndarray:
+    """(N,) how far points lie below the ground, metres; negative above it, −inf beside the sheet."""
+    plan = scene.site.ground
+    depth = height_at(plan, heights(scene), points[:, [0, 2]].astype(np.float64)) - points[:, 1]
+    beside = (np.abs(points[:, 0]) > plan.width / 2) | (np.abs(points[:, 2]) > plan.depth / 2)
+    return np.where(beside, -np.inf, depth)
+
+
 def footprint(scene: Scene, piece_id: str) -> Footprint:
     """A piece as a pad sees it."""
     piece = scene.piece(piece_id)

@@ -206,7 +206,13 @@ class Scene:
 
     def standing(self) -> RayScene:
         """Ground and pieces as one set of triangles for rays."""
-        owners = self.owners()
+        return self._rays(self.owners())
+
+    def pieces_rays(self) -> RayScene:
+        """Pieces alone, without the ground."""
+        return self._rays(self.owners()[1:])
+
+    def _rays(self, owners: list[str]) -> RayScene:
         key = content_hash("rays", [self.owner_key(o) for o in owners])
         return self.cache.get(key, lambda: RayScene(*self._joined(owners)))
 

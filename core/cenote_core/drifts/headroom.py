@@ -1,0 +1,38 @@
+"""Is there room above a place? Roofs, decks and solids of pieces, and the ground where something reaches into it."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..plan import GROUND
+from ..scene import land
+from ..scene.scene import Scene
+
+_SUNK = 0.01
+
+
+def room_above(scene: Scene, owner: str, points: np.ndarray, headroom: float) -> np.ndarray:
+    """Is there headroom above points of an owner, and do they not lie inside something solid or in the earth?
+
+    The ground has one height everywhere, so it is asked for that and not met by rays: a set of triangles for rays
+    would have to be made anew with every stroke on a large ground.
+
+    Parameters
+    ----------
+    points : (N, 3) float32, metres
+    headroom : float, metres
+
+    Returns
+    -------
+    (N,) bool
+    """
+    rays = scene.pieces_rays()
+    free = rays.room_above(points, headroom)
+    if owner == GROUND:
+        return free
+    depth = land.depth_under(scene, points)
+    under = np.flatnonzero(free & (depth > _SUNK))
+    if len(under):
+        # Below the ground is free only what has a ceiling between itself and the earth: a cellar, a tunnel.
+        free[under] = ~rays.room_above(points[under], depth[under])
+    return free
