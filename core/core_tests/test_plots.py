@@ -9,6 +9,7 @@ from cenote_core.drifts.plots import (
     PLOT,
     WHOLE,
     cut,
+    near_plots,
     nearest,
     pack_turns,
     packed,
@@ -20,6 +21,7 @@ from cenote_core.drifts.plots import (
 )
 from cenote_core.drifts.populate import populate
 from cenote_core.drifts.sampling import full_density
+from cenote_core.plan import EditPlan, PlacedPlan, PlacedThing
 from cenote_core.proofs.vegetation import rotated
 
 from .helpers import drift, scattered, scene_of, small_site
@@ -72,7 +74,7 @@ class Packing(unittest.TestCase):
 class Cutting(unittest.TestCase):
     def setUp(self):
         self.found = scattered(60_000, 90.0)
-        self.cells = cut(self.found, 0.05)
+        self.cells = cut(self.found.position, 0.05)
 
     def test_every_instance_is_on_just_one_plot(self):
         every = np.concatenate([cell.index for cell in self.cells])
@@ -87,8 +89,8 @@ class Cutting(unittest.TestCase):
 
     def test_few_make_one_plot_and_none_make_none(self):
         few = self.found.taken(np.arange(WHOLE))
-        self.assertEqual([cell.name for cell in cut(few, 0.05)], ["all"])
-        self.assertEqual(cut(few.taken(np.arange(0)), 0.05), [])
+        self.assertEqual([cell.name for cell in cut(few.position, 0.05)], ["all"])
+        self.assertEqual(cut(few.position[:0], 0.05), [])
 
     def test_a_side_is_a_power_of_two_for_about_so_many_places(self):
         for spacing in (0.05, 0.11, 0.3, 1.0, 4.0):
@@ -115,7 +117,7 @@ class Cutting(unittest.TestCase):
         moved[number, 1] += 0.4
         other = Instances(**{**vars(self.found), "position": moved})
         before = {plot.cell: plot.version for plot in (plot_of(self.found, cell) for cell in self.cells)}
-        after = {plot.cell: plot.version for plot in (plot_of(other, cell) for cell in cut(other, 0.05))}
+        after = {plot.cell: plot.version for plot in (plot_of(other, cell) for cell in cut(other.position, 0.05))}
         self.assertEqual([cell for cell in before if before[cell] != after[cell]], [self.cells[3].name])
 
 
@@ -132,6 +134,33 @@ class OfASite(unittest.TestCase):
         order, same = np.argsort(whole.identity), np.argsort(found.identity)
         np.testing.assert_array_equal(whole.identity[order], found.identity[same])
         np.testing.assert_allclose(whole.position[order], found.position[same], atol=1e-3)
+
+    def test_the_plots_near_the_eye_are_those_of_the_whole(self):
+        """By rules alone and with what the hand set down, moved and took away; whole where the drift is small."""
+        scene = planted(drift(density=4000, spacing=0.02))
+        plan = scene.site.drifts["g"]
+        whole = populate(scene, "g", plan)
+        taken = [f"{int(i):016x}" for i in whole.identity[:40]]
+        scene.site.put("off", EditPlan(target="g", action="remove", identities=taken, places=[]))
+        things = [PlacedThing(asset="grass_low", point=(x, 0, 1)) for x in (-3.0, 0.5, 3.0)]
+        scene.site.put("hand", PlacedPlan(target="g", things=things))
+        scene = scene_of(scene.site)
+        every, places = plots_of(scene, "g", plan)
+        by_cell = {plot.cell: plot for plot in every}
+        for most, eye in ((9_000, (0.5, 1.0, 1.0)), (20_000, (-4.0, 1.0, 3.0)), (1, (0.0, 1.0, 0.0))):
+            near, beyond, at_all = near_plots(scene, "g", plan, eye, most)
+            self.assertEqual(at_all, places)
+            self.assertEqual({plot.cell for plot in near} | {name for name, _ in beyond}, set(by_cell))
+            self.assertLessEqual(sum(plot.count for plot in near), max(most, PLOT * 4) + len(things))
+            for plot in near:
+                # What sinks or leans over the border of a plot may come with the neighbour's.
+                self.assertLess(abs(plot.count - by_cell[plot.cell].count), 0.01 * plot.count + 5)
+                own, saved = unpacked(plot.data), unpacked(by_cell[plot.cell].data)
+                self.assertGreater(np.isin(own.identity, saved.identity).mean(), 0.99)
+                self.assertFalse(np.isin(own.identity, whole.identity[:40]).any())
+        all_of_it, beyond, _ = near_plots(scene, "g", plan, (0.0, 1.0, 0.0), 10**6)
+        self.assertEqual([plot.version for plot in all_of_it], [plot.version for plot in every])
+        self.assertEqual(beyond, [])
 
 
 class Mirrors(unittest.TestCase):

@@ -5,8 +5,8 @@ from typing import Any
 import numpy as np
 
 from cenote_core.decals.project import decal_key, decal_mesh, stacked
-from cenote_core.drifts.plots import Eye, Plot, cut, nearest, plot_of, plots_of
-from cenote_core.drifts.populate import asker_of, drift_key, populate
+from cenote_core.drifts.plots import Eye, Plot, near_plots, plots_of
+from cenote_core.drifts.populate import asker_of, drift_key
 from cenote_core.errors import CenoteError
 from cenote_core.formats.packet import pack
 from cenote_core.ground.terrain import coarser, ground_mesh, thinned
@@ -92,12 +92,9 @@ def drift_packet(scene: Scene, key: str, plan: DriftPlan) -> bytes:
 
 def drift_preview(scene: Scene, key: str, plan: DriftPlan, eye: Eye) -> bytes:
     """A drift as it would be: of its plots the nearest, as many as the plate takes in while a handle is dragged."""
-    found = populate(scene, key, plan)
-    cells = cut(found, plan.spacing)
-    near = [plot_of(found, cell) for cell in nearest(cells, eye, PREVIEW_INSTANCES)]
-    entries = {plot.cell: plot.entry() for plot in near}
-    beyond = [{"cell": cell.name, "count": len(cell.index)} for cell in cells if cell.name not in entries]
-    return _drift_packet(plan, near, [*entries.values(), *beyond], found.places)
+    near, others, places = near_plots(scene, key, plan, eye, PREVIEW_INSTANCES)
+    beyond = [{"cell": name, "count": count} for name, count in others]
+    return _drift_packet(plan, near, [*(plot.entry() for plot in near), *beyond], places)
 
 
 def _drift_packet(plan: DriftPlan, along: list[Plot], entries: list[dict[str, Any]], places: int) -> bytes:

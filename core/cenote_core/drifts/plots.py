@@ -16,7 +16,8 @@ from ..hashing import content_hash
 from ..plan import DriftPlan
 from ..scene.scene import Scene
 from .instances import Instances
-from .populate import drift_key, populate
+from .places import places_of
+from .populate import drift_key, populate, populate_some
 from .sampling import full_density
 
 Eye = tuple[float, float, float]
@@ -82,16 +83,18 @@ def side_of(spacing: float) -> float:
     return float(max(LEAST_SIDE, 2.0 ** np.ceil(0.5 * np.log2(PLOT / full_density(spacing)))))
 
 
-def cut(instances: Instances, spacing: float) -> list[Cell]:
-    """Plots that what stands is divided into, in order of their places."""
-    if len(instances) == 0:
+def cut(positions: np.ndarray, spacing: float, whole: int = WHOLE) -> list[Cell]:
+    """Plots that what stands at (N, 3) positions is divided into, in order of their places; one up to `whole`."""
+    if len(positions) == 0:
         return []
-    if len(instances) <= WHOLE:
-        return [Cell("all", np.arange(len(instances)), np.full(2, -np.inf), np.full(2, np.inf))]
+    if len(positions) <= whole:
+        return [Cell("all", np.arange(len(positions)), np.full(2, -np.inf), np.full(2, np.inf))]
     side = side_of(spacing)
-    at = np.floor(instances.position[:, [0, 2]].astype(np.float64) / side).astype(np.int64)
+    at = np.floor(positions[:, [0, 2]].astype(np.float64) / side).astype(np.int64)
     first = at.min(axis=0)
     number = (at[:, 0] - first[0]) * (int(np.ptp(at[:, 1])) + 1) + at[:, 1] - first[1]
+    if number.max() < 65536:
+        number = number.astype(np.uint16)  # short numbers are sorted by their digits, which is much faster
     order = np.argsort(number, kind="stable")
     runs = np.split(order, np.flatnonzero(np.diff(number[order])) + 1)
     corners = [at[run[0]] for run in runs]
@@ -183,7 +186,7 @@ def plots_of(scene: Scene, drift_id: str, plan: DriftPlan) -> tuple[list[Plot], 
 
     def make() -> tuple[list[Plot], int]:
         found = populate(scene, drift_id, plan)
-        return [plot_of(found, cell) for cell in cut(found, plan.spacing)], found.places
+        return [plot_of(found, cell) for cell in cut(found.position, plan.spacing)], found.places
 
     return scene.cache.get(content_hash("plots", drift_key(scene, drift_id, plan)), make, on_disk=True)
 
@@ -198,3 +201,32 @@ def nearest(cells: list[Cell], eye: Eye, most: int) -> list[Cell]:
             break
         out.append(cell)
     return out
+
+
+def near_plots(
+    scene: Scene, drift_id: str, plan: DriftPlan, eye: Eye, most: int
+) -> tuple[list[Plot], list[tuple[str, int]], int]:
+    """Of a drift as it would be the plots nearest the eye, name and number of the others, and its places at all.
+
+    Of a large drift no more is turned, sized, tinted and packed than is asked for. A small one is made whole, and kept
+    for when it is saved.
+    """
+    if len(places_of(scene, plan)) <= most:
+        whole = populate(scene, drift_id, plan)
+        return [plot_of(whole, cell) for cell in cut(whole.position, plan.spacing)], [], whole.places
+    beyond: list[tuple[str, int]] = []
+    wanted: set[str] = set()
+
+    def choose(positions: np.ndarray) -> np.ndarray:
+        cells = cut(positions, plan.spacing)
+        near = nearest(cells, eye, most)
+        wanted.update(cell.name for cell in near)
+        beyond.extend((cell.name, len(cell.index)) for cell in cells if cell.name not in wanted)
+        # In their order, which makes every beginning of a plot evenly spread.
+        return np.sort(np.concatenate([cell.index for cell in near])) if near else np.zeros(0, np.int64)
+
+    found, standing = populate_some(scene, drift_id, plan, choose)
+    cells = cut(found.position, plan.spacing, WHOLE if standing <= WHOLE else 0)
+    # What the hand set down far off is left out with the plot it stands on.
+    come = [cell for cell in cells if cell.name in wanted or not beyond]
+    return [plot_of(found, cell) for cell in come], beyond, found.places

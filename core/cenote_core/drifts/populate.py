@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -16,9 +17,9 @@ from ..plan import DriftPlan, PaintedRule, Rule
 from ..rules import apply_rule
 from ..scene.measuring import Asker, edge, measure, rule_key
 from ..scene.scene import Scene
-from .hand import by_hand, changed, marked, resolved
-from .instances import Instances, joined
+from .hand import Resolved, by_hand, changed, marked, resolved
 from .headroom import room_above
+from .instances import Instances, joined
 from .keepouts import free_space, keep_key
 from .litter import litter_amounts, litter_key
 from .places import Places, clumped, places_key, places_of
@@ -191,20 +192,42 @@ def populate(scene: Scene, drift_id: str, plan: DriftPlan) -> Instances:
     strokes leave. Ranks belong to places, so lowering a density only removes. Then headroom, keep-outs and the
     hand's removals take away; pins and what the hand set down stand whatever the rules say.
     """
-    there = [n for n, share in enumerate(plan.assets) if _in_kit(scene, share.asset)]
-    if not any(plan.assets[n].weight > 0 for n in there):
+    known, numbers = _known(scene, plan)
+    if not any(share.weight > 0 for share in known.assets):
         return _empty()
-    if len(there) < len(plan.assets):
-        known = plan.model_copy(update={"assets": [plan.assets[n] for n in there]})
-        found = populate(scene, drift_id, known)
-        return replace(found, asset=np.array(there, np.int32)[found.asset])
-    key = content_hash("populated", drift_key(scene, drift_id, plan))
+    key = content_hash("populated", drift_key(scene, drift_id, known))
 
     def make() -> Instances:
-        with scene.asking(drift_id):
-            return _populate(scene, drift_id, plan)
+        found = standing(scene, drift_id, known)
+        return found.made(scene, known, found.index)
 
-    return scene.cache.get(key, make)
+    whole = scene.cache.get(key, make)
+    return whole if known is plan else replace(whole, asset=numbers[whole.asset])
+
+
+def _known(scene: Scene, plan: DriftPlan) -> tuple[DriftPlan, np.ndarray]:
+    """The drift with those assets only that are in the kit, and their numbers among all."""
+    numbers = np.array([n for n, share in enumerate(plan.assets) if _in_kit(scene, share.asset)], np.int32)
+    if len(numbers) == len(plan.assets):
+        return plan, numbers
+    return plan.model_copy(update={"assets": [plan.assets[n] for n in numbers]}), numbers
+
+
+def populate_some(
+    scene: Scene, drift_id: str, plan: DriftPlan, choose: Callable[[np.ndarray], np.ndarray]
+) -> tuple[Instances, int]:
+    """What stands at some of a drift's places, and how many stand at all: while a handle is dragged, what is near.
+
+    Parameters
+    ----------
+    choose : function from (N, 3) positions of all that stands by rules to (K,) int, the numbers of those wanted
+    """
+    known, numbers = _known(scene, plan)
+    if not any(share.weight > 0 for share in known.assets):
+        return _empty(), 0
+    found = standing(scene, drift_id, known)
+    some = found.made(scene, known, found.index[choose(found.positions())])
+    return replace(some, asset=numbers[some.asset]), len(found.index)
 
 
 def _empty() -> Instances:
@@ -221,25 +244,55 @@ def _empty() -> Instances:
     )
 
 
-def _populate(scene: Scene, drift_id: str, plan: DriftPlan) -> Instances:
-    places = places_of(scene, plan)
-    edits = scene.site.edits_of(drift_id)
-    hand = by_hand(scene, drift_id, plan)
-    if len(places) == 0:
-        whole = joined([_empty(), *hand])
-        return changed(whole, plan, resolved(plan, edits, whole.identity, whole.position))
-    litter = litter_amounts(scene, plan, places) if plan.litter.on else None
-    look = forms(scene, drift_id, plan, places, litter)
-    keep = standing_places(scene, drift_id, plan, places, litter)
-    keep &= clear_of_keepouts(scene, plan, places, look)
-    meant = []
-    if edits:
-        known = np.concatenate([look.identity, *(h.identity for h in hand)])
-        where = np.concatenate([places.points.positions, *(h.position for h in hand)])
-        meant = resolved(plan, edits, known, where)
-        keep = (keep | marked(meant, look.identity, "pin")) & ~marked(meant, look.identity, "remove")
-    found = _instances(scene, plan, places, look, np.flatnonzero(keep))
-    return changed(joined([found, *hand]), plan, meant)
+@dataclass(frozen=True)
+class Standing:
+    """What stands of a drift, before all of it is turned, sized and tinted.
+
+    Attributes
+    ----------
+    index : (N,) int, the places taken
+    look : how the plants would look, or None where there are no places
+    hand : what the hand set down
+    meant : the hand's edits with what they mean now
+    """
+
+    places: Places
+    index: np.ndarray
+    look: Forms | None
+    hand: list[Instances]
+    meant: list[Resolved]
+
+    def positions(self) -> np.ndarray:
+        """(N, 3) places taken."""
+        return self.places.points.positions[self.index]
+
+    def made(self, scene: Scene, plan: DriftPlan, index: np.ndarray) -> Instances:
+        """Instances at some of the places, and what the hand set down."""
+        found = _empty() if self.look is None else _instances(scene, plan, self.places, self.look, index)
+        return changed(joined([found, *self.hand]), plan, self.meant)
+
+
+def standing(scene: Scene, drift_id: str, plan: DriftPlan) -> Standing:
+    """Which places rules, strokes, headroom, keep-outs and the hand leave."""
+    with scene.asking(drift_id):
+        places = places_of(scene, plan)
+        edits = scene.site.edits_of(drift_id)
+        hand = by_hand(scene, drift_id, plan)
+        if len(places) == 0:
+            whole = joined([_empty(), *hand])
+            meant = resolved(plan, edits, whole.identity, whole.position)
+            return Standing(places, np.zeros(0, np.int64), None, hand, meant)
+        litter = litter_amounts(scene, plan, places) if plan.litter.on else None
+        look = forms(scene, drift_id, plan, places, litter)
+        keep = standing_places(scene, drift_id, plan, places, litter)
+        keep &= clear_of_keepouts(scene, plan, places, look)
+        meant = []
+        if edits:
+            known = np.concatenate([look.identity, *(h.identity for h in hand)])
+            where = np.concatenate([places.points.positions, *(h.position for h in hand)])
+            meant = resolved(plan, edits, known, where)
+            keep = (keep | marked(meant, look.identity, "pin")) & ~marked(meant, look.identity, "remove")
+        return Standing(places, np.flatnonzero(keep), look, hand, meant)
 
 
 def standing_places(
