@@ -41,13 +41,17 @@ class Cache:
     ----------
     folder : Path or None
         Where values are kept between runs; None keeps them in memory only.
-    memory_bytes : int
-        Least recently used values are dropped from memory past this.
+    memory_bytes, disk_bytes : int
+        Least recently used values are dropped past this, from memory and from the folder.
     """
 
-    def __init__(self, folder: Path | None = None, memory_bytes: int = 1_500_000_000) -> None:
+    def __init__(
+        self, folder: Path | None = None, memory_bytes: int = 1_500_000_000, disk_bytes: int = 12_000_000_000
+    ) -> None:
         self.folder = folder
         self.memory_bytes = memory_bytes
+        self.disk_bytes = disk_bytes
+        self._unseen = disk_bytes  # so that the first write looks what earlier runs have left
         self._values: OrderedDict[str, tuple[Any, int]] = OrderedDict()
         self._used = 0
         self._lock = threading.Lock()
@@ -100,7 +104,9 @@ class Cache:
             return False, None
         try:
             with path.open("rb") as file:
-                return True, pickle.load(file)
+                value = pickle.load(file)
+            os.utime(path)  # used lately: kept longest
+            return True, value
         except Exception:
             # A half-written or outdated entry is worth no more than a missing one.
             path.unlink(missing_ok=True)
@@ -117,3 +123,26 @@ class Cache:
             with os.fdopen(handle, "wb") as file:
                 pickle.dump(value, file, protocol=pickle.HIGHEST_PROTOCOL)
             os.replace(name, path)
+            self._unseen += path.stat().st_size
+            if self._unseen > self.disk_bytes / 10:
+                self._unseen = 0
+                self._tidy_folder()
+
+    def _tidy_folder(self) -> None:
+        """Drop what was not used for longest, down to nine tenths of what the folder may hold."""
+        assert self.folder is not None
+        files = []
+        for path in self.folder.glob("*/*"):
+            # Another process may have dropped it just now.
+            with contextlib.suppress(OSError):
+                found = path.stat()
+                files.append((found.st_mtime, found.st_size, path))
+        held = sum(size for _, size, _ in files)
+        if held <= self.disk_bytes:
+            return
+        for _, size, path in sorted(files, key=lambda file: file[0]):
+            with contextlib.suppress(OSError):
+                path.unlink()
+            held -= size
+            if held <= 0.9 * self.disk_bytes:
+                break

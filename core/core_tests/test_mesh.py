@@ -1,19 +1,27 @@
 """Meshes, unwraps, texels, shapes, hashing and the cache: closed forms and properties."""
 
+import os
 import tempfile
 import threading
 import time
 import unittest
 from pathlib import Path
+from unittest import mock
 
 import numpy as np
 
 from cenote_core.cache import Cache
+from cenote_core.drifts.populate import populate
 from cenote_core.hashing import content_hash, text_seed, uniform
+from cenote_core.kit.builtin import BuiltinKit
 from cenote_core.kit.shapes import bar, block, card_strip, post, sheet, sphere, tube
 from cenote_core.mesh.mesh import cleaned, euler_matrix, make_mesh, merge, points_on, transformed, with_box_uv
 from cenote_core.mesh.texels import sample_map, texel_table
 from cenote_core.mesh.unwrap import PACKED_ONLY_FROM, unwrap
+from cenote_core.plan import SlopeRule
+from cenote_core.scene.scene import Scene
+
+from .helpers import CACHE, drift, gate, small_site
 
 
 def volume(mesh):
@@ -190,6 +198,33 @@ class Caching(unittest.TestCase):
             file = next(folder.rglob("*.pickle"))
             file.write_bytes(b"half a file")
             self.assertEqual(Cache(folder).get("abcd", lambda: 5, on_disk=True), 5)
+
+    def test_a_folder_that_grew_too_large_loses_what_was_not_used_for_longest(self):
+        with tempfile.TemporaryDirectory() as name:
+            folder = Path(name)
+            before = Cache(folder)
+            for k in range(10):
+                before.get(f"{k:04d}", lambda k=k: np.full(1000, k), on_disk=True)
+                os.utime(folder / "00" / f"{k:04d}.pickle", (1000 + k, 1000 + k))
+            Cache(folder).get("0002", lambda: None, on_disk=True)  # used today
+            Cache(folder, disk_bytes=50_000).get("0100", lambda: np.zeros(1000), on_disk=True)
+            left = {path.stem for path in folder.glob("*/*.pickle")}
+            self.assertEqual(left, {"0002", "0100", "0007", "0008", "0009"})
+            self.assertEqual(int(Cache(folder).get("0009", lambda: np.zeros(1), on_disk=True)[0]), 9)
+
+    def test_a_drift_kept_on_disk_is_not_made_again(self):
+        with tempfile.TemporaryDirectory() as name:
+            site = small_site()
+            site.put("g", drift(density=4, rules=[SlopeRule(gate=gate(0, 0, 30, 40))]))
+            plan, folder = site.drifts["g"], Path(name)
+            first = populate(Scene(site, BuiltinKit(CACHE), Cache(folder)), "g", plan, keep=True)
+            with mock.patch("cenote_core.drifts.populate.standing", side_effect=AssertionError("made again")):
+                again = populate(Scene(site, BuiltinKit(CACHE), Cache(folder)), "g", plan, keep=True)
+                changed = plan.model_copy(update={"density": 3})
+                with self.assertRaisesRegex(AssertionError, "made again"):
+                    populate(Scene(site, BuiltinKit(CACHE), Cache(folder)), "g", changed, keep=True)
+            np.testing.assert_array_equal(first.identity, again.identity)
+            np.testing.assert_array_equal(first.position, again.position)
 
     def test_memory_is_bounded_and_the_oldest_goes_first(self):
         cache = Cache(memory_bytes=3000)

@@ -6,7 +6,7 @@ import numpy as np
 from scipy.ndimage import map_coordinates
 
 from cenote_core.kit.builtin import BuiltinKit
-from cenote_core.materials.material import srgb_to_linear
+from cenote_core.materials.material import srgb_to_linear, tinted
 from cenote_core.patinas.cover import cover, owner_cover_key, owner_covers, share_covered
 from cenote_core.patinas.flatten import MACRO, channels, flatten, flatten_ground, flatten_values
 from cenote_core.patinas.layers import shares, surface_share
@@ -121,6 +121,17 @@ class Formulas(unittest.TestCase):
             self.scene, "wall", self.uv[some], self.uv[some], self.slots[some], [(plan, amount[some])]
         )
         np.testing.assert_array_equal(whole[some], part)
+
+    def test_a_tinted_picture_is_its_light_times_the_tint_to_the_byte(self):
+        colour = np.random.default_rng(2).integers(0, 256, (40, 50, 3), dtype=np.uint8)
+        for tint in ([1, 1, 1], [0.62, 0.8, 1.22], [0, 3.0, 0.001]):
+            linear = srgb_to_linear(colour.astype(np.float32) / 255) * np.array(tint, np.float32)
+            encoded = np.where(
+                linear <= 0.0031308, linear * 12.92, 1.055 * np.maximum(linear, 1e-9) ** (1 / 2.4) - 0.055
+            )
+            expected = np.floor(np.clip(encoded, 0, 1) * 255 + 0.5)
+            np.testing.assert_array_equal(tinted(colour, np.array(tint)), expected, str(tint))
+        np.testing.assert_array_equal(tinted(colour, np.ones(3)), colour)
 
 
 class Covers(unittest.TestCase):

@@ -185,7 +185,7 @@ def plots_of(scene: Scene, drift_id: str, plan: DriftPlan) -> tuple[list[Plot], 
     """A saved drift's plots, kept on disk, and how many places its spacing allows before rules."""
 
     def make() -> tuple[list[Plot], int]:
-        found = populate(scene, drift_id, plan)
+        found = populate(scene, drift_id, plan, keep=True)
         return [plot_of(found, cell) for cell in cut(found.position, plan.spacing)], found.places
 
     return scene.cache.get(content_hash("plots", drift_key(scene, drift_id, plan)), make, on_disk=True)

@@ -185,8 +185,8 @@ def forms(scene: Scene, drift_id: str, plan: DriftPlan, places: Places, litter: 
     return Forms(identity, asset, (turn - 0.5) * np.radians(plan.variety.turn), scale, normals)
 
 
-def populate(scene: Scene, drift_id: str, plan: DriftPlan) -> Instances:
-    """Everything that stands of a drift.
+def populate(scene: Scene, drift_id: str, plan: DriftPlan, keep: bool = False) -> Instances:
+    """Everything that stands of a drift; with `keep` also for other processes and later days, as for a saved drift.
 
     A place is taken when its rank is below the local density: the plan's density times the amount its rules and
     strokes leave. Ranks belong to places, so lowering a density only removes. Then headroom, keep-outs and the
@@ -201,7 +201,7 @@ def populate(scene: Scene, drift_id: str, plan: DriftPlan) -> Instances:
         found = standing(scene, drift_id, known)
         return found.made(scene, known, found.index)
 
-    whole = scene.cache.get(key, make)
+    whole = scene.cache.get(key, make, on_disk=keep)
     return whole if known is plan else replace(whole, asset=numbers[whole.asset])
 
 

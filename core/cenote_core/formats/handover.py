@@ -191,7 +191,7 @@ def _drifts(out: _Writer, scene: Scene, rows: list[list[Any]]) -> int:
     for key, plan in sorted(scene.site.drifts.items()):
         if not plan.visible or not plan.assets:
             continue
-        found = populate(scene, key, plan)
+        found = populate(scene, key, plan, keep=True)
         count += len(found)
         for (number, share), mirrored in product(enumerate(plan.assets), (False, True)):
             chosen = np.flatnonzero((found.asset == number) & (found.mirrored == mirrored))

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from ..decals.project import decal_mesh, stacked
-from ..materials.material import linear_to_srgb, srgb_to_linear, to_bytes
+from ..materials.material import srgb_to_linear, tinted, to_bytes
 from ..mesh.mesh import Mesh
 from ..patinas.flatten import FlatMaps, flatten, flatten_ground
 from ..plan import GroundPlan, StationPlan
@@ -31,7 +31,7 @@ class Detail:
     """Is light traced at half size and lifted by the guides?"""
 
 
-ROUGH = Detail(samples=1, bounces=3, ground_side=1024, piece_side=1024, lod_scale=0.25, guides=2, half_light=True)
+ROUGH = Detail(samples=1, bounces=3, ground_side=1024, piece_side=1024, lod_scale=0.15, guides=2, half_light=True)
 GOOD = Detail(samples=32, bounces=5, ground_side=2048, piece_side=1024, lod_scale=0.9, guides=8, half_light=False)
 
 
@@ -144,10 +144,9 @@ def decal_meshes(mi: Any, scene: Scene) -> dict[str, Any]:
             continue
         material = scene.kit.material(plan.picture)
         tint = srgb_to_linear(np.array([int(plan.tint[k : k + 2], 16) / 255 for k in (1, 3, 5)], np.float32))
-        linear = srgb_to_linear(material.colour.astype(np.float32) / 255) * tint
         inner = {
             "type": "principled",
-            "base_color": bitmap(mi, to_bytes(linear_to_srgb(linear))[::-1], False),
+            "base_color": bitmap(mi, tinted(material.colour, tint)[::-1], False),
             "roughness": bitmap(mi, np.maximum(material.roughness, 20)[::-1], True),
         }
         inner = {

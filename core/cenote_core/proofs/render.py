@@ -5,6 +5,7 @@ from __future__ import annotations
 import gc
 import time
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
 
@@ -48,8 +49,10 @@ def render_proof(scene: Scene, settings: ProofSettings, folder: Path, report: Re
     clean = _lifted(passes) if detail.half_light else _denoised(passes)
     clean = _hazed(clean, passes["depth"], scene)
     report("writing files", 0.97)
-    Image.fromarray(to_screen(clean, scene.site.light.exposure)).save(folder / "picture.png", compress_level=3)
-    _write_exr(folder / "passes.exr", clean, passes)
+    with ThreadPoolExecutor() as side_by_side:
+        written = side_by_side.submit(_write_exr, folder / "passes.exr", clean, passes)
+        Image.fromarray(to_screen(clean, scene.site.light.exposure)).save(folder / "picture.png", compress_level=3)
+        written.result()
     files = {name: (folder / name).stat().st_size for name in ("picture.png", "passes.exr")}
     return {
         "files": files,

@@ -14,7 +14,7 @@ import numpy as np
 
 from ..drifts.populate import Instances, populate
 from ..drifts.wind import Wind, sway_offsets, wind_of
-from ..materials.material import Material, linear_to_srgb, srgb_to_linear, to_bytes
+from ..materials.material import Material, tinted
 from ..mesh.mesh import Mesh
 from ..plan import StationPlan
 from ..scene.scene import Scene
@@ -69,7 +69,8 @@ def _levels(
         station, aspect, instances.position, 0.5 + 1.2 * float(tall.max(initial=0))
     )
     shades = (tall > 1.0) & (distance < SHADOW_REACH)
-    level = np.minimum(level, np.array(lods)[instances.asset] - 1)
+    # What only throws shadow into view may be coarser.
+    level = np.minimum(np.where(seen, level, level + 1), np.array(lods)[instances.asset] - 1)
     return np.where(seen | shades, level, -1)
 
 
@@ -80,7 +81,7 @@ def drift_meshes(mi: Any, scene: Scene, station: StationPlan, aspect: float, det
     for key, plan in sorted(scene.site.drifts.items()):
         if not plan.visible or not plan.assets:
             continue
-        instances = populate(scene, key, plan)
+        instances = populate(scene, key, plan, keep=True)
         assets = [scene.kit.asset(share.asset) for share in plan.assets]
         heights = np.array([float(np.ptp(a.lods[0].positions, axis=0).max()) for a in assets])
         level = _levels(scene, station, aspect, instances, heights, [len(a.lods) for a in assets], detail)
@@ -185,8 +186,7 @@ def _leaf_bsdf(mi: Any, material: Material, tint: np.ndarray, by_vertex: bool) -
     if by_vertex:
         base: dict[str, Any] = {"type": "mesh_attribute", "name": "vertex_color"}
     else:
-        linear = srgb_to_linear(material.colour.astype(np.float32) / 255) * tint.astype(np.float32)
-        base = bitmap(mi, to_bytes(linear_to_srgb(np.clip(linear, 0, 1)))[::-1], False, "repeat")
+        base = bitmap(mi, tinted(material.colour, tint)[::-1], False, "repeat")
     rough = float(material.roughness.mean() / 255)
     if material.translucency > 0:
         inner = {
