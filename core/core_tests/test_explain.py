@@ -222,6 +222,17 @@ class Recipes(unittest.TestCase):
         off = np.abs(found.position[np.abs(found.position[:, 0]) < 13, 2] + 5)
         self.assertTrue(((off > 2.0) & (off < 3.35)).all(), "the path was moved and widened")
 
+    def test_the_north_bank_leaves_level_ground_alone(self):
+        site = SitePlan()
+        site.ground = GroundPlan(width=40, depth=40, amount=0, forms=[Mound(centre=(0, 0), radius=10, height=5)])
+        ferns, _, ivy = RECIPES["north_bank"].make(["ground/ground"], 1, site.ground)
+        for plan in (ferns, ivy):
+            found = populate(scene_of(site), "d", plan)
+            self.assertGreater(len(found), 60)
+            self.assertLess(np.linalg.norm(found.position[:, [0, 2]], axis=1).max(), 10.0)
+            # North is −z; the rule leaves a few on the other sides.
+            self.assertGreater((found.position[:, 2] < 0).mean(), 0.75)
+
 
 if __name__ == "__main__":
     unittest.main()

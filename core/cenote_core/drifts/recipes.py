@@ -47,6 +47,11 @@ def _slope(full: float, end: float) -> SlopeRule:
     return SlopeRule(gate=_gate(0, 0, full, end))
 
 
+def _bank(full: float, end: float) -> SlopeRule:
+    """A slope that is one: level ground faces nowhere, so that a rule for where it faces does not keep off it."""
+    return SlopeRule(gate=_gate(4, 10, full, end))
+
+
 def _patches(size: float, seed: int, start: float = 0.38, full: float = 0.58) -> NoiseRule:
     return NoiseRule(gate=_gate(start, full, 1, 1), size=size, detail=3, seed=seed)
 
@@ -81,12 +86,12 @@ def _north_bank(on: list[str], seed: int, ground: GroundPlan) -> list[DriftPlan]
     low = Variety(size_min=0.7, size_max=1.3, lean=8, follow=0.6, tint=0.25)
     wet = HollowRule(gate=_gate(-50, -50, 0.0, 0.25), reach=2.5, strength=0.8)
     return [
-        _drift("ferns in the shade", "cover", ferns, on, [shade, _patches(3, seed + 1), _slope(45, 58)], seed,
+        _drift("ferns in the shade", "cover", ferns, on, [shade, _patches(3, seed + 1), _bank(45, 58)], seed,
                density=2.6, spacing=0.42, variety=fern_look),
         _drift("sedge in hollows", "cover", _mix(("sedge", 4), ("rush", 1)), on, [shade, wet, _slope(30, 42)], seed + 2,
                density=6, spacing=0.24, variety=low),
         _drift("ivy and nettle", "cover", _mix(("ivy", 4), ("nettle", 2)), on,
-               [shade, _patches(2, seed + 3, 0.5, 0.65), _slope(50, 65)], seed + 4, density=1.8, spacing=0.4, variety=low),
+               [shade, _patches(2, seed + 3, 0.5, 0.65), _bank(50, 65)], seed + 4, density=1.8, spacing=0.4, variety=low),
     ]  # fmt: skip
 
 
