@@ -11,6 +11,7 @@ from cenote_core.errors import CenoteError
 from cenote_core.kit.builtin import BuiltinKit
 from cenote_core.kit.catalogue import CATALOGUE, with_coarser
 from cenote_core.kit.flora import PLANTS
+from cenote_core.materials.leaves import spike
 from cenote_core.materials.seasons import YEARS, grass_tint, half_month, parted, seasonal_name
 from cenote_core.plan import Litter, PiecePlan, PlacedPlan, PlacedThing, Variety, WeatherPlan
 
@@ -57,6 +58,16 @@ class Years(unittest.TestCase):
         self.assertGreater(seen(late)[0] / seen(late)[1], 1.15 * seen(summer)[0] / seen(summer)[1])
         # What stays is in its place: the picture thins and does not reshuffle.
         self.assertLess(((late.alpha > 128) & (summer.alpha < 20)).mean(), 0.01)
+
+    def test_a_spike_in_seed_has_air_between_its_heads_and_down_where_it_is_downy(self):
+        for downy in (False, True):
+            blooming, over = (spike(128, 3, half, bloom_at=13, downy=downy) for half in (13, 19))
+            self.assertLess((over.alpha > 128).mean(), 0.6 * (blooming.alpha > 128).mean())
+            seen = over.colour[over.alpha > 200].astype(int)
+            pale = (seen.min(axis=1) > 150).mean()
+            self.assertTrue(pale > 0.04 if downy else pale < 0.005, pale)
+            purple = blooming.colour[blooming.alpha > 200].astype(int)
+            self.assertGreater((purple[:, 2] > purple[:, 1] + 10).mean(), 0.5)
 
     def test_unknown_seasons_and_materials_are_refused(self):
         kit = BuiltinKit(CACHE)

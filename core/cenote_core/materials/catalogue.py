@@ -14,7 +14,7 @@ from .material import Material
 from .seasons import parted
 
 Maker = Callable[..., Material]
-REVISION = 8
+REVISION = 9
 """Raised whenever a generator changes, so that kept maps are made anew."""
 
 
@@ -82,7 +82,9 @@ CATALOGUE: dict[str, Recipe] = {
     "heather_sprig": _leaf("Heather sprig", leaves.sprig),
     "gorse_sprig": _leaf("Gorse sprig", partial(leaves.sprig, bloom="#d9b02a", bloom_at=8.0)),
     "foxglove_spike": _leaf("Foxglove spike", leaves.spike, 256),
-    "willowherb_spike": _leaf("Willowherb spike", partial(leaves.spike, bloom="#c07f9c", bloom_at=13.5), 256),
+    "willowherb_spike": _leaf(
+        "Willowherb spike", partial(leaves.spike, bloom="#c07f9c", bloom_at=13.5, downy=True), 256
+    ),
     "yellow_flower": _leaf("Yellow flower", leaves.flower_head, 128),
     "white_flower": _leaf(
         "White flower", partial(leaves.flower_head, petal="#e6e4da", heart="#c9a227", petals=18), 128

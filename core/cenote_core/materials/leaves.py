@@ -221,30 +221,52 @@ def sprig(
     return sheet.finished(seed, 0.6, 0.35, 0.3)
 
 
-def spike(size: int, seed: int, half: int = SUMMER, bloom: str = "#c2849a", bloom_at: float = 12.5) -> Material:
-    """A flowering spike: bells or small flowers up a stem, seed heads after they are over."""
+def spike(
+    size: int, seed: int, half: int = SUMMER, bloom: str = "#c2849a", bloom_at: float = 12.5, downy: bool = False
+) -> Material:
+    """A flowering spike: bells or small flowers up a stem; when they are over seed heads, split and downy or round."""
     _, palette = YEARS["herb"].at(half)
     rng = np.random.Generator(np.random.Philox(seed))
     sheet = Sheet(size)
-    sheet.line(np.array([[0.5, 0.0], [0.5, 0.98]]), 0.02, palette[0] * 1.1)
     away = min(abs(half - bloom_at), 24 - abs(half - bloom_at))
-    tone = colour(bloom) if away < 3 else colour("#6e5a3c")
+    if away >= 3:
+        _seed_heads(sheet, palette, rng, downy)
+        return sheet.finished(seed, 0.55, 0.4, 0.3)
+    sheet.line(np.array([[0.5, 0.0], [0.5, 0.98]]), 0.02, palette[0] * 1.1)
     for k in range(34):
         y = 0.12 + 0.84 * k / 34
         side = -1 if k % 2 else 1
         long = 0.17 * (1.05 - y) + 0.03
-        draw_leaf(
-            sheet,
-            "oval",
-            np.array([0.5, y]),
-            -side * rng.uniform(1.1, 1.9),
-            long,
-            long * 0.55,
-            tone * rng.uniform(0.8, 1.15),
-            rng,
-            2,
-        )
+        at = np.array([0.5, y])
+        tone = colour(bloom) * rng.uniform(0.8, 1.15)
+        draw_leaf(sheet, "oval", at, -side * rng.uniform(1.1, 1.9), long, long * 0.55, tone, rng, 2)
     return sheet.finished(seed, 0.55, 0.4, 0.3)
+
+
+def _seed_heads(sheet: Sheet, palette: np.ndarray, rng: np.random.Generator, downy: bool) -> None:
+    """What a spike is when its flowers are over: air between the heads, the lowest the ripest."""
+    stem = palette[0] * 0.5 + colour("#8d7046") * 0.5
+    sheet.line(np.array([[0.5, 0.0], [0.5, 0.99]]), 0.016, stem)
+    count = 26 if downy else 19
+    for k in range(count):
+        y = 0.06 + 0.88 * k / count
+        side = -1 if k % 2 else 1
+        ripe = float(np.clip(1.25 - y + rng.normal(0, 0.12), 0, 1))
+        tone = (palette[0] * (1 - ripe) + colour("#9b7c50") * ripe) * rng.uniform(0.85, 1.15)
+        angle = -side * rng.uniform(0.55, 0.95)
+        if not downy:
+            long = 0.105 * (1.12 - y) + 0.02
+            draw_leaf(sheet, "oval", np.array([0.5, y]), angle, long, long * 0.72, tone, rng, 2)
+            continue
+        long = 0.2 * (1.1 - y) + 0.04
+        tip = np.array([0.5, y]) + long * np.array([-np.sin(angle), np.cos(angle)])
+        sheet.line(np.array([[0.5, y], tip]), 0.012, tone)
+        if ripe > 0.45 and rng.random() < 0.6:
+            # Pods split from the tip and let the down out.
+            for _ in range(3):
+                fluff = 0.045 * rng.uniform(0.6, 1.2)
+                at = tip + rng.normal(0, 0.018, 2)
+                draw_leaf(sheet, "oval", at, rng.uniform(0, 6.28), fluff, fluff * 0.8, colour("#d8d0c0"), rng, 0)
 
 
 def flower_head(
