@@ -7,7 +7,6 @@ from scipy.spatial import cKDTree
 
 from cenote_core.drifts.bodies import body_of
 from cenote_core.drifts.hand import line_places
-from cenote_core.drifts.headroom import room_above
 from cenote_core.drifts.keepouts import free_space
 from cenote_core.drifts.places import clumped, ground_faces, places_of
 from cenote_core.drifts.populate import populate
@@ -199,27 +198,6 @@ class KeptOut(unittest.TestCase):
         site = small_site()
         plan = drift(surfaces=["wall/coping"], density=30, headroom=0.05, keep_outs=[KeepOut(of="pieces")])
         self.assertGreater(len(populate(scene_of(site), "d", plan)), 5)
-
-    def test_under_a_roof_and_in_the_earth_is_no_room_but_in_a_cellar_is(self):
-        site = bare()
-        low = PiecePlan(name="low", asset="platform", position=(0, -0.6, 0))
-        site.put("low", low)
-        scene = scene_of(site)
-        box_low, box_high = scene.mesh("low").bounds()
-        self.assertLess(box_low[1], -0.1)
-        inside = np.array([[0.0, y, 0.0] for y in (-0.3, 0.0)], np.float32)
-        self.assertFalse(room_above(scene, "ground", inside[1:], 0.3).any())
-        # Beside the sunk platform: in the earth, on it, above it, and beside the sheet where there is no earth.
-        beside = np.array([[5, -0.2, 5], [5, 0.0, 5], [5, 0.4, 5], [50, -0.2, 5]], np.float32)
-        self.assertEqual(room_above(scene, "low", beside, 0.3).tolist(), [False, True, True, True])
-        # A floor a metre and a half below the ground, with the shelter's roof between it and the earth.
-        site.put("cellar", PiecePlan(name="cellar", asset="shelter", position=(5, -4.5, -5)))
-        scene = scene_of(site)
-        floor, top = (float(corner[1]) for corner in scene.mesh("cellar").bounds())
-        self.assertLess(top, -0.1)
-        place = np.array([[5, floor + 0.3, -5]], np.float32)
-        self.assertTrue(room_above(scene, "cellar", place, 0.5)[0])
-        self.assertFalse(room_above(scene, "cellar", place, 6.0)[0])
 
     def test_ferns_keep_off_birch_stems_and_grass_may_touch(self):
         site = bare()
