@@ -47,6 +47,16 @@ class Spacing(unittest.TestCase):
             relative = least_distance(part) / np.sqrt(2 * area / (np.sqrt(3) * len(part)))
             self.assertGreaterEqual(relative, least, share)
 
+    def test_every_beginning_keeps_as_far_apart_as_its_number_allows(self):
+        """At every tenth, for spacings on a level of the ladder, just below one, and between two."""
+        for spacing in (0.25, 0.24, 0.21, 0.18):
+            mesh, found = throw(spacing)
+            area = mesh.face_areas().sum()
+            for share in np.arange(0.1, 1.01, 0.1):
+                part = found.positions[: int(len(found) * share)]
+                relative = least_distance(part) / np.sqrt(2 * area / (np.sqrt(3) * len(part)))
+                self.assertGreaterEqual(relative, 0.60, f"{spacing} {share:.1f}")
+
     def test_gaps_are_rare_and_small(self):
         mesh, found = throw(0.2)
         rng = np.random.default_rng(5)
@@ -146,6 +156,8 @@ class Limits(unittest.TestCase):
         mesh = sheet(3, 3.0)
         _, found = throw(0.5, mesh=mesh, faces=np.zeros(len(mesh.faces), bool))
         self.assertEqual(len(found), 0)
+        none = spaced_points(mesh.positions, mesh.faces[:0], np.zeros(0, np.uint64), np.zeros(0), 0.5, 1)
+        self.assertEqual((len(none), none.positions.shape), (0, (0, 3)))
 
     def test_spacing_larger_than_the_surface(self):
         _, found = throw(50.0, mesh=sheet(3, 3.0))

@@ -104,9 +104,9 @@ def spaced_points(
             f"A spacing of {spacing:g} m on {area:,.0f} m² would need {expected:,.0f} places; "
             f"at most {MOST_POINTS:,}. Choose a wider spacing or fewer surfaces."
         )
-    target = Target(positions, faces, face_keys, areas, seed)
     lying = Lying(int(expected * 1.05) + 64)
     if area > 0:
+        target = Target(positions, faces, face_keys, areas, seed)
         hand = Hand(areas, DARTS_LAST / spacing**2)
         reach, thrown = LADDER_TOP / LADDER_STEP, 0.0
         for radius in ladder(spacing):

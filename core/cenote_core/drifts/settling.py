@@ -16,7 +16,9 @@ from .torus import Torus, apart, cell, cell_of, eight, flat
 _BLOCK = 3
 """Bits of a cell's number within its block: blocks are 8 cells, which are 16 reaches, to a side."""
 _TASK_BITS = 18
+"""Of the words the darts are sorted by: three for the colour, the others for the block."""
 _UNDERSTATED = 0.05
+"""Gaps that were not seen the end of are told by up to this share narrower, which keeps the order of gaps true."""
 
 
 class Lying:
