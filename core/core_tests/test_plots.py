@@ -149,7 +149,7 @@ class OfASite(unittest.TestCase):
         by_cell = {plot.cell: plot for plot in every}
         for most, eye in ((9_000, (0.5, 1.0, 1.0)), (20_000, (-4.0, 1.0, 3.0)), (1, (0.0, 1.0, 0.0))):
             near, beyond, at_all = near_plots(scene, "g", plan, eye, most)
-            self.assertEqual(at_all, places)
+            self.assertEqual((at_all.standing, at_all.places), (sum(plot.count for plot in every), places))
             self.assertEqual({plot.cell for plot in near} | {name for name, _ in beyond}, set(by_cell))
             self.assertLessEqual(sum(plot.count for plot in near), max(most, PLOT * 4) + len(things))
             for plot in near:

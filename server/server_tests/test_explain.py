@@ -410,7 +410,13 @@ class Plots(TestCase):
         self.assertGreater(info["count"], 120_000)
         self.assertTrue(0 < sum(entry["count"] for entry in come) <= 120_000)
         self.assertTrue(all(min(entry["low"][0], entry["low"][2]) > -0.1 for entry in come))
-        for eye in ([1, 2], [1, 2, None], ["a", 0, 0]):
-            body = json.dumps({"key": "g", "plan": plan, "eye": eye})
+        body = json.dumps({"key": "g", "plan": plan, "eye": [4, 1, 4], "most": 30_000})
+        fewer, told = unpack(self.client.post(f"{self.root}/preview", body, content_type="application/json").content)
+        self.assertEqual(told["count"], info["count"])
+        self.assertTrue(set(fewer) < set(arrays))
+        self.assertLessEqual(sum(entry["count"] for entry in told["plots"] if entry["cell"] in fewer), 30_000)
+        wrong = [{"eye": eye} for eye in ([1, 2], [1, 2, None], ["a", 0, 0])]
+        for one in [*wrong, {"most": 0}, {"most": 10**9}, {"most": "many"}]:
+            body = json.dumps({"key": "g", "plan": plan, **one})
             answer = self.client.post(f"{self.root}/preview", body, content_type="application/json")
             self.assertEqual(answer.status_code, 422)

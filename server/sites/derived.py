@@ -5,7 +5,7 @@ from typing import Any
 import numpy as np
 
 from cenote_core.decals.project import decal_key, decal_mesh, stacked
-from cenote_core.drifts.plots import Eye, Plot, near_plots, plots_of
+from cenote_core.drifts.plots import Counted, Eye, Plot, near_plots, plots_of
 from cenote_core.drifts.populate import asker_of, drift_key
 from cenote_core.errors import CenoteError
 from cenote_core.formats.packet import pack
@@ -87,23 +87,24 @@ def ground_preview(scene: Scene) -> bytes:
 def drift_packet(scene: Scene, key: str, plan: DriftPlan) -> bytes:
     """A saved drift: what its plots are. Only one comes along here, more have addresses of their own."""
     plots, places = plots_of(scene, key, plan)
-    return _drift_packet(plan, plots if len(plots) == 1 else [], [plot.entry() for plot in plots], places)
+    counted = Counted(sum(plot.count for plot in plots), places)
+    return _drift_packet(plan, plots if len(plots) == 1 else [], [plot.entry() for plot in plots], counted)
 
 
-def drift_preview(scene: Scene, key: str, plan: DriftPlan, eye: Eye) -> bytes:
+def drift_preview(scene: Scene, key: str, plan: DriftPlan, eye: Eye, most: int) -> bytes:
     """A drift as it would be: of its plots the nearest, as many as the plate takes in while a handle is dragged."""
-    near, others, places = near_plots(scene, key, plan, eye, PREVIEW_INSTANCES)
+    near, others, counted = near_plots(scene, key, plan, eye, most)
     beyond = [{"cell": name, "count": count} for name, count in others]
-    return _drift_packet(plan, near, [*(plot.entry() for plot in near), *beyond], places)
+    return _drift_packet(plan, near, [*(plot.entry() for plot in near), *beyond], counted)
 
 
-def _drift_packet(plan: DriftPlan, along: list[Plot], entries: list[dict[str, Any]], places: int) -> bytes:
+def _drift_packet(plan: DriftPlan, along: list[Plot], entries: list[dict[str, Any]], counted: Counted) -> bytes:
     return pack(
         {plot.cell: np.frombuffer(plot.data, np.uint8) for plot in along},
         {
             "assets": [share.asset for share in plan.assets],
-            "count": sum(entry["count"] for entry in entries),
-            "places": places,
+            "count": counted.standing,
+            "places": counted.places,
             "plots": entries,
         },
     )
@@ -246,7 +247,7 @@ def material_properties(scene: Scene, key: str) -> dict[str, Any]:
     return {"url": _address(scene, key), "v": _VERSION, **properties}
 
 
-def preview(scene: Scene, key: str, plan: Any, eye: Eye = (0.0, 0.0, 0.0)) -> bytes:
+def preview(scene: Scene, key: str, plan: Any, eye: Eye = (0.0, 0.0, 0.0), most: int = PREVIEW_INSTANCES) -> bytes:
     """What the plate needs while an item is being changed: coarse where that saves time, and what the eye is near."""
     changed = Scene(scene.site.with_item(key, plan), scene.kit, scene.cache)
     if isinstance(plan, TouchPlan | PlacedPlan | LinePlan | EditPlan):
@@ -260,7 +261,7 @@ def preview(scene: Scene, key: str, plan: Any, eye: Eye = (0.0, 0.0, 0.0)) -> by
     if isinstance(plan, WeatherPlan):
         return pack({}, {"materials": materials_info(changed)})
     if isinstance(plan, DriftPlan):
-        return drift_preview(changed, key, plan, eye)
+        return drift_preview(changed, key, plan, eye, most)
     if isinstance(plan, PatinaPlan):
         before = scene.site.patinas.get(key)
         uses = [*plan.uses, *(before.uses if before else [])]

@@ -83,6 +83,12 @@ class ItemIn(Schema):
 
 class PreviewIn(ItemIn):
     eye: tuple[float, float, float] = Field((0.0, 0.0, 0.0), description="Where the plate is seen from, metres.")
+    most: int = Field(
+        derived.PREVIEW_INSTANCES,
+        ge=1,
+        le=400_000,
+        description="So many things of a drift are sent at most, those nearest the eye: what the plate can draw in time.",
+    )
 
 
 class Histogram(Schema):
@@ -177,7 +183,7 @@ def sky(request: HttpRequest, site_id: UUID):
 def preview(request: HttpRequest, site_id: UUID, payload: PreviewIn):
     """What the plate needs while an item is being changed; nothing is saved."""
     found = scene_of(site_for(request, site_id))
-    return _packet(request, derived.preview(found, payload.key, payload.plan, payload.eye), "")
+    return _packet(request, derived.preview(found, payload.key, payload.plan, payload.eye, payload.most), "")
 
 
 @router.post("/{uuid:site_id}/histograms", response=list[Histogram])

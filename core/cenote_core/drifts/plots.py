@@ -203,30 +203,48 @@ def nearest(cells: list[Cell], eye: Eye, most: int) -> list[Cell]:
     return out
 
 
+@dataclass(frozen=True)
+class Counted:
+    """How many stand, and how many places the spacing allows before rules."""
+
+    standing: int
+    places: int
+
+
 def near_plots(
     scene: Scene, drift_id: str, plan: DriftPlan, eye: Eye, most: int
-) -> tuple[list[Plot], list[tuple[str, int]], int]:
-    """Of a drift as it would be the plots nearest the eye, name and number of the others, and its places at all.
+) -> tuple[list[Plot], list[tuple[str, int]], Counted]:
+    """Of a drift as it would be the plots nearest the eye, name and number of the others, and what there is in all.
 
     Of a large drift no more is turned, sized, tinted and packed than is asked for. A small one is made whole, and kept
     for when it is saved.
     """
     if len(places_of(scene, plan)) <= most:
         whole = populate(scene, drift_id, plan)
-        return [plot_of(whole, cell) for cell in cut(whole.position, plan.spacing)], [], whole.places
+        return (
+            [plot_of(whole, cell) for cell in cut(whole.position, plan.spacing)],
+            [],
+            Counted(len(whole), whole.places),
+        )
     beyond: list[tuple[str, int]] = []
     wanted: set[str] = set()
+    taken = 0
 
     def choose(positions: np.ndarray) -> np.ndarray:
+        nonlocal taken
         cells = cut(positions, plan.spacing)
         near = nearest(cells, eye, most)
         wanted.update(cell.name for cell in near)
         beyond.extend((cell.name, len(cell.index)) for cell in cells if cell.name not in wanted)
         # In their order, which makes every beginning of a plot evenly spread.
-        return np.sort(np.concatenate([cell.index for cell in near])) if near else np.zeros(0, np.int64)
+        chosen = np.sort(np.concatenate([cell.index for cell in near])) if near else np.zeros(0, np.int64)
+        taken = len(chosen)
+        return chosen
 
     found, standing = populate_some(scene, drift_id, plan, choose)
     cells = cut(found.position, plan.spacing, WHOLE if standing <= WHOLE else 0)
     # What the hand set down far off is left out with the plot it stands on.
     come = [cell for cell in cells if cell.name in wanted or not beyond]
-    return [plot_of(found, cell) for cell in come], beyond, found.places
+    # Beside those chosen there is what the hand set down.
+    count = standing + len(found) - taken
+    return [plot_of(found, cell) for cell in come], beyond, Counted(count, found.places)

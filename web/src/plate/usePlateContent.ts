@@ -111,7 +111,7 @@ async function show(scene: PlateScene, key: string, plan: ItemPlan) {
   const data = await fetchBytes(`/api/sites/${id}/preview`, {
     method: 'POST',
     headers: { 'Content-Type': 'application/json', ...writeHeaders() },
-    body: JSON.stringify({ key, plan, eye: scene.camera.position.toArray() }),
+    body: JSON.stringify({ key, plan, eye: scene.camera.position.toArray(), most: scene.software ? 40_000 : 120_000 }),
   });
   // Saved or given up in the meantime: the saved state is on its way and must not be drawn over.
   if (!useSite.getState().drafts[key]) return;
