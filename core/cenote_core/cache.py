@@ -105,12 +105,14 @@ class Cache:
         try:
             with path.open("rb") as file:
                 value = pickle.load(file)
-            os.utime(path)  # used lately: kept longest
-            return True, value
         except Exception:
             # A half-written or outdated entry is worth no more than a missing one.
             path.unlink(missing_ok=True)
             return False, None
+        # Used lately, so kept longest; where that cannot be noted the value is as good.
+        with contextlib.suppress(OSError):
+            os.utime(path)
+        return True, value
 
     def _to_disk(self, key: str, value: Any) -> None:
         path = self._path(key)
