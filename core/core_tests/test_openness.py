@@ -9,6 +9,7 @@ from scipy.special import expn
 
 from cenote_core.kit.builtin import BuiltinKit
 from cenote_core.kit.farcard import SLOT
+from cenote_core.kit.kit import drawn_lods
 from cenote_core.kit.openness import as_drawn, drawn_shade, openness
 from cenote_core.mesh.mesh import Mesh, make_mesh
 
@@ -83,17 +84,16 @@ class KitPlants(unittest.TestCase):
         levels = [lod for lod in asset.lods if lod.slot_names != (SLOT,)]
         self.assertGreater(len(levels), 1)
         finest = drawn_shade(asset.lods[0]).mean()
-        for lod in levels:
+        for lod, drawn in zip(levels, as_drawn(levels), strict=True):
             before = np.ones(3) if lod.colour is None else lod.colour[:, :3].mean(axis=0)
-            drawn = as_drawn(lod, asset.lods[0])
             self.assertAlmostEqual(float((drawn.colour[:, :3].mean(axis=0) / before).mean()), float(finest), delta=0.12)
 
     def test_drawn_levels_keep_their_shape_and_far_cards_their_colours(self):
-        asset, drawn = self.kit.asset("hazel_young"), self.kit.drawn_lods("hazel_young")
+        asset, drawn = self.kit.asset("hazel_young"), drawn_lods(self.kit, "hazel_young", CACHE)
         self.assertEqual([lod.triangle_count for lod in drawn], [lod.triangle_count for lod in asset.lods])
         np.testing.assert_array_equal(drawn[-1].colour, asset.lods[-1].colour)
         np.testing.assert_array_equal(drawn[0].positions, asset.lods[0].positions)
 
     def test_stones_and_structures_are_drawn_as_they_are(self):
         for name in ("crate", "wall"):
-            self.assertIs(self.kit.drawn_lods(name), self.kit.asset(name).lods)
+            self.assertIs(drawn_lods(self.kit, name, CACHE), self.kit.asset(name).lods)

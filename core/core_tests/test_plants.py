@@ -12,7 +12,7 @@ from cenote_core.kit.cards import Cards, cards_mesh, direction
 from cenote_core.kit.farcard import card_outline, far_card
 from cenote_core.kit.fronds import bracken, fern
 from cenote_core.kit.herbs import Rosette, Stems, dwarf_shrub, herb, mat
-from cenote_core.kit.plants import Grass, fallen_twigs, grass_tuft
+from cenote_core.kit.plants import fallen_twigs
 from cenote_core.kit.stones import stone
 from cenote_core.materials.drawing import Sheet, outline, placed
 from cenote_core.materials.leaves import STYLES, twig_picture
@@ -71,33 +71,6 @@ class Trees(unittest.TestCase):
             low, high = mesh.positions[:, 1] < 0.2, mesh.positions[:, 1] > 8
             self.assertLess(mesh.sway[low, 0].max(), 0.01)
             self.assertGreater(mesh.sway[high, 0].min(), 0.65)
-
-
-class Grasses(unittest.TestCase):
-    def length(self, **more):
-        return grass_tuft(7, Grass(**more))[0]
-
-    def test_length_bend_and_flowers(self):
-        short, long = self.length(length=0.2), self.length(length=0.6)
-        self.assertAlmostEqual(long.bounds()[1][1] / short.bounds()[1][1], 3.0, delta=0.3)
-        straight, bent = self.length(bend=0.05), self.length(bend=1.4)
-        self.assertGreater(straight.bounds()[1][1], bent.bounds()[1][1] * 1.1)
-        self.assertGreater(self.length(flower=0.5).bounds()[1][1], self.length(flower=0.0).bounds()[1][1])
-
-    def test_colours_run_from_root_to_tip_and_dry_ones_are_straw(self):
-        green, dry = self.length(dry=0.0), self.length(dry=1.0)
-        top = lambda m: m.colour[m.positions[:, 1] > 0.5 * m.bounds()[1][1], :3].mean(axis=0)  # noqa: E731
-        foot = green.colour[green.positions[:, 1] < 0.01, :3].mean(axis=0)
-        self.assertGreater(top(green)[1], 1.8 * foot[1])
-        self.assertGreater(top(dry)[0], top(dry)[1])
-        self.assertGreater(top(green)[1], top(green)[0])
-
-    def test_clumped_blades_lean_one_way(self):
-        lean = lambda m: np.linalg.norm(m.positions[m.positions[:, 1] > 0.2][:, [0, 2]].mean(axis=0))  # noqa: E731
-        self.assertGreater(lean(self.length(clump=1.0, bend=1.0)), 3 * lean(self.length(clump=0.0, bend=1.0)))
-
-    def test_stiff_blades_flutter_less(self):
-        self.assertLess(self.length(stiffness=0.9).sway[:, 2].max(), self.length(stiffness=0.1).sway[:, 2].max() / 3)
 
 
 class Herbs(unittest.TestCase):

@@ -16,42 +16,23 @@ from cenote_core.formats.packet import pack
 from cenote_core.hashing import content_hash
 from cenote_core.kit.builtin import BuiltinKit
 from cenote_core.kit.catalogue import CATALOGUE, REVISION, make_asset
+from cenote_core.kit.flora import GRASSES
+from cenote_core.kit.kit import drawn_lods
+from cenote_core.kit.own import plan_of
 from cenote_core.materials.catalogue import REVISION as MATERIALS_REVISION
 from cenote_core.materials.material import Material
 from cenote_core.mesh.mesh import Mesh
+from cenote_core.plan import GrassPlan
 from sites.access import site_for
-from sites.computing import cache
+from sites.computing import cache, scene_of
 from sites.derived import mesh_packet
 
 from .assets import SiteKit
+from .listing import AssetOut, asset_out, own_assets
 from .rows import import_row
 
 router = Router(tags=["kit"])
 FOREVER = "private, max-age=31536000, immutable"
-
-
-class AssetOut(Schema):
-    id: str
-    title: str
-    kind: str
-    size: list[float]
-    lods: list[str]
-    triangles: list[int]
-    materials: dict[str, str]
-    species: str = ""
-
-
-def asset_out(asset_id: str, title: str, kind: str, asset: Any, root: str, version: str) -> dict[str, Any]:
-    low, high = asset.lods[0].bounds()
-    return {
-        "id": asset_id,
-        "title": title,
-        "kind": kind,
-        "size": (high - low).astype(float).round(3).tolist(),
-        "lods": [f"{root}/{n}?v={version}" for n in range(len(asset.lods))],
-        "triangles": [lod.triangle_count for lod in asset.lods],
-        "materials": asset.materials,
-    }
 
 
 @lru_cache(maxsize=1)
@@ -75,7 +56,7 @@ def _list_generated() -> list[dict[str, Any]]:
 
 @router.get("/assets", response=list[AssetOut])
 def assets(request: HttpRequest, site: UUID | None = None):
-    """Everything that can be placed or scattered; with a site, its imported models too."""
+    """Everything that can be placed or scattered; with a site, its imported models and its own grasses too."""
     out = list(generated())
     if site is not None:
         found = site_for(request, str(site))
@@ -83,7 +64,19 @@ def assets(request: HttpRequest, site: UUID | None = None):
         for row in kit.rows().values():
             root = f"/api/kit/imports/{row.id}/lod"
             out.append(asset_out(row.id, row.title, "imported", kit.asset(row.id), root, kit.asset_key(row.id)[:12]))
+        out += own_assets(scene_of(found), str(found.pk))
     return out
+
+
+class GrassOut(Schema):
+    asset: str
+    plan: GrassPlan
+
+
+@router.get("/grasses", response=list[GrassOut])
+def grasses(request: HttpRequest):
+    """How the grasses of the kit grow: each may be the beginning of one's own."""
+    return [{"asset": key, "plan": plan_of(CATALOGUE[key].title, grass)} for key, grass in GRASSES.items()]
 
 
 def lod_answer(lods: list[Mesh], level: int) -> HttpResponse:
@@ -98,7 +91,7 @@ def lod_answer(lods: list[Mesh], level: int) -> HttpResponse:
 def lod(request: HttpRequest, asset_id: str, level: int):
     if asset_id not in CATALOGUE:
         raise Http404
-    return lod_answer(BuiltinKit(cache()).drawn_lods(asset_id), level)
+    return lod_answer(drawn_lods(BuiltinKit(cache()), asset_id, cache()), level)
 
 
 def _material(request: HttpRequest, material_id: str) -> Material:

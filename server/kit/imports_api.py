@@ -16,8 +16,9 @@ from sites.computing import cache
 from sites.derived import mesh_packet
 from sites.models import Member
 
-from .api import AssetOut, asset_out, lod_answer
+from .api import lod_answer
 from .assets import SiteKit, model_of
+from .listing import AssetOut, asset_out
 from .models import ImportedAsset
 from .rows import import_row
 

@@ -14,6 +14,8 @@ from cenote_core.hashing import content_hash
 from cenote_core.kit.catalogue import CATALOGUE as ASSETS
 from cenote_core.kit.catalogue import REVISION as ASSETS_REVISION
 from cenote_core.kit.farcard import SLOT
+from cenote_core.kit.kit import drawn_lods
+from cenote_core.kit.own import tuft_ids
 from cenote_core.light.sky import make_sky
 from cenote_core.materials.catalogue import CATALOGUE as MATERIALS
 from cenote_core.materials.catalogue import REVISION as MATERIALS_REVISION
@@ -27,6 +29,7 @@ from cenote_core.plan import (
     DecalPlan,
     DriftPlan,
     EditPlan,
+    GrassPlan,
     GroundPlan,
     LightPlan,
     LinePlan,
@@ -108,6 +111,16 @@ def _drift_packet(plan: DriftPlan, along: list[Plot], entries: list[dict[str, An
             "plots": entries,
         },
     )
+
+
+def own_packet(scene: Scene, item: str) -> bytes:
+    """The tufts of a grass as it would be: their levels of detail, one array of bytes each."""
+    levels = {
+        f"{asset}/{n}": np.frombuffer(mesh_packet(lod), np.uint8)
+        for asset in tuft_ids(item)
+        for n, lod in enumerate(drawn_lods(scene.kit, asset, scene.cache, keep=False))
+    }
+    return pack(levels, {"own": tuft_ids(item)})
 
 
 def covers_packet(scene: Scene, owners: list[str], limit: int, info: dict[str, Any] | None = None) -> bytes:
@@ -260,6 +273,8 @@ def preview(scene: Scene, key: str, plan: Any, eye: Eye = (0.0, 0.0, 0.0), most:
         plan = changed.site.drifts.get(key) or changed.site.patinas.get(key)
     if isinstance(plan, WeatherPlan):
         return pack({}, {"materials": materials_info(changed)})
+    if isinstance(plan, GrassPlan):
+        return own_packet(changed, key)
     if isinstance(plan, DriftPlan):
         return drift_preview(changed, key, plan, eye, most)
     if isinstance(plan, PatinaPlan):

@@ -10,12 +10,14 @@ from pydantic import Field
 from cenote_core.decals.project import decal_key, decal_mesh
 from cenote_core.drifts.plots import plots_of
 from cenote_core.errors import CenoteError
+from cenote_core.kit.kit import drawn_lods
 from cenote_core.patinas.cover import owner_cover_key
 from cenote_core.plan import GROUND, DriftPlan, PatinaPlan
 from cenote_core.plan.items import ItemPlan
 from cenote_core.plan.site import item_adapter
 from cenote_core.scene.scene import VIEW_LIMIT
 from cenote_core.snags.effect import drift_effect, patina_effect
+from kit.listing import AssetOut, own_assets
 
 from . import derived
 from .access import site_for
@@ -74,6 +76,7 @@ class Manifest(Schema):
     sky: str
     materials: dict[str, MaterialOut]
     layers: dict[str, PatinaPlan]
+    own: list[AssetOut]
 
 
 class ItemIn(Schema):
@@ -117,7 +120,8 @@ def _packet(request: HttpRequest, data: bytes, version: str) -> HttpResponse:
 def scene(request: HttpRequest, site_id: UUID):
     """Addresses of everything the plate draws."""
     site = site_for(request, site_id)
-    return {"revision": site.revision, **derived.manifest(scene_of(site), str(site.pk))}
+    found, key = scene_of(site), str(site.pk)
+    return {"revision": site.revision, **derived.manifest(found, key), "own": own_assets(found, key)}
 
 
 @router.get("/{uuid:site_id}/derived/mesh/{owner}", include_in_schema=False)
@@ -177,6 +181,18 @@ def sky(request: HttpRequest, site_id: UUID):
     version = derived.sky_key(found.site.light)
     data = found.cache.get(version, lambda: derived.sky_packet(found.site.light), on_disk=True)
     return _packet(request, data, version)
+
+
+@router.get("/{uuid:site_id}/derived/own/{asset_id}/{int:level}", include_in_schema=False)
+def own_level(request: HttpRequest, site_id: UUID, asset_id: str, level: int):
+    """A level of detail of a tuft of the site's own grass."""
+    found = scene_of(site_for(request, site_id))
+    if asset_id not in found.kit.own_ids():
+        raise Http404
+    lods = drawn_lods(found.kit, asset_id, found.cache, keep=False)
+    if not 0 <= level < len(lods):
+        raise Http404
+    return _packet(request, derived.mesh_packet(lods[level]), found.kit.asset_key(asset_id))
 
 
 @router.post("/{uuid:site_id}/preview", include_in_schema=False)

@@ -21,7 +21,6 @@ import numpy as np
 from numba import njit, prange
 
 from ..hashing import content_hash
-from ..kit.flora import PLANTS
 from ..materials.seasons import YEARS
 from ..measures.aspect import compass
 from ..plan import DriftPlan, HollowRule
@@ -53,8 +52,14 @@ def litter_key(scene: Scene, plan: DriftPlan) -> str:
     weather = scene.site.weather.model_dump(include={"wind_from", "wind", "season"})
     sources = [drift_key(scene, key) for key in shedding_drifts(scene, plan)]
     standing = [scene.owner_key(o) for o in scene.owners()]
-    sheds = [PLANTS[s.asset].sheds if s.asset in PLANTS else "" for s in plan.assets]
+    sheds = [_sheds(scene, s.asset) for s in plan.assets]
     return content_hash("litter", plan.litter.model_dump(), weather, sources, standing, sheds)
+
+
+def _sheds(scene: Scene, asset: str) -> str:
+    """The kind of litter an asset sheds or is."""
+    plant = scene.kit.plant(asset)
+    return plant.sheds if plant else ""
 
 
 def fallen_share(species: str, season: float) -> float:
@@ -76,7 +81,7 @@ def litter_amounts(scene: Scene, plan: DriftPlan, places: Places) -> np.ndarray:
     lee = _gathered(scene, plan, places)
     out = np.zeros((len(positions), len(plan.assets)), np.float32)
     for column, share in enumerate(plan.assets):
-        kind = PLANTS[share.asset].sheds if share.asset in PLANTS else ""
+        kind = _sheds(scene, share.asset)
         feet, reach, tall, mass = _crowns(scene, plan, kind)
         if len(feet) == 0:
             continue
@@ -102,7 +107,7 @@ def _crowns(scene: Scene, plan: DriftPlan, kind: str) -> tuple[np.ndarray, np.nd
         found = populate(scene, key, source)
         bodies = bodies_of(scene, [s.asset for s in source.assets])
         for number, share in enumerate(source.assets):
-            plant = PLANTS.get(share.asset)
+            plant = scene.kit.plant(share.asset)
             sheds = plant.sheds if plant else ""
             if plant is None or not sheds or (kind and sheds != kind):
                 continue

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from ..hashing import content_hash, text_seed, uniform
-from ..kit.flora import PLANTS
+from ..kit.flora import BLADE
 from ..materials.seasons import grass_tint
 from ..measures.noise import noise
 from ..measures.painted import apply_touches
@@ -335,7 +335,7 @@ def _instances(scene: Scene, plan: DriftPlan, places: Places, look: Forms, index
     sink = variety.sink_min + (variety.sink_max - variety.sink_min) * uniform(identity, 5)
     position = places.points.positions[index] - up * (sink * np.ones(len(index)))[:, None]
     tint = tints(plan, identity)
-    grassy = np.array([_is_grass(share.asset) for share in plan.assets], bool)
+    grassy = np.array([_is_grass(scene, share.asset) for share in plan.assets], bool)
     if grassy.any():
         tint[grassy[look.asset[index]]] *= grass_tint(scene.site.weather.season)
     return Instances(
@@ -350,6 +350,7 @@ def _instances(scene: Scene, plan: DriftPlan, places: Places, look: Forms, index
     )
 
 
-def _is_grass(asset: str) -> bool:
+def _is_grass(scene: Scene, asset: str) -> bool:
     """Does the plant take its colour from its vertices alone, so that the season has to tint it?"""
-    return asset in PLANTS and set(PLANTS[asset].materials) == {"blade"}
+    plant = scene.kit.plant(asset)
+    return plant is not None and plant.materials == BLADE

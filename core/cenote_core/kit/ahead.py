@@ -13,6 +13,7 @@ from ..materials.catalogue import CATALOGUE as MATERIALS
 from .builtin import BuiltinKit
 from .catalogue import CATALOGUE as ASSETS
 from .farcard import SLOT
+from .kit import drawn_lods
 
 _kit: BuiltinKit
 
@@ -52,6 +53,6 @@ def _start(folder: Path) -> None:
 def _make(job: tuple[str, str, int]) -> None:
     what, key, half = job
     if what == "asset":
-        _kit.drawn_lods(key)
+        drawn_lods(_kit, key, _kit.cache)
     else:
         _kit.material(_kit.of_season(key, half))

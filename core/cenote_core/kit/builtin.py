@@ -13,10 +13,9 @@ from ..materials.catalogue import REVISION as MATERIALS_REVISION
 from ..materials.catalogue import is_seasonal, make_material
 from ..materials.material import Material
 from ..materials.seasons import parted, seasonal_name
-from ..mesh.mesh import Mesh
 from .catalogue import CATALOGUE, REVISION, Asset, make_asset
 from .farcard import SLOT, far_picture
-from .openness import as_drawn
+from .flora import PLANTS, Plant
 
 FAR = "far."
 
@@ -35,22 +34,13 @@ class BuiltinKit:
     def asset(self, asset_id: str) -> Asset:
         return make_asset(asset_id, self.cache)
 
-    def drawn_lods(self, asset_id: str) -> list[Mesh]:
-        """Its levels of detail as they are drawn where light is not traced; see `openness`."""
-        asset = self.asset(asset_id)
-        if asset.kind != "plant":
-            return asset.lods
-        # Far cards carry their shade in their picture.
-        return self.cache.get(
-            content_hash("drawn", self.asset_key(asset_id)),
-            lambda: [lod if lod.slot_names == (SLOT,) else as_drawn(lod, asset.lods[0]) for lod in asset.lods],
-            on_disk=True,
-        )
-
     def asset_key(self, asset_id: str) -> str:
         if asset_id not in CATALOGUE:
             raise CenoteError(f"There is no asset '{asset_id}' in the kit.")
         return _generated_key(asset_id)
+
+    def plant(self, asset_id: str) -> Plant | None:
+        return PLANTS.get(asset_id)
 
     def material(self, material_id: str) -> Material:
         if material_id.startswith(FAR):

@@ -8,6 +8,7 @@ from functools import partial
 
 from ..mesh.mesh import Mesh
 from . import fronds, plants, stones, trees
+from .grass import Grass, grass_tuft
 from .herbs import Rosette, Stems, dwarf_shrub, herb, mat
 
 
@@ -65,15 +66,15 @@ def _tree(
 
 
 _LEAF = {"stem": "twig_bark", "blade": "blade"}
-_BLADE = {"blade": "blade"}
+BLADE = {"blade": "blade"}
 _FERN = {"frond": "fern_frond"}
 _BRACKEN = {"stalk": "twig_bark", "pinna": "bracken_frond"}
 _CANE = {"cane": "twig_bark", "leaf": "bramble_spray"}
 _STONE = {"stone": "rock"}
 
 
-def _grass(title: str, seed: int, grass: plants.Grass, usual: tuple[float, float], species: str = "grass") -> Plant:
-    return Plant(title, "plant", partial(plants.grass_tuft, seed, grass), _BLADE, species, "", usual, far=False)
+def _grass(title: str, key: str, seed: int, usual: tuple[float, float], species: str = "grass") -> Plant:
+    return Plant(title, "plant", partial(grass_tuft, seed, GRASSES[key]), BLADE, species, "", usual, far=False)
 
 
 def _herb(
@@ -89,37 +90,39 @@ def _herb(
     return Plant(title, "plant", partial(herb, seed, rosette, stems), {**_LEAF, **materials}, species, age, usual)
 
 
-TALL = plants.Grass(length=0.58, spread=0.2, blades=46, dry=0.3, flower=0.1, root_width=0.0055)
-MIDDLING = plants.Grass(length=0.38, spread=0.2, blades=50, dry=0.2, flower=0.03)
-SHORT = plants.Grass(length=0.18, spread=0.2, blades=52, dry=0.15, bend=0.7)
-TUSSOCK = plants.Grass(length=0.62, spread=0.2, blades=90, dry=0.45, bend=1.0, curl=0.9, root_width=0.0045)
-RUSH = plants.Grass(
-    length=0.75,
-    spread=0.16,
-    blades=64,
-    dry=0.22,
-    bend=0.22,
-    curl=0.1,
-    stiffness=0.75,
-    root_width=0.0048,
-    tip_width=0.0012,
-    flower=0.0,
-    root_colour=(0.035, 0.055, 0.02),
-    tip_colour=(0.075, 0.13, 0.045),
-    dry_colour=(0.27, 0.2, 0.1),
-)
-SEDGE = plants.Grass(
-    length=0.42,
-    spread=0.12,
-    blades=40,
-    dry=0.2,
-    bend=0.9,
-    curl=0.4,
-    stiffness=0.5,
-    root_width=0.009,
-    tip_width=0.001,
-    tip_colour=(0.1, 0.16, 0.06),
-)
+GRASSES: dict[str, Grass] = {
+    "grass_tall": Grass(length=0.58, foot=0.11, blades=46, dry=0.3, flower=0.1),
+    "grass_mid": Grass(length=0.38, foot=0.11, blades=50, dry=0.2, flower=0.03),
+    "grass_low": Grass(length=0.18, foot=0.11, blades=52, dry=0.15, bend=1.45),
+    "tussock": Grass(length=0.62, foot=0.11, blades=90, dry=0.45, bend=2.0, curl=0.9, root_width=0.0052),
+    "rush": Grass(
+        length=0.75,
+        foot=0.088,
+        blades=64,
+        dry=0.22,
+        bend=0.45,
+        curl=0.1,
+        stiffness=0.75,
+        root_width=0.0055,
+        tip_width=0.0014,
+        root_colour=(0.035, 0.055, 0.02),
+        tip_colour=(0.075, 0.13, 0.045),
+        dry_colour=(0.27, 0.2, 0.1),
+    ),
+    "sedge": Grass(
+        length=0.42,
+        foot=0.066,
+        blades=40,
+        dry=0.2,
+        bend=1.8,
+        curl=0.4,
+        stiffness=0.5,
+        root_width=0.0104,
+        tip_width=0.0012,
+        tip_colour=(0.1, 0.16, 0.06),
+    ),
+}
+"""How the grasses of the kit grow; a grass of one's own may begin with any of them."""
 
 PLANTS: dict[str, Plant] = {
     **_tree(
@@ -209,12 +212,12 @@ PLANTS: dict[str, Plant] = {
     "bracken_low": Plant(
         "Bracken, low", "plant", partial(fronds.bracken, 35, 0.75, 6), _BRACKEN, "bracken", "young", (0.2, 1.6)
     ),
-    "grass_tall": _grass("Bank grass, tall", 51, TALL, (0.1, 1.4)),
-    "grass_mid": _grass("Bank grass", 52, MIDDLING, (0.1, 1.4)),
-    "grass_low": _grass("Short grass", 53, SHORT, (0.04, 0.6)),
-    "tussock": _grass("Tussock grass", 54, TUSSOCK, (0.2, 1.4)),
-    "rush": _grass("Soft rush", 55, RUSH, (0.2, 1.6), "rush"),
-    "sedge": _grass("Sedge", 56, SEDGE, (0.1, 1.2), "sedge"),
+    "grass_tall": _grass("Bank grass, tall", "grass_tall", 51, (0.1, 1.4)),
+    "grass_mid": _grass("Bank grass", "grass_mid", 52, (0.1, 1.4)),
+    "grass_low": _grass("Short grass", "grass_low", 53, (0.04, 0.6)),
+    "tussock": _grass("Tussock grass", "tussock", 54, (0.2, 1.4)),
+    "rush": _grass("Soft rush", "rush", 55, (0.2, 1.6), "rush"),
+    "sedge": _grass("Sedge", "sedge", 56, (0.1, 1.2), "sedge"),
     "nettle": _herb(
         "Nettle", 81, "nettle", (0.2, 1.8), {"leaf": "nettle_leaf"}, None, Stems(7, 0.75, 16, 0.12, 0.55, lean=0.2)
     ),

@@ -9,8 +9,6 @@ through them is weakened by exp(-½ a s), with a the one-sided area of leaves in
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 import numpy as np
 from numba import njit, prange
 from scipy.spatial import cKDTree
@@ -66,17 +64,14 @@ def drawn_shade(mesh: Mesh) -> np.ndarray:
     return np.sqrt(openness(mesh))
 
 
-def as_drawn(mesh: Mesh, finest: Mesh) -> Mesh:
-    """A level of detail of a plant with its shade in the colours of its vertices, for drawing without traced light.
+def as_drawn(levels: list[Mesh]) -> list[Mesh]:
+    """Levels of detail of a plant with its shade in the colours of their vertices, for drawing without traced light.
 
     Every level takes it from the nearest vertex of the finest, so that they are equally bright.
     """
-    shade = drawn_shade(finest)
-    if mesh is not finest:
-        shade = shade[cKDTree(finest.positions).query(mesh.positions)[1]]
-    colour = np.ones((len(mesh.positions), 4), np.float32) if mesh.colour is None else mesh.colour.copy()
-    colour[:, :3] *= shade[:, None]
-    return replace(mesh, colour=colour)
+    shade = drawn_shade(levels[0])
+    tree = cKDTree(levels[0].positions)
+    return [levels[0].darkened(shade), *(m.darkened(shade[tree.query(m.positions)[1]]) for m in levels[1:])]
 
 
 def _spread(parts: int) -> np.ndarray:

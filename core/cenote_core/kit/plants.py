@@ -1,15 +1,15 @@
-"""Grass, brambles and leaf litter. Each returns its levels of detail, finest first.
+"""Brambles and leaf litter. Each returns its levels of detail, finest first.
 
 Every plant stands with its foot at the origin.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
-from ..mesh.mesh import Mesh, make_mesh, merge
+from ..mesh.mesh import Mesh, merge
 from .shapes import card_strip, tube
 
 
@@ -23,126 +23,6 @@ def swaying(mesh: Mesh, height: float, flutter: float = 1.0) -> Mesh:
     phase = (np.arctan2(mesh.positions[:, 2], mesh.positions[:, 0]) / (2 * np.pi)) % 1.0
     sway = np.column_stack([stem, 0.4 * stem, np.full(len(stem), flutter) * stem, phase])
     return replace(mesh, sway=sway.astype(np.float32))
-
-
-# Grass ------------------------------------------------------------------------------------------------------
-
-
-@dataclass(frozen=True)
-class Grass:
-    """How a grass grows. Lengths in metres, shares 0..1, colours linear.
-
-    Attributes
-    ----------
-    length : of the longest blades
-    root_width, tip_width : of a blade at its foot and near its tip
-    spread : radius the blades of a tuft rise from
-    blades : in one tuft
-    bend : how far blades arch over, 0 straight up, 1 to the ground
-    curl : how far a blade turns about itself on its way up, radians
-    clump : how far blades lean with their neighbours, 0 each its own way, 1 all one way
-    stiffness : 1 hardly moves in the wind, 0 lies down in it
-    dry : share of dead blades
-    flower : share of blades that are flowering stems
-    root_colour, tip_colour, dry_colour : (3,)
-    """
-
-    length: float = 0.42
-    root_width: float = 0.0055
-    tip_width: float = 0.0006
-    spread: float = 0.16
-    blades: int = 44
-    bend: float = 0.55
-    curl: float = 0.6
-    clump: float = 0.0
-    stiffness: float = 0.3
-    dry: float = 0.25
-    flower: float = 0.0
-    root_colour: tuple[float, float, float] = (0.055, 0.062, 0.022)
-    tip_colour: tuple[float, float, float] = (0.13, 0.19, 0.042)
-    dry_colour: tuple[float, float, float] = (0.36, 0.29, 0.12)
-
-
-@dataclass(frozen=True)
-class _Blade:
-    root: np.ndarray
-    heading: float
-    length: float
-    bend: float
-    dead: bool
-    width: float
-    twist: float
-    tone: float
-    flower: bool
-
-
-def grass_tuft(seed: int, grass: Grass | None = None) -> list[Mesh]:
-    """A tuft of curved, tapering blades; colour from root to tip in the vertices, some dry, some in flower."""
-    grass = grass or Grass()
-    rng = _rng(seed)
-    common = rng.uniform(0, 2 * np.pi)
-    blades = []
-    for _ in range(grass.blades):
-        angle = rng.uniform(0, 2 * np.pi)
-        root = grass.spread * 0.55 * np.sqrt(rng.random()) * np.array([np.cos(angle), 0, np.sin(angle)])
-        own = angle + rng.normal(0, 0.8)
-        lean = grass.clump * np.array([np.cos(common), np.sin(common)]) + (1 - grass.clump) * np.array(
-            [np.cos(own), np.sin(own)]
-        )
-        flower = rng.random() < grass.flower
-        blades.append(
-            _Blade(
-                root,
-                float(np.arctan2(lean[1], lean[0])),
-                grass.length * (rng.uniform(1.05, 1.35) if flower else rng.uniform(0.45, 1.05)),
-                grass.bend * (0.35 if flower else rng.uniform(0.27, 1.73)),
-                rng.random() < grass.dry,
-                grass.root_width * rng.uniform(0.65, 1.35),
-                rng.uniform(-grass.curl, grass.curl),
-                rng.random(),
-                flower,
-            )
-        )
-
-    def level(share: float, segments: int, wide: float) -> Mesh:
-        count = max(3, int(len(blades) * share))
-        made = merge([_blade(blade, grass, segments, wide) for blade in blades[:count]])
-        return swaying(made, grass.length, 1.0 - grass.stiffness)
-
-    return [level(1.0, 4, 1.15), level(0.42, 2, 2.1), level(0.16, 1, 4.6)]
-
-
-def _blade(blade: _Blade, grass: Grass, segments: int, wide: float) -> Mesh:
-    t = np.linspace(0, 1, segments + 1)
-    out = np.array([np.cos(blade.heading), 0, np.sin(blade.heading)])
-    lean = blade.bend * (1.2 if blade.dead else 0.9) * t**1.8
-    forward = np.outer(np.sin(lean) * t * 0.9, out) + np.outer(t * np.cos(lean * 0.8), [0, 1, 0])
-    path = blade.root + blade.length * forward
-    turn = blade.heading + blade.twist * (0.4 + 0.6 * t)
-    side = np.column_stack([-np.sin(turn), np.zeros(len(t)), np.cos(turn)])
-    narrow = blade.width * 0.45 if blade.flower else blade.width
-    half = (narrow + (grass.tip_width - narrow) * t**1.6) * wide / 2
-    root_c, tip_c = np.array(grass.root_colour), np.array(grass.tip_colour) * (0.75 + 0.6 * blade.tone)
-    if blade.dead:
-        tip_c = np.array(grass.dry_colour)
-    colour = root_c + (tip_c - root_c) * np.clip(t[:, None] * 1.5, 0, 1)
-    if blade.flower:
-        # The head: the last third of a flowering stem, broad and pale.
-        head = t > 0.62
-        half = np.where(head, grass.root_width * 0.8 * wide * np.sin(np.pi * np.clip((t - 0.5) / 0.5, 0, 1)), half)
-        colour[head] = [0.26, 0.20, 0.13]
-    elif not blade.dead and blade.tone > 0.6:
-        colour[-1] = [0.30, 0.26, 0.10]
-    left, right = path - side * half[:, None], path + side * half[:, None]
-    n = len(t)
-    a = np.arange(n - 1)
-    faces = np.concatenate([np.column_stack([a, a + n, a + 1]), np.column_stack([a + 1, a + n, a + n + 1])])
-    colour = np.column_stack([np.concatenate([colour, colour]), np.ones(2 * n)])
-    up = np.array([0, 1.0, 0]) * 0.75 + out * 0.4
-    normals = np.tile(up / np.linalg.norm(up), (2 * n, 1)) + np.concatenate([-side, side]) * 0.35
-    normals /= np.linalg.norm(normals, axis=1, keepdims=True)
-    uv = np.concatenate([np.column_stack([np.zeros(n), t]), np.column_stack([np.ones(n), t])])
-    return make_mesh(np.concatenate([left, right]), faces, slot_names=("blade",), uv=uv, normals=normals, colour=colour)
 
 
 # Bramble ----------------------------------------------------------------------------------------------------

@@ -73,6 +73,12 @@ class Mesh:
         positions, normals = self.positions * over, self.normals * over
         return replace(self, positions=positions, normals=normals, faces=np.ascontiguousarray(self.faces[:, ::-1]))
 
+    def darkened(self, shade: np.ndarray) -> Mesh:
+        """With the colours of its vertices times (V,) shares; white where it had none."""
+        colour = np.ones((len(self.positions), 4), np.float32) if self.colour is None else self.colour.copy()
+        colour[:, :3] *= shade[:, None]
+        return replace(self, colour=colour)
+
 
 def _edges(positions: np.ndarray, faces: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     corner = positions[faces].astype(np.float64)

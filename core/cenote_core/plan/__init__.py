@@ -1,6 +1,7 @@
 """The typed description of a site: what the artist authored, nothing computed."""
 
 from .drift import Arrangement, AssetShare, Border, DriftPlan, KeepOut, Litter, Match, Tier, Variety
+from .grass import GrassPlan
 from .ground import Basin, Cut, GroundLayer, GroundPlan, Mound, Pad, Terrace, Water
 from .items import (
     DecalPlan,
@@ -53,6 +54,7 @@ __all__ = [
     "EditPlan",
     "Finish",
     "Gate",
+    "GrassPlan",
     "GroundLayer",
     "GroundPlan",
     "HeightRule",

@@ -19,6 +19,7 @@ from .fields import (
     quantity,
     seed_field,
 )
+from .grass import GrassPlan
 from .ground import GroundPlan
 from .rules import Rule
 from .touches import EditPlan, LinePlan, PlacedPlan, TouchPlan
@@ -162,6 +163,7 @@ ItemPlan = Annotated[
     GroundPlan
     | PiecePlan
     | DriftPlan
+    | GrassPlan
     | PatinaPlan
     | DecalPlan
     | StationPlan

@@ -9,6 +9,7 @@ from pydantic import Field, TypeAdapter
 
 from .drift import DriftPlan
 from .fields import ItemId, PlanModel
+from .grass import GrassPlan
 from .ground import GroundPlan
 from .items import DecalPlan, ItemPlan, LightPlan, PatinaPlan, PiecePlan, StationPlan, WeatherPlan
 from .touches import EditPlan, LinePlan, PlacedPlan, TouchPlan
@@ -27,6 +28,7 @@ class SitePlan(PlanModel):
     weather: WeatherPlan = Field(default_factory=WeatherPlan)
     pieces: dict[ItemId, PiecePlan] = Field(default_factory=dict)
     drifts: dict[ItemId, DriftPlan] = Field(default_factory=dict)
+    grasses: dict[ItemId, GrassPlan] = Field(default_factory=dict)
     patinas: dict[ItemId, PatinaPlan] = Field(default_factory=dict)
     decals: dict[ItemId, DecalPlan] = Field(default_factory=dict)
     stations: dict[ItemId, StationPlan] = Field(default_factory=dict)
@@ -90,6 +92,7 @@ def _of(items: dict[str, Any], target: str) -> list[Any]:
 _PLACES = {
     "piece": "pieces",
     "drift": "drifts",
+    "grass": "grasses",
     "patina": "patinas",
     "decal": "decals",
     "station": "stations",

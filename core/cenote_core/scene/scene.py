@@ -9,7 +9,6 @@ from __future__ import annotations
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
-from typing import Protocol
 
 import numpy as np
 
@@ -17,9 +16,9 @@ from ..cache import Cache
 from ..errors import CenoteError
 from ..ground.terrain import GROUND_SLOT, ground_mesh
 from ..hashing import content_hash
-from ..kit.catalogue import Asset
+from ..kit.kit import Kit
+from ..kit.own import OwnKit
 from ..light.sky import Sky, make_sky
-from ..materials.material import Material
 from ..materials.seasons import half_month
 from ..mesh.mesh import Mesh, euler_matrix, transformed
 from ..mesh.nearest import NearestTree, triangle_tree
@@ -28,29 +27,6 @@ from ..mesh.texels import TexelTable, texel_table
 from ..mesh.unwrap import unwrap
 from ..plan import GROUND, PiecePlan, SitePlan
 from . import land
-
-
-class Kit(Protocol):
-    """Where a scene gets assets, materials and pictures from: generated ones, imported ones, or both."""
-
-    def asset(self, asset_id: str) -> Asset:
-        """The asset, or CenoteError if there is none of that id."""
-
-    def asset_key(self, asset_id: str) -> str:
-        """A hash that changes when the asset does."""
-
-    def material(self, material_id: str) -> Material:
-        """The material, or CenoteError."""
-
-    def of_season(self, material_id: str, half: int) -> str:
-        """The material's name in a half month of the year."""
-
-    def picture(self, picture_id: str) -> np.ndarray:
-        """(H, W) float32, 0..1: a height or mask image brought in, or CenoteError."""
-
-    def picture_key(self, picture_id: str) -> str:
-        """A hash that changes when the picture does."""
-
 
 TEXEL = 0.03
 """Wanted size of a texel of a patina's cover, metres."""
@@ -76,7 +52,7 @@ class Scene:
 
     def __init__(self, site: SitePlan, kit: Kit, cache: Cache) -> None:
         self.site = site
-        self.kit = kit
+        self.kit = OwnKit(kit, site.grasses, cache)
         self.cache = cache
         self._asking: list[str] = []
         self._keys: dict[str, str] = {}

@@ -14,7 +14,6 @@ from ..drifts.instances import Instances
 from ..drifts.keepouts import PIECES, free_space
 from ..drifts.places import places_of
 from ..drifts.populate import amounts, asker_of, populate
-from ..kit.flora import PLANTS
 from ..plan import DriftPlan, KeepOut
 from ..proofs.camera import in_view
 from ..proofs.vegetation import LOD_REACH
@@ -155,8 +154,8 @@ def _repeats(scene: Scene, key: str, plan: DriftPlan, found: Instances) -> list[
 def _sizes(scene: Scene, key: str, plan: DriftPlan, found: Instances) -> list[Snag]:
     """Plants of a size their species does not reach."""
     tall = np.array([b.tall for b in bodies_of(scene, [s.asset for s in plan.assets])])
-    low = np.array([PLANTS[s.asset].usual[0] if s.asset in PLANTS else 0.0 for s in plan.assets])
-    high = np.array([PLANTS[s.asset].usual[1] if s.asset in PLANTS else 1e9 for s in plan.assets])
+    plants = [scene.kit.plant(s.asset) for s in plan.assets]
+    low, high = np.array([p.usual if p else (0.0, 1e9) for p in plants]).T
     stands = tall[found.asset] * found.scale
     bad = np.flatnonzero((stands < 0.99 * low[found.asset]) | (stands > 1.01 * high[found.asset]))
     if len(bad) < max(3, 0.02 * len(found)):

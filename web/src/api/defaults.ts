@@ -36,7 +36,7 @@ export function defaults(model: string): Record<string, unknown> {
 
 const models: Record<Kind, string> = {
   ground: 'GroundPlan', piece: 'PiecePlan', drift: 'DriftPlan', patina: 'PatinaPlan', decal: 'DecalPlan', station: 'StationPlan', light: 'LightPlan',
-  weather: 'WeatherPlan', touch: 'TouchPlan', placed: 'PlacedPlan', line: 'LinePlan', edit: 'EditPlan',
+  weather: 'WeatherPlan', grass: 'GrassPlan', touch: 'TouchPlan', placed: 'PlacedPlan', line: 'LinePlan', edit: 'EditPlan',
 };
 
 /** A new plan of a kind, its defaults changed by what is given. */

@@ -73,9 +73,29 @@ export interface paths {
         };
         /**
          * Assets
-         * @description Everything that can be placed or scattered; with a site, its imported models too.
+         * @description Everything that can be placed or scattered; with a site, its imported models and its own grasses too.
          */
         get: operations["kit_api_assets"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kit/grasses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Grasses
+         * @description How the grasses of the kit grow: each may be the beginning of one's own.
+         */
+        get: operations["kit_api_grasses"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1173,7 +1193,7 @@ export interface components {
              * Plan
              * @description The whole plan of the item, or nothing to delete it.
              */
-            plan: (components["schemas"]["GroundPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["DecalPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["WeatherPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["EditPlan"]) | null;
+            plan: (components["schemas"]["GroundPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["DecalPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["WeatherPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["EditPlan"]) | null;
             /**
              * Revision
              * @description The revision this edit is based on; 0 for a new item.
@@ -1286,7 +1306,7 @@ export interface components {
             /** Key */
             key: string;
             /** Plan */
-            plan: (components["schemas"]["GroundPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["DecalPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["WeatherPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["EditPlan"]) | null;
+            plan: (components["schemas"]["GroundPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["DecalPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["WeatherPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["EditPlan"]) | null;
             /** Reason */
             reason: string;
         };
@@ -1376,6 +1396,148 @@ export interface components {
              * @description Below this value nothing is let through.
              */
             rise_start: number;
+        };
+        /** GrassOut */
+        GrassOut: {
+            /** Asset */
+            asset: string;
+            plan: components["schemas"]["GrassPlan"];
+        };
+        /**
+         * GrassPlan
+         * @description A grass shaped by the artist; it stands in the kit of its site as a few different tufts.
+         */
+        GrassPlan: {
+            /**
+             * Bend
+             * @description How far tips lean from the upright on average: 90 lies level, 180 hangs straight down.
+             * @default 65
+             */
+            bend: number;
+            /**
+             * Blades
+             * @description Blades in one tuft. More make it denser and costlier to draw.
+             * @default 44
+             */
+            blades: number;
+            /**
+             * Clump
+             * @description 0 every blade leans its own way, 1 all blades of a tuft lean one way.
+             * @default 0
+             */
+            clump: number;
+            /**
+             * Curl
+             * @description How far a blade may turn about itself on its way up.
+             * @default 35
+             */
+            curl: number;
+            /**
+             * Dry
+             * @description Share of leaves that are dead; some of the others get dry tips.
+             * @default 25
+             */
+            dry: number;
+            /**
+             * Dry Colour
+             * @description Colour of dead leaves and dry tips, sRGB.
+             * @default #908356
+             */
+            dry_colour: string;
+            /**
+             * Flower
+             * @description Share of blades that are flowering stems.
+             * @default 0
+             */
+            flower: number;
+            /**
+             * Foot
+             * @description Width of the patch the blades of one tuft rise from.
+             * @default 17
+             */
+            foot: number;
+            /**
+             * Head Colour
+             * @description Colour of flower heads, sRGB.
+             * @default #7c6e5a
+             */
+            head_colour: string;
+            /**
+             * Head Width
+             * @description Width of the head of a flowering stem.
+             * @default 5
+             */
+            head_width: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "grass";
+            /**
+             * Length
+             * @description Length of the longest leaves, measured along the blade.
+             * @default 0.42
+             */
+            length: number;
+            /**
+             * Locked
+             * @description Protected from changes in the plate.
+             * @default false
+             */
+            locked: boolean;
+            /**
+             * Name
+             * @description What this item is called.
+             */
+            name: string;
+            /**
+             * Note
+             * @description Anything worth remembering about this item.
+             * @default
+             */
+            note: string;
+            /**
+             * Root Colour
+             * @description Colour of a leaf at its foot, sRGB.
+             * @default #3a3e23
+             */
+            root_colour: string;
+            /**
+             * Root Width
+             * @description Width of a blade at its foot.
+             * @default 6
+             */
+            root_width: number;
+            /**
+             * Seed
+             * @description Another number gives another arrangement.
+             * @default 1
+             */
+            seed: number;
+            /**
+             * Stiffness
+             * @description 0 lies down in the wind, 1 hardly moves in it.
+             * @default 0.3
+             */
+            stiffness: number;
+            /**
+             * Tip Colour
+             * @description Colour of a leaf towards its tip, sRGB.
+             * @default #5a6b33
+             */
+            tip_colour: string;
+            /**
+             * Tip Width
+             * @description Width of a blade at its tip.
+             * @default 0.7
+             */
+            tip_width: number;
+            /**
+             * Visible
+             * @description Shown in the plate, in proofs and in hand-overs.
+             * @default true
+             */
+            visible: boolean;
         };
         /**
          * GroundLayer
@@ -1686,7 +1848,7 @@ export interface components {
             /** Key */
             key: string;
             /** Plan */
-            plan: components["schemas"]["GroundPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["DecalPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["WeatherPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["EditPlan"];
+            plan: components["schemas"]["GroundPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["DecalPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["WeatherPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["EditPlan"];
         };
         /** ItemOut */
         ItemOut: {
@@ -1698,7 +1860,7 @@ export interface components {
             /** Key */
             key: string;
             /** Plan */
-            plan: components["schemas"]["GroundPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["DecalPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["WeatherPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["EditPlan"];
+            plan: components["schemas"]["GroundPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["DecalPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["WeatherPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["EditPlan"];
             /** Revision */
             revision: number;
         };
@@ -2029,6 +2191,8 @@ export interface components {
             materials: {
                 [key: string]: components["schemas"]["MaterialOut"];
             };
+            /** Own */
+            own: components["schemas"]["AssetOut"][];
             /** Owners */
             owners: components["schemas"]["OwnerOut"][];
             /** Revision */
@@ -2800,7 +2964,7 @@ export interface components {
                 number
             ][];
             /** Plan */
-            plan: (components["schemas"]["GroundPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["DecalPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["WeatherPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["EditPlan"]) | null;
+            plan: (components["schemas"]["GroundPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["DecalPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["WeatherPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["EditPlan"]) | null;
             /** Text */
             text: string;
         };
@@ -3074,7 +3238,7 @@ export interface components {
             /** Key */
             key: string;
             /** Plan */
-            plan: components["schemas"]["GroundPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["DecalPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["WeatherPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["EditPlan"];
+            plan: components["schemas"]["GroundPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["DecalPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["WeatherPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["EditPlan"];
             spot: components["schemas"]["Spot"];
         };
         /**
@@ -3365,6 +3529,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AssetOut"][];
+                };
+            };
+        };
+    };
+    kit_api_grasses: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GrassOut"][];
                 };
             };
         };

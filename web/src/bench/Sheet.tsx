@@ -5,6 +5,7 @@ import { mono, serif } from '../theme';
 import type { ItemPlan } from '../api/client';
 import { DecalSheet } from './sheets/DecalSheet';
 import { DriftSheet } from './sheets/DriftSheet';
+import { GrassSheet } from './sheets/GrassSheet';
 import { GroundSheet } from './sheets/GroundSheet';
 import { KitSheet } from './sheets/KitSheet';
 import { LightSheet } from './sheets/LightSheet';
@@ -24,6 +25,7 @@ export function Sheet() {
         <>
           <Title itemKey={selected} plan={plan} />
           {plan.kind === 'drift' && <DriftSheet key={selected} itemKey={selected} />}
+          {plan.kind === 'grass' && <GrassSheet key={selected} itemKey={selected} />}
           {plan.kind === 'patina' && <PatinaSheet key={selected} itemKey={selected} />}
           {plan.kind === 'decal' && <DecalSheet key={selected} itemKey={selected} />}
           {plan.kind === 'piece' && <PieceSheet key={selected} itemKey={selected} />}

@@ -2,6 +2,7 @@ import * as THREE from 'three';
 import { sentence, type Asset, type Manifest } from '../api/client';
 import { unpack, type Packet } from '../api/packet';
 import { fetchPart } from '../api/parts';
+import { useBench } from '../state/bench';
 import { useSite } from '../state/site';
 import type { DriftView, Level } from './drifts';
 import { geometryOf } from './geometry';
@@ -38,6 +39,7 @@ export abstract class PlateDrifts extends PlateView {
         await this.takeDrift(key, unpack(await fetchPart(url)), tiers[key] ?? 'cover', url);
       }),
     );
+    await this.syncGrasses(manifest.own);
     await this.fetchNearest(FIRST);
     void this.fetchRest();
     // Finer levels that a lost connection kept back may be asked for again.
@@ -137,6 +139,41 @@ export abstract class PlateDrifts extends PlateView {
     this.resting = false;
   }
 
+  private drafted = 0;
+
+  /** A grass as it would be: its tufts in place of those that stand. */
+  async takeGrass(item: string, packet: Packet) {
+    const tufts = (packet.info.own as string[]).filter((id) => this.assetViews.has(id));
+    const levelled = await Promise.all(
+      (packet.info.own as string[]).map(async (id) => {
+        const packets = Object.keys(packet.arrays).filter((name) => name.startsWith(`${id}/`)).map((name) => unpack((packet.arrays[name] as Uint8Array).slice().buffer));
+        if (tufts.includes(id)) this.showAsset(id, `draft ${++this.drafted}`, await Promise.all(packets.map((one) => this.levelOf(this.assetList.get(id)!, one))));
+        return packets[0];
+      }),
+    );
+    useBench.getState().set({ tufts: { item, levels: levelled } });
+    this.assetsChanged(tufts);
+  }
+
+  private assetsChanged(ids: string[]) {
+    for (const drift of this.drifts.values()) if (drift.assets.some((id) => ids.includes(id))) this.thingChanged(drift.group);
+  }
+
+  /** Grasses of the site whose settings have changed, or were only tried. */
+  private async syncGrasses(own: Asset[]) {
+    const shown = own.map(({ id }) => id).filter((id) => this.assetViews.has(id));
+    const before = shown.map((id) => this.assetViews.get(id));
+    await Promise.all(shown.map((id) => this.assetView(id)));
+    this.assetsChanged(shown.filter((id, k) => this.assetViews.get(id) !== before[k]));
+  }
+
+  private showAsset(id: string, look: string, levels: (Level | null)[]) {
+    const asset = this.assetList.get(id)!;
+    this.assetViews.get(id)?.levels.forEach((level) => level?.materials.forEach((m) => m.dispose()));
+    const asked = new Set(levels.flatMap((level, k) => (level ? k : [])));
+    this.assetViews.set(id, { look, levels, wanted: new Set(), asked, height: Math.max(asset.size[1], asset.size[0] * 0.5), radius: Math.max(asset.size[0], asset.size[2]) / 2 });
+  }
+
   protected async assetView(id: string): Promise<void> {
     const asset = this.assetList.get(id);
     if (!asset) return;
@@ -144,20 +181,22 @@ export abstract class PlateDrifts extends PlateView {
     const before = this.assetViews.get(id);
     if (before?.look === look) return;
     const which = asset.lods.map((_, k) => Boolean(before?.levels[k]) || k >= asset.lods.length - 2);
-    const levels = await this.levelsOf(asset, which);
-    before?.levels.forEach((level) => level?.materials.forEach((m) => m.dispose()));
-    this.assetViews.set(id, { look, levels, wanted: new Set(), asked: new Set(which.flatMap((there, k) => (there ? k : []))), height: Math.max(asset.size[1], asset.size[0] * 0.5), radius: Math.max(asset.size[0], asset.size[2]) / 2 });
+    this.showAsset(id, look, await this.levelsOf(asset, which));
   }
 
   /** Some of the levels of an asset, with empty places for the others. */
   private levelsOf(asset: Asset, which: boolean[]): Promise<(Level | null)[]> {
     return Promise.all(
       asset.lods.map(async (url, k) => {
-        const geometry = which[k] ? geometryOf(unpack(await fetchPart(url)), true) : null;
-        if (!geometry) return null;
-        return { geometry, materials: await Promise.all((geometry.userData.slots as string[]).map((slot) => this.slotMaterial(asset, slot, geometry))) };
+        return which[k] ? this.levelOf(asset, unpack(await fetchPart(url))) : null;
       }),
     );
+  }
+
+  private async levelOf(asset: Asset, packet: Packet): Promise<Level | null> {
+    const geometry = geometryOf(packet, true);
+    if (!geometry) return null;
+    return { geometry, materials: await Promise.all((geometry.userData.slots as string[]).map((slot) => this.slotMaterial(asset, slot, geometry))) };
   }
 
   /** What stands near shows at first in the coarse levels that everything has; the finer ones come now. */

@@ -1,4 +1,5 @@
 import * as THREE from 'three';
+import { grassOf } from '../api/tufts';
 import type { Asset, PlanOf } from '../api/client';
 import type { View } from '../state/bench';
 import { Backdrop, CHANGING, TOOLS } from './Backdrop';
@@ -174,6 +175,7 @@ export abstract class PlateView extends PlateCamera {
     const { subject } = this;
     const found = [this.drifts.get(subject)?.group, this.owners.get(subject)?.group];
     for (const owner of this.owners.values()) if (owner.coverOrder.includes(subject)) found.push(owner.group);
+    for (const drift of this.drifts.values()) if (drift.assets.some((id) => grassOf(id) === subject)) found.push(drift.group);
     return new Set(found.filter((group) => group !== undefined));
   }
 

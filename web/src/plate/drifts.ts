@@ -81,6 +81,7 @@ export interface Survey {
 const facesOf = ({ geometry }: Level) => (geometry.index?.count ?? 0) / 3;
 const ball = new THREE.Sphere();
 const around = new THREE.Box3();
+const spot = new THREE.Vector3();
 
 const levelAt = (relative: number) => (relative < REACH[0] ? 0 : relative < REACH[1] ? 1 : relative < REACH[2] ? 2 : 3);
 const lastOf = (view: AssetView) => view.levels.length - 1;
@@ -92,7 +93,7 @@ function levelThere(view: AssetView, wanted: number): number {
   return level;
 }
 
-/** Sort what can be seen of a drift by asset and level of detail; plots that are far off throughout are taken whole. */
+/** Sort what can be seen of a drift by asset and level of detail; plots that are far off throughout and mostly in view are taken whole. */
 export function survey(drift: DriftView, assets: Map<string, AssetView>, sight: Sight): Survey {
   const views = drift.assets.map((id) => assets.get(id));
   const buckets = new Map<number, Bucket>();
@@ -106,11 +107,23 @@ export function survey(drift: DriftView, assets: Map<string, AssetView>, sight: 
     const distance = plot.box.distanceToPoint(sight.eye);
     const casts = sight.shadows && tallest * plot.largest > 1 && distance < CASTS;
     if (!casts && !sight.frustum.intersectsBox(around)) continue;
-    const far = drift.plots.size > 1 && levelAt(distance / Math.max(tallest * plot.largest, 0.08) / sight.detail) >= last;
+    const alike = drift.plots.size > 1 && levelAt(distance / Math.max(tallest * plot.largest, 0.08) / sight.detail) >= last;
+    const far = alike && mostlySeen(plot, sight.frustum);
     const triangles = far ? triangleSum(plot, views) : sortOut(plot, views, buckets, sight);
     seen.push({ plot, distance, triangles, far });
   }
   return { drift, views, buckets: [...buckets.values()], seen, triangles: seen.reduce((sum, one) => sum + one.triangles, 0) };
+}
+
+/** So many of a plot, evenly spread over it, tell how much of it is in view. */
+const SAMPLE = 48;
+
+/** Is at least half of a plot in view? What stands out of view costs as much to draw as what does not. */
+function mostlySeen({ position, count }: Plot, frustum: THREE.Frustum): boolean {
+  const some = Math.min(count, SAMPLE);
+  let seen = 0;
+  for (let n = 0; n < some; n++) if (frustum.containsPoint(spot.fromArray(position, n * 3))) seen++;
+  return 2 * seen >= some;
 }
 
 function triangleSum(plot: Plot, views: (AssetView | undefined)[]): number {

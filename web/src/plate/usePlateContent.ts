@@ -12,7 +12,7 @@ const byKey = <P>(list: { key: string; plan: P }[]) => Object.fromEntries(list.m
 const LONG = 400;
 
 /** What can be changed while all else in the picture stays as it is. */
-const CHANGES_ALONE = ['drift', 'patina', 'decal', 'piece'];
+const CHANGES_ALONE = ['drift', 'patina', 'decal', 'piece', 'grass'];
 
 /** Keeps the picture in step with the site: saved states by their manifest, drafts by previews. */
 export function usePlateContent(scene: PlateScene | null): boolean {
@@ -119,6 +119,7 @@ async function show(scene: PlateScene, key: string, plan: ItemPlan) {
   if (plan.kind === 'touch' || plan.kind === 'placed' || plan.kind === 'line' || plan.kind === 'edit') return showHand(scene, plan.target, packet);
   if (plan.kind === 'weather') return scene.takeSeason(packet.info.materials as Manifest['materials']);
   if (plan.kind === 'ground' && packet.info.patinas) return scene.takeCoverPreview(packet, byKey(itemsOf(items, 'patina')));
+  if (plan.kind === 'grass') return scene.takeGrass(key, packet);
   if (plan.kind === 'drift') await scene.takeDrift(key, packet, plan.tier);
   else if (plan.kind === 'patina') await scene.takeCoverPreview(packet, { ...byKey(itemsOf(items, 'patina')), [key]: plan });
   else if (plan.kind === 'decal') await scene.takeDecal(key, packet, plan.picture, plan.tint);

@@ -1,6 +1,7 @@
 import { create } from 'zustand';
 import { useShallow } from 'zustand/react/shallow';
 import type { Kind, Schemas } from '../api/client';
+import type { Packet } from '../api/packet';
 
 export type Step = 'Ground' | 'Pieces' | 'Drifts' | 'Patinas' | 'Decals' | 'Air' | 'Proofs';
 export type Sculpt = 'raise' | 'lower' | 'smooth' | 'flatten' | 'roughen' | 'erode';
@@ -69,6 +70,8 @@ interface BenchState {
   hovered: { text: string } | null;
   counts: { things: number; triangles: number; drawn: number; ms: number };
   proof: string | null;
+  /** The finest meshes of a grass while its settings are dragged. */
+  tufts: { item: string; levels: Packet[] } | null;
   set: (change: Partial<Omit<BenchState, 'set'>>) => void;
 }
 
@@ -76,7 +79,7 @@ interface BenchState {
 export const useBench = create<BenchState>((set) => ({
   step: 'Drifts', tool: 'look', view: 'lit', brush: { radius: 1, strength: 0.8, falloff: 0.6, amount: 0.3 }, paintOn: null, armed: null, drawing: null, picked: null,
   section: null, why: null, marked: [], spot: null, station: null, sheetOpen: true, windMoves: false, ready: false, arriving: false, hovered: null, counts: { things: 0, triangles: 0, drawn: 0, ms: 0 },
-  proof: null, set,
+  proof: null, tufts: null, set,
 }));
 
 /** Put down whatever is in hand. */

@@ -1,5 +1,7 @@
 import { useQuery, type QueryClient } from '@tanstack/react-query';
 import { api, type Effect, type Manifest } from '../api/client';
+import { useMemo } from 'react';
+import { OWN } from '../api/tufts';
 import { useBench } from './bench';
 import { useSite } from './site';
 
@@ -53,7 +55,9 @@ export function useAssets() {
     staleTime: Infinity,
     queryFn: () => assetsOf(id),
   });
-  return query.data ?? [];
+  const own = useManifest().data?.own;
+  // Grasses of the site change with it: they are as the manifest has them.
+  return useMemo(() => (query.data ?? []).filter((a) => !a.id.startsWith(OWN)).concat(own ?? []), [query.data, own]);
 }
 
 export function useJobs() {

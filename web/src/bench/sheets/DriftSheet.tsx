@@ -53,7 +53,7 @@ export function DriftSheet({ itemKey }: { itemKey: string }) {
       />
       <PickedPanel itemKey={itemKey} plan={plan} />
       <Reason itemKey={itemKey} />
-      <Mix name={plan.name} mix={plan.assets} tier={plan.tier} onCommit={(label, part) => keep(label, { ...plan, ...part })} onDraft={(part) => change({ ...plan, ...part })} />
+      <Mix itemKey={itemKey} name={plan.name} mix={plan.assets} tier={plan.tier} onCommit={(label, part) => keep(label, { ...plan, ...part })} onDraft={(part) => change({ ...plan, ...part })} />
       <Section title="How dense" remark={effect ? `${figure(effect.amount)} stand` : ''}>
         {number('density', 'density', { min: 0, max: 40, curve: 2.5 })}
         {number('spacing', 'least spacing', { min: 0.05, max: 6, curve: 2.5 })}

@@ -2,11 +2,15 @@ import { Box, Button, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { api } from '../../api/client';
-import { useSite } from '../../state/site';
+import { tuftsOf } from '../../api/tufts';
+import { useAssets } from '../../state/derived';
+import { itemsOf, useSite } from '../../state/site';
 import { serif } from '../../theme';
 import { Section } from '../controls/Section';
 import { SurfaceList, SurfaceMenu } from '../controls/Surfaces';
+import { AssetPicture } from '../AssetPicture';
 import { addRecipe } from '../handWork';
+import { growsIn, openGrass, shapeGrass } from '../ownGrass';
 import { SnagSheet } from './SnagSheet';
 
 /** With no drift selected: recipes to start from, and the snags of all drifts. */
@@ -40,7 +44,31 @@ export function RecipeSheet() {
           </Box>
         ))}
       </Section>
+      <Grasses />
       <SnagSheet />
     </>
+  );
+}
+
+/** The grasses made for this site, each open to be shaped. */
+function Grasses() {
+  const items = useSite((s) => s.items);
+  const list = itemsOf(items, 'grass');
+  const assets = useAssets();
+  return (
+    <Section title="Grasses of your own" remark={list.length || 'none yet'}>
+      {list.map((grass) => {
+        const tuft = assets.find((a) => a.id === tuftsOf(grass.key)[0]);
+        const drifts = growsIn(items, grass.key).length;
+        return (
+          <Box key={grass.key} sx={{ display: 'flex', alignItems: 'center', gap: 0.75 }}>
+            {tuft && <AssetPicture asset={tuft} size={20} />}
+            <Button onClick={() => openGrass(grass.key)} sx={{ flex: 1, justifyContent: 'flex-start' }}>{grass.plan.name}</Button>
+            <Typography sx={{ fontSize: 11, color: 'text.secondary' }}>{drifts === 1 ? 'in 1 drift' : `in ${drifts} drifts`}</Typography>
+          </Box>
+        );
+      })}
+      <Button onClick={() => void shapeGrass()}>+ grass</Button>
+    </Section>
   );
 }

@@ -1,16 +1,22 @@
-import { Box, Button, InputBase, Menu, MenuItem, Select, Typography } from '@mui/material';
+import { Box, Button, Menu, MenuItem, Select, Typography } from '@mui/material';
 import { useState } from 'react';
-import type { PlanOf } from '../../../api/client';
+import type { Asset, PlanOf } from '../../../api/client';
+import { grassOf } from '../../../api/tufts';
 import { useAssets } from '../../../state/derived';
+import { itemsOf, useSite } from '../../../state/site';
 import { mono } from '../../../theme';
 import { AssetPicture } from '../../AssetPicture';
+import { BladeSign } from '../../BladeSign';
 import { Section } from '../../controls/Section';
 import { steady } from '../../controls/steady';
+import { isGrass, shapeGrass, sown } from '../../ownGrass';
+import { MixRow, type Part } from './MixRow';
 
 type Drift = PlanOf<'drift'>;
 type Mixed = Pick<Drift, 'assets'> | Pick<Drift, 'tier'>;
 
 interface Props {
+  itemKey: string;
   name: string;
   mix: Drift['assets'];
   tier: Drift['tier'];
@@ -18,35 +24,29 @@ interface Props {
   onDraft: (change: Mixed) => void;
 }
 
-/** What a drift is made of: assets and how often each is taken. */
-export const Mix = steady(function Mix({ name, mix, tier, onCommit, onDraft }: Props) {
+/** What a drift is made of, a grass of one's own with all its tufts as one part. */
+export const Mix = steady(function Mix({ itemKey, name, mix, tier, onCommit, onDraft }: Props) {
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   const assets = useAssets();
+  const items = useSite((s) => s.items);
+  const parts = partsOf(mix, assets, (key) => items[key]?.plan.name);
   const total = mix.reduce((sum, a) => sum + a.weight, 0);
-  const weighed = (index: number, weight: number) => ({ assets: mix.map((a, k) => (k === index ? { ...a, weight } : a)) });
+  const add = (title: string, shares: Drift['assets']) => {
+    setAnchor(null);
+    onCommit(`${title} in ${name}`, { assets: [...mix, ...shares] });
+  };
+  const offered = (asset: Asset) => asset.kind !== 'structure' && !grassOf(asset.id) && !mix.some((s) => s.asset === asset.id);
   return (
-    <Section title="What" remark={`${mix.length} asset${mix.length === 1 ? '' : 's'}`}>
-      {mix.map((share, k) => {
-        const asset = assets.find((a) => a.id === share.asset);
-        return (
-          <Box key={share.asset} sx={{ display: 'flex', alignItems: 'center', gap: 0.75 }}>
-            {asset ? <AssetPicture asset={asset} size={22} /> : <Box sx={{ width: 22 }} />}
-            <Typography sx={{ flex: 1, fontSize: 12.5, color: asset ? 'inherit' : 'warning.main' }}>{asset?.title ?? `${share.asset}: no longer in the kit`}</Typography>
-            <InputBase
-              key={share.weight} defaultValue={share.weight} inputProps={{ 'aria-label': `Weight of ${asset?.title ?? share.asset}`, style: { width: 32, textAlign: 'right', fontFamily: mono, fontSize: 12 } }}
-              onKeyDown={(e) => e.key === 'Enter' && (e.target as HTMLInputElement).blur()}
-              onBlur={(e) => {
-                const weight = Number(e.target.value.replace(',', '.'));
-                if (Number.isFinite(weight) && weight >= 0 && weight <= 1000 && weight !== share.weight) onCommit(`mix of ${name}`, weighed(k, weight));
-                else e.target.value = String(share.weight);
-              }}
-              onChange={(e) => { const w = Number(e.target.value); if (w > 0 && w <= 1000) onDraft(weighed(k, w)); }}
-            />
-            <Typography sx={{ fontFamily: mono, fontSize: 11, color: 'text.secondary', width: 34, textAlign: 'right' }}>{total > 0 ? Math.round((share.weight / total) * 100) : 0} %</Typography>
-            <Button color="inherit" aria-label={`Take out ${asset?.title ?? share.asset}`} sx={{ px: 0.5, lineHeight: 1 }} onClick={() => onCommit(`mix of ${name}`, { assets: mix.filter((_, n) => n !== k) })}>×</Button>
-          </Box>
-        );
-      })}
+    <Section title="What" remark={`${parts.length} asset${parts.length === 1 ? '' : 's'}`}>
+      {parts.map((part) => (
+        <MixRow
+          key={part.key} part={part} total={total}
+          onWeight={(weight) => onCommit(`mix of ${name}`, { assets: weighed(mix, part, weight) })}
+          onWeightDraft={(weight) => onDraft({ assets: weighed(mix, part, weight) })}
+          onShape={part.asset && isGrass(part.asset) ? () => void shapeGrass(itemKey, part.asset!.id) : undefined}
+          onTakeOut={() => onCommit(`mix of ${name}`, { assets: mix.filter((share) => !part.shares.includes(share)) })}
+        />
+      ))}
       <Box sx={{ display: 'flex', alignItems: 'center' }}>
         <Button onClick={(e) => setAnchor(e.currentTarget)}>+ asset</Button>
         <Box sx={{ flex: 1 }} />
@@ -55,14 +55,43 @@ export const Mix = steady(function Mix({ name, mix, tier, onCommit, onDraft }: P
         </Select>
       </Box>
       <Menu anchorEl={anchor} open={Boolean(anchor)} onClose={() => setAnchor(null)} slotProps={{ paper: { sx: { maxHeight: 460 } } }}>
-        {assets.filter((a) => a.kind !== 'structure' && !mix.some((s) => s.asset === a.id)).map((asset) => (
-          <MenuItem key={asset.id} onClick={() => { setAnchor(null); onCommit(`${asset.title} in ${name}`, { assets: [...mix, { asset: asset.id, weight: 1 }] }); }}>
-            <AssetPicture asset={asset} size={28} />
-            <Typography sx={{ ml: 1, flex: 1 }}>{asset.title}</Typography>
-            <Typography sx={{ ml: 2, fontFamily: mono, fontSize: 11, color: 'text.secondary' }}>{asset.size[1]} m high</Typography>
-          </MenuItem>
+        <MenuItem onClick={() => { setAnchor(null); void shapeGrass(itemKey); }}>
+          <Box sx={{ width: 28, display: 'flex', justifyContent: 'center' }}><BladeSign size={22} /></Box>
+          <Typography sx={{ ml: 1, flex: 1, fontStyle: 'italic' }}>a new grass of your own…</Typography>
+        </MenuItem>
+        {itemsOf(items, 'grass').filter((grass) => !parts.some((part) => part.key === grass.key)).map((grass) => (
+          <Offer key={grass.key} asset={assets.find((a) => grassOf(a.id) === grass.key)} title={grass.plan.name} onTake={() => add(grass.plan.name, sown(grass.key, 1))} />
         ))}
+        {assets.filter(offered).map((asset) => <Offer key={asset.id} asset={asset} title={asset.title} onTake={() => add(asset.title, [{ asset: asset.id, weight: 1 }])} />)}
       </Menu>
     </Section>
   );
 });
+
+function Offer({ asset, title, onTake }: { asset: Asset | undefined; title: string; onTake: () => void }) {
+  return (
+    <MenuItem onClick={onTake}>
+      {asset ? <AssetPicture asset={asset} size={28} /> : <Box sx={{ width: 28 }} />}
+      <Typography sx={{ ml: 1, flex: 1 }}>{title}</Typography>
+      <Typography sx={{ ml: 2, fontFamily: mono, fontSize: 11, color: 'text.secondary' }}>{asset && `${asset.size[1]} m high`}</Typography>
+    </MenuItem>
+  );
+}
+
+function partsOf(mix: Drift['assets'], assets: Asset[], nameOf: (grass: string) => string | undefined): Part[] {
+  const parts: Part[] = [];
+  for (const share of mix) {
+    const own = grassOf(share.asset);
+    const asset = assets.find((a) => a.id === share.asset);
+    const before = own && parts.find((part) => part.key === own);
+    if (before) before.shares.push(share);
+    else parts.push({ key: own ?? share.asset, title: (own && nameOf(own)) ?? asset?.title, asset, shares: [share] });
+  }
+  return parts;
+}
+
+/** The mix with another weight for one part; its tufts share it as they did. */
+function weighed(mix: Drift['assets'], { shares }: Part, weight: number) {
+  const before = shares.reduce((sum, share) => sum + share.weight, 0);
+  return mix.map((share) => (shares.includes(share) ? { ...share, weight: before > 0 ? (share.weight / before) * weight : weight / shares.length } : share));
+}
