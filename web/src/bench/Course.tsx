@@ -103,7 +103,7 @@ function Row({ item, effect, on, text, onSelect, onHide, onShift }: RowProps) {
     <Box sx={{ bgcolor: on ? ink.water : 'transparent', color: on ? '#fff' : 'inherit', opacity: plan.visible ? 1 : 0.55 }}>
       <Box sx={{ display: 'flex', alignItems: 'center', pl: 1, '& .more': { opacity: on ? 1 : 0 }, '&:hover .more, &:focus-within .more': { opacity: 1 } }}>
         <ButtonBase onClick={onSelect} aria-current={on} sx={{ flex: 1, py: 0.4, gap: 0.75, justifyContent: 'flex-start', minWidth: 0 }}>
-          <Swatch plan={plan} />
+          <Swatch key={String(on)} plan={plan} />
           <Typography sx={{ flex: 1, textAlign: 'left', fontSize: 12, lineHeight: 1.2, overflow: 'hidden', textOverflow: 'ellipsis' }}>{plan.name}</Typography>
           <Typography sx={{ fontFamily: mono, fontSize: 10.5 }}>{text}</Typography>
         </ButtonBase>

@@ -57,6 +57,19 @@ describe('what is seen of a drift', () => {
     expect(found.triangles).toBe(10 * FACES.reduce((a, b) => a + b));
   });
 
+  test('is taken whole far off, but only where most of it is in view', () => {
+    // One straight ahead, one of which a corner is in view, beside each other and equally far.
+    stand(row('ahead', 0, -400, 100), row('aside', 362, -400, 100), row('behind', 0, 400, 100));
+    const found = survey(drift, assets, sight());
+    const of = (cell: string) => found.seen.find((s) => s.plot.cell === cell);
+    expect(of('ahead')).toMatchObject({ far: true, triangles: 100 * FACES[3] });
+    expect(of('aside')!.far).toBe(false);
+    expect(of('aside')!.triangles).toBeLessThan(50 * FACES[3]);
+    expect(of('aside')!.triangles).toBeGreaterThan(0);
+    expect(of('behind')).toBeUndefined();
+    expect(build(found, Infinity)).toBe(of('ahead')!.triangles + of('aside')!.triangles);
+  });
+
   test('larger ones are seen in detail from farther off', () => {
     stand(row('a', 0, -20, 10, 3), row('b', 0, -380, 1));
     expect(survey(drift, assets, sight()).buckets.map((b) => b.lod)).toEqual([0]);
