@@ -13,6 +13,7 @@ from typing import Any
 import numpy as np
 from numba import njit, uint64
 
+_text = json.JSONEncoder(sort_keys=True, default=str).encode
 _U53 = 1.0 / 9007199254740992.0
 
 
@@ -86,6 +87,6 @@ def content_hash(*parts: Any) -> str:
         elif isinstance(part, bytes):
             digest.update(part)
         else:
-            digest.update(json.dumps(part, sort_keys=True, default=str).encode())
+            digest.update(_text(part).encode())
         digest.update(b"\x1f")
     return digest.hexdigest()

@@ -1,6 +1,8 @@
 """From database rows to the core's scene, with the process's one cache."""
 
+from collections import OrderedDict
 from functools import lru_cache
+from typing import Any
 
 from django.conf import settings
 
@@ -18,10 +20,20 @@ def cache() -> Cache:
     return Cache(settings.CACHE_FOLDER)
 
 
+_read: OrderedDict[Any, tuple[int, dict[str, Any]]] = OrderedDict()
+_READ_AT_MOST = 24
+
+
 def site_plan(site: Site) -> SitePlan:
-    """The site's items as the core's plan."""
-    rows = Item.objects.filter(site=site, deleted=False).values_list("key", "plan")
-    return SitePlan.from_items((key, item_adapter.validate_python(plan)) for key, plan in rows)
+    """The site's items as the core's plan; those of its revision are read and checked once. Plans are never changed."""
+    revision, items = _read.get(site.pk, (-1, {}))
+    if revision != site.revision:
+        rows = Item.objects.filter(site=site, deleted=False).values_list("key", "plan")
+        items = {key: item_adapter.validate_python(plan) for key, plan in rows}
+        _read[site.pk] = site.revision, items
+        while len(_read) > _READ_AT_MOST:
+            _read.popitem(last=False)
+    return SitePlan.from_items(items.items())
 
 
 def scene_of(site: Site) -> Scene:

@@ -36,7 +36,13 @@ def asker_of(scene: Scene, drift_id: str, plan: DriftPlan) -> Asker:
 
 def drift_key(scene: Scene, drift_id: str, plan: DriftPlan | None = None) -> str:
     """Hash of everything a drift's instances depend on."""
-    plan = plan or scene.site.drifts[drift_id]
+    own = scene.site.drifts.get(drift_id)
+    if plan is None or plan is own:
+        return scene.kept_key(f"drift {drift_id}", lambda: _drift_key(scene, drift_id, scene.site.drifts[drift_id]))
+    return _drift_key(scene, drift_id, plan)
+
+
+def _drift_key(scene: Scene, drift_id: str, plan: DriftPlan) -> str:
     with scene.asking(drift_id):
         asker = asker_of(scene, drift_id, plan)
         owners = sorted({ref.split("/")[0] for ref in plan.surfaces} & set(scene.owners()))

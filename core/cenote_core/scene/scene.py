@@ -6,7 +6,7 @@ measured on it stands in `measuring.py`, the ground's heights in `land.py`.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
 
@@ -56,6 +56,7 @@ class Scene:
         self.cache = cache
         self._asking: list[str] = []
         self._keys: dict[str, str] = {}
+        self._owners_kept: list[str] | None = None
         self._boxes_kept: tuple[list[str], np.ndarray, np.ndarray] | None = None
 
     # Meshes -------------------------------------------------------------------------------------------------
@@ -65,9 +66,13 @@ class Scene:
 
     def owner_key(self, owner: str) -> str:
         """Hash of an owner's mesh as it stands; kept, for a scene's site does not change."""
-        if owner not in self._keys:
-            self._keys[owner] = land.ground_key(self) if owner == GROUND else self._piece_key(owner)
-        return self._keys[owner]
+        return self.kept_key(owner, lambda: land.ground_key(self) if owner == GROUND else self._piece_key(owner))
+
+    def kept_key(self, name: str, make: Callable[[], str]) -> str:
+        """A hash under a name, made once; for a scene's site does not change."""
+        if name not in self._keys:
+            self._keys[name] = make()
+        return self._keys[name]
 
     def _piece_key(self, owner: str) -> str:
         piece = self.piece(owner)
@@ -84,7 +89,9 @@ class Scene:
 
     def owners(self) -> list[str]:
         """The ground, then every visible piece whose asset is in the kit, in stable order."""
-        return [GROUND, *(key for key in sorted(self.site.pieces) if self.stands(key))]
+        if self._owners_kept is None:
+            self._owners_kept = [GROUND, *(key for key in sorted(self.site.pieces) if self.stands(key))]
+        return self._owners_kept
 
     def stands(self, piece_id: str) -> bool:
         """Is it there, visible, and is its asset in the kit?"""

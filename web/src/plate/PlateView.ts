@@ -314,8 +314,8 @@ export abstract class PlateView extends PlateCamera {
 
   /** Where they cannot keep up with the hand, they have fewer pixels until it rests. */
   private keepUp(ms: number) {
-    if (ms > 100) this.following = Math.max(0.5, this.following - 0.25);
-    else if (ms < 25) this.following = Math.min(1, this.following + 0.25);
+    if (ms > 80) this.following = Math.max(0.35, this.following * 0.7);
+    else if (ms < 25) this.following = Math.min(1, this.following / 0.7);
   }
 
   /** The drift being worked on, within what a frame may take while a handle is dragged. */
