@@ -5,7 +5,20 @@ from __future__ import annotations
 import numpy as np
 
 from cenote_core.ground.terrain import height_at
-from cenote_core.plan import AssetShare, Gate, PatinaPlan, PatinaUse, PiecePlan, SlopeRule, StationPlan
+from cenote_core.plan import (
+    AssetShare,
+    Gate,
+    GroundPlan,
+    LightPlan,
+    PatinaPlan,
+    PatinaUse,
+    PiecePlan,
+    PlacedPlan,
+    PlacedThing,
+    SlopeRule,
+    StationPlan,
+    WeatherPlan,
+)
 from cenote_core.scene import land
 from sites.computing import scene_of
 from sites.models import Item
@@ -49,6 +62,49 @@ class Looking(BrowserTest):
         height = height_at(scene.site.ground, land.heights(scene), np.array([[x, z]]))[0]
         self.assertLess(y, 1.1)
         self.assertGreaterEqual(y, height + 0.24)
+
+
+class Shadows(BrowserTest):
+    def test_the_shadow_of_a_tree_leans_with_it_in_the_wind(self):
+        """The ground west of a birch with the sun in the east: nothing but its shadow is in the picture."""
+        calm = WeatherPlan(wind=0, gusts=0, wind_from=180, season=7)
+        birch = grass(name="birch", tier="canopy", assets=[AssetShare(asset="birch_young")], density=0, rules=[])
+        tree = PlacedPlan(target="g", things=[PlacedThing(asset="birch_young", point=(3.0, 0.0, 0.0))])
+        above = StationPlan(name="above", position=(-2.6, 4.2, 0.02), target=(-2.6, 0, 0), lens=35, order=1)
+        site = site_of(
+            self.user,
+            **{"g": birch, "p": tree, "weather": calm, "station-1": above},
+            ground=GroundPlan(width=12, depth=12, cell=0.5, amount=0.0),
+            light=LightPlan(azimuth=90, elevation=30, cloud=0.0),
+        )
+        self.open(site)
+        self.page.get_by_role("button", name="Hide birch").click()
+        bare = self.bright()
+        self.page.get_by_role("button", name="Show birch").click()
+        still = self.bright() < 0.8 * bare
+        self.assertTrue(0.03 < still.mean() < 0.6)
+        self.step("Air")
+        field = self.page.get_by_label("speed, m/s")
+        field.fill("20")
+        field.press("Enter")
+        windy = self.bright() < 0.8 * bare
+        self.assertGreater(windy.sum(), 0.5 * still.sum())
+        # Wind from the south bends it north, which is up in this picture.
+        rows = [np.average(np.arange(len(mask)), weights=mask.sum(axis=1)) for mask in (still, windy)]
+        self.assertLess(rows[1], rows[0] - 0.06 * len(still))
+        field.fill("0")
+        field.press("Enter")
+        self.assertLess(((self.bright() < 0.8 * bare) ^ still).mean(), 0.01)
+
+    def bright(self) -> np.ndarray:
+        """Brightness of the picture once what was changed is saved and drawn, fine texture aside."""
+        self.saved()
+        # Nothing that explains itself lies over the picture.
+        self.page.evaluate("document.activeElement.blur()")
+        self.page.mouse.move(2, 780)
+        self.page.wait_for_timeout(1500)
+        self.settled()
+        return softened(self.plate())[10:-10].mean(axis=-1)
 
 
 class Following(BrowserTest):

@@ -242,6 +242,8 @@ export abstract class PlateContent extends PlateDrifts {
 
   takeWeather(weather: PlanOf<'weather'>, time?: number) {
     setWind(weather, time);
+    // Shadows go along; where each takes a second they wait until the wind is held.
+    if (time === undefined || !this.software) this.shadowWanted = true;
     this.redraw();
   }
 

@@ -4,9 +4,9 @@ import { unpack, type Packet } from '../api/packet';
 import { fetchPart } from '../api/parts';
 import { useBench } from '../state/bench';
 import { useSite } from '../state/site';
-import type { DriftView, Level } from './drifts';
-import { geometryOf } from './geometry';
-import { leafMaterial, surfaceMaterial } from './materials';
+import { disposePart, type DriftView, type Level } from './drifts';
+import { geometryOf, partsOf } from './geometry';
+import { bentShadow, leafMaterial, surfaceMaterial } from './materials';
 import { PlateView } from './PlateView';
 import { disposePlot, plotOf, plotsIn, type Plot, type PlotEntry } from './plots';
 
@@ -169,7 +169,7 @@ export abstract class PlateDrifts extends PlateView {
 
   private showAsset(id: string, look: string, levels: (Level | null)[]) {
     const asset = this.assetList.get(id)!;
-    this.assetViews.get(id)?.levels.forEach((level) => level?.materials.forEach((m) => m.dispose()));
+    this.assetViews.get(id)?.levels.forEach((level) => level?.parts.forEach(disposePart));
     const asked = new Set(levels.flatMap((level, k) => (level ? k : [])));
     this.assetViews.set(id, { look, levels, wanted: new Set(), asked, height: Math.max(asset.size[1], asset.size[0] * 0.5), radius: Math.max(asset.size[0], asset.size[2]) / 2 });
   }
@@ -196,7 +196,10 @@ export abstract class PlateDrifts extends PlateView {
   private async levelOf(asset: Asset, packet: Packet): Promise<Level | null> {
     const geometry = geometryOf(packet, true);
     if (!geometry) return null;
-    return { geometry, materials: await Promise.all((geometry.userData.slots as string[]).map((slot) => this.slotMaterial(asset, slot, geometry))) };
+    const slots = geometry.userData.slots as string[];
+    const materials = await Promise.all(slots.map((slot) => this.slotMaterial(asset, slot, geometry)));
+    const parts = partsOf(geometry).map((part, k) => ({ geometry: part, material: materials[k], shadow: bentShadow(asset.size[1]) }));
+    return { parts: parts.filter(({ geometry: { drawRange } }) => drawRange.count > 0), faces: geometry.index!.count / 3 };
   }
 
   /** What stands near shows at first in the coarse levels that everything has; the finer ones come now. */
@@ -216,7 +219,7 @@ export abstract class PlateDrifts extends PlateView {
       .catch((error) => useSite.getState().say(sentence(error)))
       .finally(() => {
         this.finerComing = false;
-        this.arrangeWanted = true;
+        this.arrangeWanted = this.shadowWanted = true;
         if (this.software) this.settleSoon();
         else this.redraw();
       });

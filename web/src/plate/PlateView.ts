@@ -314,7 +314,7 @@ export abstract class PlateView extends PlateCamera {
 
   /** Where they cannot keep up with the hand, they have fewer pixels until it rests. */
   private keepUp(ms: number) {
-    if (ms > 80) this.following = Math.max(0.35, this.following * 0.7);
+    if (ms > 80) this.following = Math.max(0.5, this.following * 0.7);
     else if (ms < 25) this.following = Math.min(1, this.following / 0.7);
   }
 

@@ -1,10 +1,24 @@
 import * as THREE from 'three';
-import { type Plot, type PlotEntry } from './plots';
+import { disposePlot, type FarHeap, type Plot, type PlotEntry } from './plots';
+
+/** What of an asset is drawn alike: its bark, its leaves. */
+export interface Part {
+  geometry: THREE.BufferGeometry;
+  material: THREE.Material;
+  /** For its shadow, bent by the wind as it is. */
+  shadow: THREE.Material;
+}
+
+export function disposePart({ geometry, material, shadow }: Part) {
+  geometry.dispose();
+  material.dispose();
+  shadow.dispose();
+}
 
 /** One level of detail of an asset. */
 export interface Level {
-  geometry: THREE.BufferGeometry;
-  materials: THREE.Material[];
+  parts: Part[];
+  faces: number;
 }
 
 /** Geometry and materials of one asset: levels of detail, finest first; finer ones come when something stands near. */
@@ -78,7 +92,6 @@ export interface Survey {
   triangles: number;
 }
 
-const facesOf = ({ geometry }: Level) => (geometry.index?.count ?? 0) / 3;
 const ball = new THREE.Sphere();
 const around = new THREE.Box3();
 const spot = new THREE.Vector3();
@@ -127,7 +140,7 @@ function mostlySeen({ position, count }: Plot, frustum: THREE.Frustum): boolean 
 }
 
 function triangleSum(plot: Plot, views: (AssetView | undefined)[]): number {
-  const each = views.map((view) => (view ? facesOf(view.levels[lastOf(view)]!) : 0));
+  const each = views.map((view) => (view ? view.levels[lastOf(view)]!.faces : 0));
   let sum = 0;
   for (let n = 0; n < plot.count; n++) sum += each[plot.asset[n]];
   return sum;
@@ -160,7 +173,7 @@ function sortOut(plot: Plot, views: (AssetView | undefined)[], buckets: Map<numb
       else buckets.set(number, { view, lod, runs: [run] });
     }
     run.members.push(n);
-    triangles += facesOf(view.levels[lod]!);
+    triangles += view.levels[lod]!.faces;
   }
   return triangles;
 }
@@ -198,10 +211,11 @@ export function build(found: Survey, most: number): number {
   for (const bucket of buckets) triangles += addNear(drift, bucket, cutoff);
   for (const { plot, far } of seen) {
     if (!far) continue;
-    for (const mesh of farMeshes(drift, plot, found.views)) {
-      mesh.count = below(mesh.userData.members, cutoff.get(plot)!);
-      drift.group.add(mesh);
-      triangles += (mesh.count * (mesh.geometry.index?.count ?? 0)) / 3;
+    for (const { meshes, members, faces } of farHeaps(drift, plot, found.views)) {
+      const count = below(members, cutoff.get(plot)!);
+      meshes.forEach((mesh) => (mesh.count = count));
+      drift.group.add(...meshes);
+      triangles += count * faces;
     }
   }
   return triangles;
@@ -223,24 +237,29 @@ function addNear(drift: DriftView, { view, lod, runs }: Bucket, cutoff: Map<Plot
   const total = counts.reduce((a, b) => a + b, 0);
   if (!total) return 0;
   const level = view.levels[lod]!;
-  const mesh = instanced(drift, level, total);
+  const meshes = instanced(drift, level, total);
   let at = 0;
   runs.forEach((run, k) => {
-    fill(mesh, at, run, counts[k]);
+    fill(meshes[0], at, run, counts[k]);
     at += counts[k];
   });
-  drift.group.add(mesh);
-  return total * facesOf(level);
+  drift.group.add(...meshes);
+  return total * level.faces;
 }
 
-function instanced(drift: DriftView, { geometry, materials }: Level, total: number): THREE.InstancedMesh {
-  const mesh = new THREE.InstancedMesh(geometry, materials, total);
-  mesh.instanceColor = new THREE.InstancedBufferAttribute(new Float32Array(total * 3), 3);
-  mesh.frustumCulled = false;
-  mesh.castShadow = drift.tier === 'canopy' || drift.tier === 'shrub';
-  mesh.receiveShadow = true;
-  mesh.userData.drift = drift.key;
-  return mesh;
+/** One mesh a part, all of them on the same places. */
+function instanced(drift: DriftView, { parts }: Level, total: number): THREE.InstancedMesh[] {
+  const places = new THREE.InstancedBufferAttribute(new Float32Array(total * 16), 16);
+  const colours = new THREE.InstancedBufferAttribute(new Float32Array(total * 3), 3);
+  return parts.map(({ geometry, material, shadow }) => {
+    const mesh = new THREE.InstancedMesh(geometry, material, 0);
+    Object.assign(mesh, { count: total, instanceMatrix: places, instanceColor: colours, customDepthMaterial: shadow });
+    mesh.frustumCulled = false;
+    mesh.castShadow = drift.tier === 'canopy' || drift.tier === 'shrub';
+    mesh.receiveShadow = true;
+    mesh.userData.drift = drift.key;
+    return mesh;
+  });
 }
 
 function fill(mesh: THREE.InstancedMesh, start: number, { plot, members }: Run, count: number) {
@@ -255,20 +274,20 @@ function fill(mesh: THREE.InstancedMesh, start: number, { plot, members }: Run, 
   }
 }
 
-/** A far plot at its last level of detail: laid up once, drawn by its beginning. */
-function farMeshes(drift: DriftView, plot: Plot, views: (AssetView | undefined)[]): THREE.InstancedMesh[] {
+/** A far plot at its last level of detail, asset by asset: laid up once, drawn by its beginning. */
+function farHeaps(drift: DriftView, plot: Plot, views: (AssetView | undefined)[]): FarHeap[] {
   const look = views.map((view) => view?.look).join(' ');
-  if (plot.far?.look === look) return plot.far.meshes;
-  plot.far?.meshes.forEach((mesh) => mesh.dispose());
-  const meshes = views.flatMap((view, number) => {
+  if (plot.far?.look === look) return plot.far.heaps;
+  disposePlot(plot);
+  const heaps = views.flatMap((view, number) => {
     const members = view ? [...plot.asset.keys()].filter((n) => plot.asset[n] === number) : [];
     if (!view || !members.length) return [];
-    const mesh = instanced(drift, view.levels[lastOf(view)]!, members.length);
-    fill(mesh, 0, { plot, members }, members.length);
-    mesh.userData.kept = true;
-    mesh.userData.members = members;
-    return mesh;
+    const level = view.levels[lastOf(view)]!;
+    const meshes = instanced(drift, level, members.length);
+    fill(meshes[0], 0, { plot, members }, members.length);
+    meshes.forEach((mesh) => (mesh.userData.kept = true));
+    return [{ meshes, members, faces: level.faces }];
   });
-  plot.far = { look, meshes };
-  return meshes;
+  plot.far = { look, heaps };
+  return heaps;
 }

@@ -1,6 +1,20 @@
 import * as THREE from 'three';
 import type { Packet } from '../api/packet';
 
+/** The parts of a geometry that are drawn with one material each, on the same buffers. */
+export function partsOf(geometry: THREE.BufferGeometry): THREE.BufferGeometry[] {
+  return geometry.groups.map(({ start, count }) => {
+    const part = new THREE.BufferGeometry();
+    for (const [name, attribute] of Object.entries(geometry.attributes)) part.setAttribute(name, attribute);
+    part.setIndex(geometry.index);
+    part.setDrawRange(start, count);
+    part.userData = geometry.userData;
+    part.boundingSphere = geometry.boundingSphere;
+    part.boundingBox = geometry.boundingBox;
+    return part;
+  });
+}
+
 /** A buffer geometry with one group a material slot, from the server's mesh packet; null if it is empty. `coloured`: white where it has no colours. */
 export function geometryOf(packet: Packet, coloured = false): THREE.BufferGeometry | null {
   const { arrays, info } = packet;

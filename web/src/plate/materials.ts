@@ -268,6 +268,14 @@ export function leafMaterial(base: CutOut, { plain }: Lighting, tall: number): T
   return material;
 }
 
+/** The shadow of what the wind bends. The shadow pass itself gives it the picture its leaves are cut out by. */
+export function bentShadow(tall: number): THREE.Material {
+  const material = new THREE.MeshDepthMaterial();
+  material.customProgramCacheKey = () => 'bent shadow';
+  material.onBeforeCompile = (program) => withWind(program, tall);
+  return material;
+}
+
 /** Decals: a picture with alpha a hair above the surface. */
 export function decalMaterial(base: CutOut, tint: string, { plain }: Lighting): THREE.Material {
   const shared = {

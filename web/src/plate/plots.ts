@@ -23,7 +23,14 @@ export interface Plot extends PlotEntry {
   colours: () => Float32Array;
   identity: (n: number) => string;
   /** The plot at its last level of detail, kept from picture to picture. */
-  far: { look: string; meshes: THREE.InstancedMesh[] } | null;
+  far: { look: string; heaps: FarHeap[] } | null;
+}
+
+/** All of one asset on a plot at its last level of detail: a mesh a part, and which of the plot's things they are. */
+export interface FarHeap {
+  meshes: THREE.InstancedMesh[];
+  members: number[];
+  faces: number;
 }
 
 const MIRRORED = 128;
@@ -94,6 +101,6 @@ function matricesOf(position: Float32Array, scale: Float32Array, turn: Uint32Arr
 }
 
 export function disposePlot(plot: Plot) {
-  plot.far?.meshes.forEach((mesh) => mesh.dispose());
+  plot.far?.heaps.forEach(({ meshes }) => meshes.forEach((mesh) => mesh.dispose()));
   plot.far = null;
 }

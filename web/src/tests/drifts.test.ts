@@ -9,7 +9,7 @@ function level(faces: number) {
   const geometry = new THREE.BufferGeometry();
   geometry.setAttribute('position', new THREE.BufferAttribute(new Float32Array(9), 3));
   geometry.setIndex(new THREE.BufferAttribute(new Uint32Array(faces * 3), 1));
-  return { geometry, materials: [new THREE.MeshBasicMaterial()] };
+  return { parts: [{ geometry, material: new THREE.MeshBasicMaterial(), shadow: new THREE.MeshDepthMaterial() }], faces };
 }
 
 const asset = (height: number): AssetView => ({ levels: FACES.map(level), wanted: new Set(), asked: new Set([0, 1, 2, 3]), look: `${height}`, height, radius: height / 2 });
