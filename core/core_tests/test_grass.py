@@ -107,13 +107,27 @@ class Blades(unittest.TestCase):
     def test_shares_of_dry_and_flowering_blades(self):
         straw, head = (0.9, 0.05, 0.05), (0.05, 0.05, 0.9)
         mesh = tuft(dry=0.3, flower=0.2, dry_colour=straw, head_colour=head)
-        tips = mesh.colour.reshape(240, 2, -1, 4)[:, 0, -1, :3]
+        bands = len(tuft().positions)
+        tips = mesh.colour[:bands].reshape(240, 2, -1, 4)[:, 0, -1, :3]
         flowering = tips[:, 2] > 0.8
         self.assertAlmostEqual(flowering.mean(), 0.2, delta=0.07)
         dead = (tips[:, 0] > 0.7) & ~flowering
         self.assertAlmostEqual(dead.sum() / (~flowering).sum(), 0.3, delta=0.08)
-        along = np.linalg.norm(np.diff(middles(mesh), axis=1), axis=-1).sum(axis=1)
+        along = np.linalg.norm(
+            np.diff(mesh.positions[:bands].reshape(240, 2, -1, 3).mean(axis=1), axis=1), axis=-1
+        ).sum(axis=1)
         self.assertGreater(along[flowering].min(), along[~flowering].max())
+
+    def test_heads_sit_at_the_top_of_their_stems_and_are_as_wide_as_told(self):
+        plain, flowering = tuft(foot=0.0, bend=0.0), tuft(flower=1.0, foot=0.0, bend=0.0, head_width=0.02)
+        husks = flowering.positions[len(plain.positions) :]
+        self.assertGreater(len(husks), 240 * 3 * 20)
+        self.assertGreater(husks[:, 1].min(), 0.6 * 1.05 * 0.42)
+        wide = 2 * np.hypot(husks[:, 0], husks[:, 2])
+        self.assertAlmostEqual(wide.max(), 0.02, delta=0.001)
+        # From afar they are there too, as part of their stems.
+        band = grass_tuft(7, Grass(flower=1.0, foot=0.0, bend=0.0, head_width=0.02))[1].positions
+        self.assertGreater(2 * np.hypot(band[:, 0], band[:, 2]).max(), 0.02)
 
     def test_colours_run_from_foot_to_tip(self):
         root, tip = (0.02, 0.03, 0.3), (0.1, 0.5, 0.02)
@@ -158,7 +172,7 @@ class Blades(unittest.TestCase):
 
 
 class OneOwn(unittest.TestCase):
-    plan = GrassPlan(name="quaking grass", length=0.5, dry=10)
+    plan = GrassPlan(name="quaking grass", length=0.5, dry=0.1)
 
     def scene(self, plan=None, **more) -> Scene:
         site = small_site()

@@ -10,10 +10,14 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ..mesh.mesh import Mesh, make_mesh
+from ..mesh.mesh import Mesh, make_mesh, merge
 
 _POWER = 1.5
 _FINE = 96
+_UP = np.array([0.0, 1.0, 0.0])
+_HEAD = 0.66
+"""Where on a flowering stem its head begins."""
+_NODES, _A_NODE = 12, 3
 _MOST_BENT = 1.73
 """A leaf bends up to so many times the average."""
 _A_SEGMENT = 0.6
@@ -74,8 +78,11 @@ class _Blades:
     tipped: np.ndarray
     flower: np.ndarray
 
+    def only(self, which: np.ndarray | slice) -> _Blades:
+        return _Blades(*(getattr(self, name)[which] for name in self.__dataclass_fields__))
+
     def first(self, count: int) -> _Blades:
-        return _Blades(*(getattr(self, name)[:count] for name in self.__dataclass_fields__))
+        return self.only(slice(count))
 
 
 def grass_tuft(seed: int, grass: Grass | None = None) -> list[Mesh]:
@@ -89,8 +96,11 @@ def grass_tuft(seed: int, grass: Grass | None = None) -> list[Mesh]:
     fine = int(np.clip(np.ceil(_MOST_BENT * grass.bend / _A_SEGMENT), 4, 8))
 
     def level(share: float, segments: int, wide: float) -> Mesh:
-        count = max(min(3, grass.blades), int(grass.blades * share))
-        return _swaying(_drawn(blades.first(count), grass, segments, wide), grass)
+        some = blades.first(max(min(3, grass.blades), int(grass.blades * share)))
+        mesh = _drawn(some, grass, segments, wide)
+        if wide == 1.0 and some.flower.any():
+            mesh = merge([mesh, _husks(some.only(some.flower), grass)])
+        return _swaying(mesh, grass)
 
     return [level(1.0, fine, 1.0), level(0.42, max(2, fine // 2), 1.85), level(0.16, max(1, fine // 3), 4.0)]
 
@@ -150,18 +160,12 @@ def blade_curve(bend: np.ndarray, t: np.ndarray) -> tuple[np.ndarray, np.ndarray
 def _drawn(blades: _Blades, grass: Grass, segments: int, wide: float) -> Mesh:
     """One band of triangles a blade, from foot to tip."""
     t = np.linspace(0, 1, segments + 1)
-    outward, upward, angle = blade_curve(blades.bend, t)
-    out = np.column_stack([np.cos(blades.heading), np.zeros(len(blades.heading)), np.sin(blades.heading)])[:, None]
-    up = np.array([0.0, 1.0, 0.0])
-    length = blades.length[:, None, None]
-    path = blades.root[:, None] + length * (outward[..., None] * out + upward[..., None] * up)
-    along = np.sin(angle)[..., None] * out + np.cos(angle)[..., None] * up
-    level = np.column_stack([-np.sin(blades.heading), np.zeros(len(blades.heading)), np.cos(blades.heading)])[:, None]
+    path, along, out, level = _frames(blades, t)
     turned = (blades.facing[:, None] + blades.twist[:, None] * t)[..., None]
     side = np.cos(turned) * level + np.sin(turned) * np.cross(along, level)
-    half = _half_widths(blades, grass, t) * wide
+    half = _half_widths(blades, grass, t, flat=wide > 1.0) * wide
     edges = np.concatenate([path - side * half[..., None], path + side * half[..., None]], axis=1)
-    shown = np.broadcast_to(0.75 * up + 0.4 * out, path.shape)
+    shown = np.broadcast_to(0.75 * _UP + 0.4 * out, path.shape)
     shown = shown / np.linalg.norm(shown, axis=-1, keepdims=True)
     normals = np.concatenate([shown - 0.35 * side, shown + 0.35 * side], axis=1)
     normals /= np.linalg.norm(normals, axis=-1, keepdims=True)
@@ -177,13 +181,50 @@ def _drawn(blades: _Blades, grass: Grass, segments: int, wide: float) -> Mesh:
     )  # fmt: skip
 
 
-def _half_widths(blades: _Blades, grass: Grass, t: np.ndarray) -> np.ndarray:
-    """(B, T) half the width along each blade."""
+def _frames(blades: _Blades, t: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
+    """(B, T, 3) points and directions of each blade, (B, 1, 3) the way it leans and the level way across that."""
+    outward, upward, angle = blade_curve(blades.bend, t)
+    none = np.zeros(len(blades.heading))
+    out = np.column_stack([np.cos(blades.heading), none, np.sin(blades.heading)])[:, None]
+    level = np.column_stack([-np.sin(blades.heading), none, np.cos(blades.heading)])[:, None]
+    reach = outward[..., None] * out + upward[..., None] * _UP
+    along = np.sin(angle)[..., None] * out + np.cos(angle)[..., None] * _UP
+    return blades.root[:, None] + blades.length[:, None, None] * reach, along, out, level
+
+
+def _husks(blades: _Blades, grass: Grass) -> Mesh:
+    """The heads of flowering stems seen from near: husks around the last third, one triangle each, leaning outward."""
+    nodes = np.repeat(np.linspace(_HEAD, 0.985, _NODES), _A_NODE)
+    path, along, out, level = _frames(blades, nodes)
+    # About the golden angle from one to the next, so that none stands above another.
+    around = (2.4 * np.arange(len(nodes)) + 6.3 * blades.tone[:, None])[..., None]
+    away = np.cos(around) * level + np.sin(around) * np.cross(along, level)
+    long = 1.9 * blades.length[:, None, None] * (1 - _HEAD) / _NODES
+    size = np.sqrt(np.sin(np.pi * np.interp(nodes, (_HEAD, 1), (0.15, 0.93))))[:, None]
+    lean = np.minimum(grass.head_width / 2 / long, 0.8)
+    tip = path + long * size * (np.sqrt(1 - lean**2) * along + lean * away)
+    half = 0.16 * grass.head_width * size * np.cross(along, away)
+    corners = np.stack([path - half, path + half, tip], axis=2)
+    count = corners.shape[0] * len(nodes)
+    normals = np.repeat((0.6 * _UP + 0.6 * away + 0.2 * out).reshape(-1, 3), 3, axis=0)
+    normals /= np.linalg.norm(normals, axis=1, keepdims=True)
+    shade = 0.8 + 0.4 * np.resize([0.2, 0.9, 0.5, 0.0, 0.7], count)
+    colour = np.repeat(np.array(grass.head_colour) * shade[:, None], 3, axis=0)
+    return make_mesh(
+        corners.reshape(-1, 3), np.arange(3 * count).reshape(-1, 3), slot_names=("blade",),
+        uv=np.tile([(0.0, 0.0), (1.0, 0.0), (0.5, 1.0)], (count, 1)), normals=normals,
+        colour=np.column_stack([colour, np.ones(3 * count)]),
+    )  # fmt: skip
+
+
+def _half_widths(blades: _Blades, grass: Grass, t: np.ndarray, flat: bool) -> np.ndarray:
+    """(B, T) half the width along each blade; from afar a head is a flat band."""
     root = grass.root_width * blades.wide * np.where(blades.flower, 0.45, 1.0)
     half = (root[:, None] + (grass.tip_width - root)[:, None] * t**1.6) / 2
-    # The head: the last third of a flowering stem.
-    head = grass.head_width / 2 * np.sin(np.pi * np.clip((t - 0.5) / 0.5, 0, 1))
-    return np.where(blades.flower[:, None] & (t > 0.62), np.maximum(head, grass.tip_width / 2), half)
+    if not flat:
+        return half
+    head = grass.head_width / 2 * np.interp(t, (0.5, 0.8, 1.0), (0.0, 1.0, 0.6))
+    return np.where(blades.flower[:, None] & (t > 0.5), np.maximum(head, grass.tip_width / 2), half)
 
 
 def _colours(blades: _Blades, grass: Grass, t: np.ndarray) -> np.ndarray:
@@ -193,7 +234,7 @@ def _colours(blades: _Blades, grass: Grass, t: np.ndarray) -> np.ndarray:
     root = np.array(grass.root_colour)
     colour = root + (tip[:, None] - root) * np.clip(1.5 * t, 0, 1)[None, :, None]
     colour[blades.tipped, -1] = (np.array(grass.tip_colour) + np.array(grass.dry_colour)) / 2
-    head = blades.flower[:, None] & (t > 0.62)
+    head = blades.flower[:, None] & (t > _HEAD + 0.06)
     colour[head] = grass.head_colour
     return np.asarray(colour)
 

@@ -21,7 +21,7 @@ class GrassPlan(Item):
         description="Blades in one tuft. More make it denser and costlier to draw.",
         json_schema_extra={"unit": "", "step": 1},
     )
-    foot: float = quantity(17.0, 1.0, 200.0, "cm", "Width of the patch the blades of one tuft rise from.", 1)
+    foot: float = quantity(0.17, 0.01, 2.0, "m", "Width of the patch the blades of one tuft rise from.", 0.01)
     root_width: float = quantity(6.0, 0.3, 60.0, "mm", "Width of a blade at its foot.", 0.1)
     tip_width: float = quantity(0.7, 0.0, 60.0, "mm", "Width of a blade at its tip.", 0.1)
     bend: float = quantity(
@@ -37,8 +37,8 @@ class GrassPlan(Item):
         0.0, 0.0, 1.0, "", "0 every blade leans its own way, 1 all blades of a tuft lean one way.", 0.05
     )
     stiffness: float = quantity(0.3, 0.0, 1.0, "", "0 lies down in the wind, 1 hardly moves in it.", 0.05)
-    dry: float = quantity(25.0, 0.0, 100.0, "%", "Share of leaves that are dead; some of the others get dry tips.", 1)
-    flower: float = quantity(0.0, 0.0, 100.0, "%", "Share of blades that are flowering stems.", 1)
+    dry: float = quantity(0.25, 0.0, 1.0, "", "Share of leaves that are dead; some of the others get dry tips.", 0.02)
+    flower: float = quantity(0.0, 0.0, 1.0, "", "Share of blades that are flowering stems.", 0.02)
     head_width: float = quantity(5.0, 0.5, 60.0, "mm", "Width of the head of a flowering stem.", 0.1)
     root_colour: Colour = Field(default="#3a3e23", description="Colour of a leaf at its foot, sRGB.")
     tip_colour: Colour = Field(default="#5a6b33", description="Colour of a leaf towards its tip, sRGB.")

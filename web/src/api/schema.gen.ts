@@ -1435,7 +1435,7 @@ export interface components {
             /**
              * Dry
              * @description Share of leaves that are dead; some of the others get dry tips.
-             * @default 25
+             * @default 0.25
              */
             dry: number;
             /**
@@ -1453,7 +1453,7 @@ export interface components {
             /**
              * Foot
              * @description Width of the patch the blades of one tuft rise from.
-             * @default 17
+             * @default 0.17
              */
             foot: number;
             /**

@@ -2,6 +2,7 @@ import { useEffect } from 'react';
 import { atRest, steps, useBench } from '../state/bench';
 import { useSite } from '../state/site';
 import { startLine, takeInTurn } from './handWork';
+import { removeGrass } from './ownGrass';
 
 /** Keys of the bench; see the sheet of all keys under "?". */
 export const keyList: [string, string][] = [
@@ -42,8 +43,10 @@ export function useKeys() {
       else if (key === '[') bench.set({ brush: { ...bench.brush, radius: Math.max(0.05, bench.brush.radius / 1.25) } });
       else if (key === ']') bench.set({ brush: { ...bench.brush, radius: Math.min(50, bench.brush.radius * 1.25) } });
       else if (key === 'x') bench.set({ view: bench.view === 'mask' ? 'lit' : 'mask' });
+      else if (key === 'h' && plan?.kind === 'grass') site.say('A grass is hidden with the drifts it grows in.');
       else if (key === 'h' && site.selected && plan) site.commit(`${plan.visible ? 'hide' : 'show'} ${plan.name}`, [{ key: site.selected, plan: { ...plan, visible: !plan.visible } }]);
       else if (['delete', 'backspace', 'enter', '-', '='].includes(key) && (bench.picked || bench.drawing || bench.armed)) window.dispatchEvent(new CustomEvent('cenote-key', { detail: key }));
+      else if ((key === 'delete' || key === 'backspace') && site.selected && plan?.kind === 'grass') removeGrass(site.selected);
       else if ((key === 'delete' || key === 'backspace') && site.selected && plan && !['ground', 'light', 'weather'].includes(plan.kind))
         site.commit(`delete ${plan.name}`, [{ key: site.selected, plan: null }]);
       else if (key === 'w' && !event.repeat) window.dispatchEvent(new CustomEvent('cenote-key', { detail: 'w' }));

@@ -38,7 +38,7 @@ export function GrassSheet({ itemKey }: { itemKey: string }) {
         {number('root_width', 'width at the foot', { min: 0.3, max: 25, curve: 2 })}
         {number('tip_width', 'width at the tip', { min: 0, max: 12, curve: 2 })}
         {number('blades', 'blades in a tuft', { min: 3, max: 160, curve: 1.5 })}
-        {number('foot', 'tuft wide at the foot', { min: 1, max: 80, curve: 1.6 })}
+        {number('foot', 'tuft wide at the foot', { min: 0.01, max: 0.8, curve: 1.6 })}
       </Section>
       <Section title="Growth">
         {number('bend', 'tips lean', { min: 0, max: 180 })}
@@ -50,11 +50,11 @@ export function GrassSheet({ itemKey }: { itemKey: string }) {
       <Section title="Colour">
         {tone('root_colour', 'at the foot')}
         {tone('tip_colour', 'at the tip')}
-        {number('dry', 'dry', { min: 0, max: 100 })}
+        {number('dry', 'dry', { min: 0, max: 1 })}
         {plan.dry > 0 && tone('dry_colour', 'when dry')}
       </Section>
       <Section title="Flowering stems">
-        {number('flower', 'in flower', { min: 0, max: 100 })}
+        {number('flower', 'in flower', { min: 0, max: 1 })}
         {plan.flower > 0 && number('head_width', 'width of the heads', { min: 0.5, max: 30, curve: 2 })}
         {plan.flower > 0 && tone('head_colour', 'heads')}
       </Section>
