@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 
 from ..cache import Cache
@@ -33,59 +35,30 @@ def _parted(asset_id: str) -> tuple[str, int]:
     return item, int(number) if number.isdecimal() else 0
 
 
+_MEASURES = {
+    **dict.fromkeys(("length", "clump", "stiffness", "dry", "flower"), 1.0),
+    **dict.fromkeys(("root_width", "tip_width", "head_width"), 1000.0),
+    **dict.fromkeys(("bend", "curl"), 180 / np.pi),
+    "foot": 2.0,
+}
+"""Settings, and what the generator's metres, radians and radius are multiplied by in a plan."""
+_COLOURS = ("root_colour", "tip_colour", "dry_colour", "head_colour")
+
+
 def grass_of(plan: GrassPlan) -> Grass:
     """Settings as the generator takes them: metres, radians, linear colours."""
-
-    def linear(text: str) -> tuple[float, float, float]:
-        r, g, b = np.minimum(srgb_to_linear(colour(text)) / BLADE_SHOWS, 1.0).tolist()
-        return r, g, b
-
-    return Grass(
-        length=plan.length,
-        root_width=plan.root_width / 1000,
-        tip_width=plan.tip_width / 1000,
-        head_width=plan.head_width / 1000,
-        foot=plan.foot / 2,
-        blades=plan.blades,
-        bend=float(np.radians(plan.bend)),
-        curl=float(np.radians(plan.curl)),
-        clump=plan.clump,
-        stiffness=plan.stiffness,
-        dry=plan.dry,
-        flower=plan.flower,
-        root_colour=linear(plan.root_colour),
-        tip_colour=linear(plan.tip_colour),
-        dry_colour=linear(plan.dry_colour),
-        head_colour=linear(plan.head_colour),
-    )
+    settings: dict[str, Any] = {name: getattr(plan, name) / times for name, times in _MEASURES.items()}
+    seen = {name: srgb_to_linear(colour(getattr(plan, name))) / BLADE_SHOWS for name in _COLOURS}
+    settings |= {name: tuple(np.minimum(linear, 1.0).tolist()) for name, linear in seen.items()}
+    return Grass(blades=plan.blades, **settings)
 
 
 def plan_of(name: str, grass: Grass) -> GrassPlan:
     """A grass of the kit as a beginning for one's own."""
-
-    def written(linear: tuple[float, float, float]) -> str:
-        shown = np.round(linear_to_srgb(np.array(linear) * BLADE_SHOWS) * 255).astype(int)
-        return "#{:02x}{:02x}{:02x}".format(*shown)
-
-    return GrassPlan(
-        name=name,
-        length=grass.length,
-        blades=grass.blades,
-        foot=round(grass.foot * 2, 3),
-        root_width=round(grass.root_width * 1000, 2),
-        tip_width=round(grass.tip_width * 1000, 2),
-        head_width=round(grass.head_width * 1000, 2),
-        bend=round(float(np.degrees(grass.bend)), 1),
-        curl=round(float(np.degrees(grass.curl)), 1),
-        clump=grass.clump,
-        stiffness=grass.stiffness,
-        dry=grass.dry,
-        flower=grass.flower,
-        root_colour=written(grass.root_colour),
-        tip_colour=written(grass.tip_colour),
-        dry_colour=written(grass.dry_colour),
-        head_colour=written(grass.head_colour),
-    )
+    measures = {key: round(getattr(grass, key) * times, 3) for key, times in _MEASURES.items()}
+    seen = {key: linear_to_srgb(np.array(getattr(grass, key)) * BLADE_SHOWS) for key in _COLOURS}
+    colours = {key: "#{:02x}{:02x}{:02x}".format(*np.round(srgb * 255).astype(int)) for key, srgb in seen.items()}
+    return GrassPlan.model_validate({"name": name, "blades": grass.blades, **measures, **colours})
 
 
 class OwnKit:
