@@ -34,7 +34,8 @@ export function openGrass(key: string) {
 export async function shapeGrass(drift?: string, asset?: string) {
   const own = asset ? grassOf(asset) : null;
   if (own) return openGrass(own);
-  const found = asset ? (await kitGrasses()).find((g) => g.asset === asset)?.plan : undefined;
+  const found = asset ? (await kitGrasses().catch(() => [])).find((g) => g.asset === asset)?.plan : undefined;
+  if (asset && !found) return useSite.getState().say('How this grass grows could not be read. Nothing was changed; try again.');
   const { items, commit } = useSite.getState();
   const key = newKey('grass');
   const plan: Grass = { ...fresh('grass', {}), ...found, name: freeName(items, found ? `${found.name.toLowerCase()}, own` : 'own grass') };
