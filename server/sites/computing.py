@@ -25,12 +25,14 @@ _READ_AT_MOST = 24
 
 
 def site_plan(site: Site) -> SitePlan:
-    """The site's items as the core's plan; those of its revision are read and checked once. Plans are never changed."""
+    """The site's items as the core's plan; those of a revision are read and checked once. Plans are never changed."""
+    # As the database has it now: whoever asks may have read the site before its last change.
+    current = Site.objects.values_list("revision", flat=True).get(pk=site.pk)
     revision, items = _read.get(site.pk, (-1, {}))
-    if revision != site.revision:
+    if revision != current:
         rows = Item.objects.filter(site=site, deleted=False).values_list("key", "plan")
         items = {key: item_adapter.validate_python(plan) for key, plan in rows}
-        _read[site.pk] = site.revision, items
+        _read[site.pk] = current, items
         while len(_read) > _READ_AT_MOST:
             _read.popitem(last=False)
     return SitePlan.from_items(items.items())

@@ -18,7 +18,7 @@ from . import structures
 from .farcard import SLOT, far_card
 from .flora import PLANTS, Plant
 
-REVISION = 17
+REVISION = 18
 """Raised whenever a generator changes, so that kept meshes are made anew."""
 
 

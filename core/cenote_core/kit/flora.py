@@ -92,8 +92,8 @@ def _herb(
 
 GRASSES: dict[str, Grass] = {
     "grass_tall": Grass(length=0.58, foot=0.11, blades=46, dry=0.3, flower=0.1),
-    "grass_mid": Grass(length=0.38, foot=0.11, blades=50, dry=0.2, flower=0.03),
-    "grass_low": Grass(length=0.18, foot=0.11, blades=52, dry=0.15, bend=1.45),
+    "grass_mid": Grass(length=0.36, foot=0.11, blades=50, dry=0.2, flower=0.03),
+    "grass_low": Grass(length=0.2, foot=0.11, blades=58, dry=0.15, bend=1.1),
     "tussock": Grass(length=0.62, foot=0.11, blades=90, dry=0.45, bend=2.0, curl=0.9, root_width=0.0052),
     "rush": Grass(
         length=0.75,
