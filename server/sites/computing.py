@@ -20,14 +20,14 @@ def cache() -> Cache:
     return Cache(settings.CACHE_FOLDER)
 
 
-_read: OrderedDict[Any, tuple[int, dict[str, Any]]] = OrderedDict()
+_read: OrderedDict[Any, tuple[int | None, dict[str, Any]]] = OrderedDict()
 _READ_AT_MOST = 24
 
 
 def site_plan(site: Site) -> SitePlan:
     """The site's items as the core's plan; those of a revision are read and checked once. Plans are never changed."""
     # As the database has it now: whoever asks may have read the site before its last change.
-    current = Site.objects.values_list("revision", flat=True).get(pk=site.pk)
+    current = Site.objects.filter(pk=site.pk).values_list("revision", flat=True).first()
     revision, items = _read.get(site.pk, (-1, {}))
     if revision != current:
         rows = Item.objects.filter(site=site, deleted=False).values_list("key", "plan")
