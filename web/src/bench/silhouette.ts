@@ -9,7 +9,7 @@ interface Flat {
 
 const kept = new Map<string, Promise<Flat>>();
 
-export function coarse(asset: Asset): Promise<Flat> {
+function coarse(asset: Asset): Promise<Flat> {
   const url = asset.lods[Math.min(1, asset.lods.length - 1)];
   let found = kept.get(url);
   if (!found) {
@@ -58,4 +58,27 @@ export async function outlineOf(asset: Asset): Promise<Outline> {
   const path = new Path2D();
   trace(path, index, (v) => position[v * 3], (v) => position[v * 3 + 1], Math.max(1, Math.ceil(index.length / 3 / 500)));
   return { path, width: Math.max(asset.size[0], 0.02), height: asset.size[1] };
+}
+
+const pictures = new Map<string, Promise<string>>();
+
+/** An asset's silhouette as the address of a picture, `metres` wide and high, foot in the middle of the lower edge. */
+export function silhouettePicture(asset: Asset, pixels: number, metres: number): Promise<string> {
+  const key = `${asset.lods[0]} ${pixels} ${metres}`;
+  let found = pictures.get(key);
+  if (!found) {
+    found = drawPicture(asset, pixels, metres);
+    found.catch(() => pictures.delete(key));
+    pictures.set(key, found);
+  }
+  return found;
+}
+
+async function drawPicture(asset: Asset, pixels: number, metres: number): Promise<string> {
+  const { position, index } = await coarse(asset);
+  const canvas = document.createElement('canvas');
+  canvas.width = canvas.height = pixels;
+  const scale = pixels / metres;
+  fillSilhouette(canvas.getContext('2d')!, index, (v) => pixels / 2 + position[v * 3] * scale, (v) => pixels - 2 - position[v * 3 + 1] * scale);
+  return canvas.toDataURL();
 }

@@ -26,10 +26,11 @@ export function Marks({ scene }: { scene: PlateScene }) {
   const box = scene.renderer.domElement.getBoundingClientRect();
   const line = (points: P3[]) => points.map(at).filter((p) => p !== null).map((p) => `${p.x},${p.y}`).join(' ');
   const height = (x: number, z: number) => scene.groundHeight(x, z) ?? 0;
+  const marks = picked || marked.length || drawing || outline || section;
   const ends = section && (['start', 'end'] as const).map((end) => ({ end, place: [section[end][0], height(...section[end]), section[end][1]] as P3 }));
   return (
     <>
-      <svg width="100%" height="100%" style={{ position: 'absolute', inset: 0, pointerEvents: 'none' }} data-marks>
+      {marks && <svg width="100%" height="100%" style={{ position: 'absolute', inset: 0, pointerEvents: 'none' }} data-marks>
         {picked?.places.slice(0, MOST).map((p, k) => {
           const s = at(p);
           return s && <circle key={k} cx={s.x} cy={s.y} r={5} fill="none" stroke="#fff" strokeWidth={1.6} data-picked />;
@@ -45,7 +46,7 @@ export function Marks({ scene }: { scene: PlateScene }) {
         })}
         {outline && <polygon points={outline.map(([x, y]) => `${x - box.left},${y - box.top}`).join(' ')} fill="#0B5C6622" stroke="#fff" strokeDasharray="5 4" />}
         {ends && <polyline points={line(along(ends[0].place, ends[1].place, height))} fill="none" stroke="#fff" strokeWidth={1.4} strokeDasharray="12 3 2 3" />}
-      </svg>
+      </svg>}
       {ends?.map(({ end, place }) => (
         <Grip key={end} scene={scene} place={place} label={end === 'start' ? 'A' : 'A′'} name={`section ${end}`} onMove={(p) => section && set({ section: { ...section, [end]: [p[0], p[2]] } })} />
       ))}
