@@ -79,6 +79,7 @@ async function drawPicture(asset: Asset, pixels: number, metres: number): Promis
   const canvas = document.createElement('canvas');
   canvas.width = canvas.height = pixels;
   const scale = pixels / metres;
-  fillSilhouette(canvas.getContext('2d')!, index, (v) => pixels / 2 + position[v * 3] * scale, (v) => pixels - 2 - position[v * 3 + 1] * scale);
+  // Drawn without the graphics card: reading it back from there would wait for the plate.
+  fillSilhouette(canvas.getContext('2d', { willReadFrequently: true })!, index, (v) => pixels / 2 + position[v * 3] * scale, (v) => pixels - 2 - position[v * 3 + 1] * scale);
   return canvas.toDataURL();
 }

@@ -32,6 +32,8 @@ export abstract class PlateCamera {
     // Three.js would take a canvas that can be seen through; laying that over the page costs a software compositor more.
     const context = canvas.getContext('webgl2', { alpha: false, antialias: !this.software, preserveDrawingBuffer: true, powerPreference: 'high-performance' })!;
     this.renderer = new THREE.WebGLRenderer({ canvas, context });
+    // Asking waits for the program; one that fails shows in the browser tests.
+    this.renderer.debug.checkShaderErrors = import.meta.env.DEV;
     this.renderer.setPixelRatio(this.software ? 1 : Math.min(window.devicePixelRatio, 2));
     this.controls = new OrbitControls(this.camera, canvas);
     this.controls.enableDamping = false;

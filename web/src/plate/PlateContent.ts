@@ -5,12 +5,15 @@ import { unpack, type Packet } from '../api/packet';
 import { geometryOf } from './geometry';
 import { decalMaterial, setLayers, surfaceMaterial, type Layer, type SurfaceMaterial } from './materials';
 import { PlateDrifts } from './PlateDrifts';
-import { type Patinas } from './PlateView';
+import { type Patinas } from './PlateStage';
 import { skyOf } from './sky';
 import { MOST_LAYERS } from './surfaceShader';
 import { setWind } from './windShader';
 
 const HAZE = 0.012;
+/** Ground and structures wait so long for the plants, milliseconds. */
+const PATIENCE = 700;
+const later = (ms: number) => new Promise<void>((told) => window.setTimeout(told, ms));
 
 /** What is drawn: fetches what changed since the last manifest, and takes previews. */
 export abstract class PlateContent extends PlateDrifts {
@@ -39,6 +42,7 @@ export abstract class PlateContent extends PlateDrifts {
     }
     this.dome.material.map?.dispose();
     this.dome.material.map = sky.background;
+    this.renderer.initTexture(sky.background);
     this.dome.material.needsUpdate = true;
     this.sunDirection.copy(sky.sun);
     this.sun.color.copy(sky.sunColour);
@@ -49,12 +53,32 @@ export abstract class PlateContent extends PlateDrifts {
   }
 
   /** Fetch and show whatever changed since the last manifest. */
-  async sync(manifest: Manifest, light: PlanOf<'light'>, pieces: Record<string, PlanOf<'piece'>>, patinas: Patinas, tiers: Record<string, string>) {
+  async sync(manifest: Manifest, light: PlanOf<'light'>, pieces: Record<string, PlanOf<'piece'>>, patinas: Patinas, drifts: Record<string, PlanOf<'drift'>>) {
     this.layers = manifest.layers as Patinas;
     this.takePatinas({ ...this.layers, ...patinas });
     this.store.setInfos(manifest.materials);
     // One picture when all is there, not one for every part that arrives.
-    await this.together(() => Promise.all([this.setLight(manifest.sky, light), this.syncAll(manifest, pieces, tiers)]));
+    await this.together(() => Promise.all([this.setLight(manifest.sky, light), this.syncAll(manifest, pieces, drifts)]));
+    if (this.shown) void this.sharpen();
+  }
+
+  /** Ask at once for all that will be needed, so that nothing waits to be known by what comes before it. */
+  private fetchAhead(manifest: Manifest, drifts: Record<string, PlanOf<'drift'>>) {
+    const surfaces = manifest.owners.flatMap((owner) => owner.surfaces.filter((surface) => !surface.layer));
+    const assets = manifest.drifts.flatMap(({ key }) => drifts[key]?.assets.map((share) => share.asset) ?? []);
+    const finishes = this.finishesInUse();
+    const asked: Promise<unknown>[] = [
+      ...[...new Set(surfaces.map((surface) => surface.material))].map((id) => this.store.get(id)),
+      ...(finishes.length ? [this.store.finishArrays(finishes)] : []),
+      ...[...new Set(assets)].map((id) => this.assetView(id)),
+      ...manifest.decals.map((decal) => this.store.cutOut(decal.picture)),
+    ];
+    // What does not come is said by who needs it.
+    asked.forEach((one) => one.catch(() => undefined));
+  }
+
+  private finishesInUse(): string[] {
+    return [...new Set(Object.values(this.patinas).filter((plan) => plan.uses?.length).map((plan) => plan.finish.material))];
   }
 
   /** Where a finish or the surfaces of a patina have changed, what carries it looks different. */
@@ -66,7 +90,9 @@ export abstract class PlateContent extends PlateDrifts {
     for (const owner of this.owners.values()) if (owner.coverOrder.some((id) => ids.includes(id))) this.thingChanged(owner.group);
   }
 
-  protected async syncAll(manifest: Manifest, pieces: Record<string, PlanOf<'piece'>>, tiers: Record<string, string>) {
+  protected async syncAll(manifest: Manifest, pieces: Record<string, PlanOf<'piece'>>, plans: Record<string, PlanOf<'drift'>>) {
+    this.fetchAhead(manifest, plans);
+    if (this.opening && this.software) void this.rehearse();
     const present = new Set(manifest.owners.map((o) => o.owner));
     for (const [key, owner] of this.owners)
       if (!present.has(key)) {
@@ -74,14 +100,14 @@ export abstract class PlateContent extends PlateDrifts {
         this.owners.delete(key);
         this.contentChanged();
       }
-    const drifts = this.syncDrifts(manifest, tiers), decals = this.syncDecals(manifest);
+    const rest = Promise.all([this.syncDrifts(manifest, plans), this.syncDecals(manifest)]);
     await Promise.all(manifest.owners.map((entry) => this.syncOwner(entry, pieces[entry.owner])));
-    if (this.opening && this.software) {
-      // Ground and structures first: while their programs are made and their pictures laid up, the plants arrive.
+    if (this.opening && (await Promise.race([rest, later(PATIENCE)])) === undefined) {
+      // Ground and structures first, where plants are long in coming.
       this.applyView();
       this.render();
     }
-    await Promise.all([drifts, decals]);
+    await rest;
     this.opening = false;
     this.applyView();
   }
@@ -219,8 +245,7 @@ export abstract class PlateContent extends PlateDrifts {
       old.forEach((m) => m.dispose());
       owner.materialKey = materialKey;
     }
-    const finishes = [...new Set(carried.flat().map((id) => this.patinas[id].finish.material))];
-    const arrays = finishes.length ? await this.store.finishArrays(finishes) : null;
+    const arrays = carried.some((ids) => ids.length) ? await this.store.finishArrays(this.finishesInUse()) : null;
     (owner.mesh.userData.materials as SurfaceMaterial[]).forEach((material, slot) => {
       const layers = arrays ? carried[slot].map((id) => this.layer(id, owner.coverOrder.indexOf(id), arrays.ids)) : [];
       material.userData.keys = carried[slot];

@@ -1,5 +1,5 @@
 import * as THREE from 'three';
-import { sentence, type Asset, type Manifest } from '../api/client';
+import { sentence, type Asset, type Manifest, type PlanOf } from '../api/client';
 import { unpack, type Packet } from '../api/packet';
 import { fetchPart } from '../api/parts';
 import { useBench } from '../state/bench';
@@ -24,7 +24,7 @@ export abstract class PlateDrifts extends PlateView {
     for (const asset of list) this.assetList.set(asset.id, asset);
   }
 
-  protected async syncDrifts(manifest: Manifest, tiers: Record<string, string>) {
+  protected async syncDrifts(manifest: Manifest, plans: Record<string, PlanOf<'drift'>>) {
     const present = new Set(manifest.drifts.map((d) => d.key));
     for (const [key, drift] of this.drifts)
       if (!present.has(key)) {
@@ -36,7 +36,7 @@ export abstract class PlateDrifts extends PlateView {
     await Promise.all(
       manifest.drifts.map(async ({ key, url }) => {
         if (this.drifts.get(key)?.url === url) return;
-        await this.takeDrift(key, unpack(await fetchPart(url)), tiers[key] ?? 'cover', url);
+        await this.takeDrift(key, unpack(await fetchPart(url)), plans[key]?.tier ?? 'cover', url);
       }),
     );
     await this.syncGrasses(manifest.own);
@@ -174,14 +174,26 @@ export abstract class PlateDrifts extends PlateView {
     this.assetViews.set(id, { look, levels, wanted: new Set(), asked, height: Math.max(asset.size[1], asset.size[0] * 0.5), radius: Math.max(asset.size[0], asset.size[2]) / 2 });
   }
 
-  protected async assetView(id: string): Promise<void> {
+  /** Assets on their way, by what they will look like: many drifts ask for the same. */
+  private coming = new Map<string, { look: string; shown: Promise<void> }>();
+
+  /** See to it that an asset can be drawn, in its two coarsest levels at least. */
+  protected assetView(id: string): Promise<void> {
     const asset = this.assetList.get(id);
-    if (!asset) return;
+    if (!asset) return Promise.resolve();
     const look = Object.values(asset.materials).map((m) => this.store.address(m)).join(' ') + asset.lods.join(' ');
-    const before = this.assetViews.get(id);
-    if (before?.look === look) return;
+    const before = this.assetViews.get(id), coming = this.coming.get(id);
+    if (before?.look === look) return Promise.resolve();
+    if (coming?.look === look) return coming.shown;
     const which = asset.lods.map((_, k) => Boolean(before?.levels[k]) || k >= asset.lods.length - 2);
-    this.showAsset(id, look, await this.levelsOf(asset, which));
+    const mine = () => this.coming.get(id)?.look === look;
+    const shown = this.levelsOf(asset, which)
+      .then((levels) => {
+        if (mine()) this.showAsset(id, look, levels);
+      })
+      .finally(() => mine() && this.coming.delete(id));
+    this.coming.set(id, { look, shown });
+    return shown;
   }
 
   /** Some of the levels of an asset, with empty places for the others. */
@@ -223,6 +235,15 @@ export abstract class PlateDrifts extends PlateView {
         if (this.software) this.settleSoon();
         else this.redraw();
       });
+  }
+
+  protected async sharpen() {
+    try {
+      await this.together(async () => (await this.store.sharpen()) && this.redraw());
+    } catch (error) {
+      // Asked for again with the next change.
+      useSite.getState().say(sentence(error));
+    }
   }
 
   private async slotMaterial(asset: Asset, slot: string, lod: THREE.BufferGeometry): Promise<THREE.Material> {

@@ -1,23 +1,10 @@
 import * as THREE from 'three';
 import { grassOf } from '../api/tufts';
-import type { Asset, PlanOf } from '../api/client';
 import type { View } from '../state/bench';
-import { Backdrop, CHANGING, TOOLS } from './Backdrop';
-import { build, survey, type AssetView, type DriftView } from './drifts';
-import { clayMaterial, MaterialStore, type Lighting, type SurfaceMaterial } from './materials';
-import { PlateCamera } from './PlateCamera';
-import { skyDome } from './sky';
-
-export interface OwnerView {
-  group: THREE.Group;
-  mesh: THREE.Mesh | null;
-  meshUrl: string;
-  coverUrl: string;
-  covers: THREE.DataArrayTexture | null;
-  coverOrder: string[];
-  materialKey: string;
-  surfaces: { ref: string; slot: string; material: string }[];
-}
+import { CHANGING } from './Backdrop';
+import { build, survey, type DriftView } from './drifts';
+import type { SurfaceMaterial } from './materials';
+import { PlateStage } from './PlateStage';
 
 export interface Hit {
   owner: string;
@@ -33,8 +20,6 @@ export interface Counts {
   ms: number;
 }
 
-export type Patinas = Record<string, PlanOf<'patina'>>;
-
 /** So many triangles of the drift being worked on are drawn while a handle is dragged, at least. */
 const ONE_DRIFT = 40_000;
 /** Detail of pictures that have to be quick where no graphics card helps. */
@@ -43,69 +28,24 @@ const COARSE = 0.02;
 const FOLLOWING = 0.05;
 
 /** Camera and drawing: one frame when something has changed, within what the machine can do. */
-export abstract class PlateView extends PlateCamera {
-  readonly tools = new THREE.Group();
+export abstract class PlateView extends PlateStage {
   onFrame: (counts: Counts) => void = () => undefined;
 
-  protected scene = new THREE.Scene();
-  protected sun = new THREE.DirectionalLight(0xffffff, 3);
-  protected ambient = new THREE.LightProbe();
-  protected owners = new Map<string, OwnerView>();
-  protected drifts = new Map<string, DriftView & { url: string }>();
-  protected decals = new Map<string, { url: string; mesh: THREE.Mesh | null; look: string }>();
-  protected assetViews = new Map<string, AssetView>();
-  protected assetList = new Map<string, Asset>();
-  protected store: MaterialStore;
-  protected skyUrl = '';
-  protected dome = skyDome();
-  protected backdrop: Backdrop | null = null;
   /** The item being worked on: a drift, patina, decal or piece. */
   protected subject = '';
   /** What has changed since the last picture; null when anything may have. */
   protected changed: Set<THREE.Object3D> | null = null;
   protected view: View = 'lit';
   protected maskOf: string | null = null;
-  protected patinas: Patinas = {};
-  /** The surfaces of the ground, drawn as the lowest patinas. */
-  protected layers: Patinas = {};
-  protected clay = clayMaterial();
-  protected lighting: Lighting;
-  protected detail: number;
+  protected detail = this.software ? 0.12 : 1.6;
   protected arrangeWanted = true;
   protected shadowWanted = true;
   protected scheduled = 0;
   protected dragging = false;
   protected drawn = { things: 0, triangles: 0, all: 0 };
   protected settleTimer = 0;
-  protected disposed = false;
-
-  constructor(canvas: HTMLCanvasElement) {
-    super(canvas);
-    this.lighting = { plain: this.software };
-    this.detail = this.software ? 0.12 : 1.6;
-    this.store = this.software ? new MaterialStore(512, 2) : new MaterialStore(1024, 8);
-    this.renderer.toneMapping = THREE.NeutralToneMapping;
-    this.renderer.shadowMap.enabled = true;
-    this.renderer.shadowMap.type = THREE.PCFShadowMap;
-    this.renderer.shadowMap.autoUpdate = false;
-    this.sun.castShadow = true;
-    const side = this.software ? 1024 : 4096;
-    this.sun.shadow.mapSize.set(side, side);
-    this.sun.shadow.radius = 3;
-    this.sun.shadow.bias = -0.0006;
-    this.sun.shadow.normalBias = 0.03;
-    const reach = 26;
-    Object.assign(this.sun.shadow.camera, { left: -reach, right: reach, top: reach, bottom: -reach, near: 1, far: 160 });
-    this.tools.renderOrder = TOOLS;
-    this.scene.add(this.sun, this.sun.target, this.tools, this.ambient, this.dome);
-    if (this.software) {
-      this.backdrop = new Backdrop(this.renderer, this.dome.material);
-      this.scene.add(this.backdrop.curtain);
-    }
-  }
 
   dispose() {
-    this.disposed = true;
     window.clearTimeout(this.settleTimer);
     super.dispose();
   }
@@ -218,7 +158,11 @@ export abstract class PlateView extends PlateCamera {
     if (!quick && !this.software) this.tune(ms);
     if (over && this.dragging) this.keepUp(ms);
     if (this.opening) return;
-    if (first) this.shown = this.shadowWanted = this.arrangeWanted = true;
+    if (first) {
+      this.shown = this.shadowWanted = this.arrangeWanted = true;
+      this.rehearsal?.dispose();
+      void this.sharpen();
+    }
     if (this.software && (!quick || first) && !settled) this.settleSoon();
     this.awaiting.splice(0).forEach((told) => told());
   }
@@ -280,9 +224,7 @@ export abstract class PlateView extends PlateCamera {
     this.drawn.all = this.renderer.info.render.triangles;
   }
 
-  private shown = false;
-  /** Until all of a site has come for the first time; what is there is drawn already, without waiting for it. */
-  protected opening = true;
+  protected shown = false;
   protected sharpness = 1;
   protected settling = false;
 
@@ -325,11 +267,6 @@ export abstract class PlateView extends PlateCamera {
     build(found.triangles > ONE_DRIFT ? seen(COARSE) : found, 2 * ONE_DRIFT);
   }
 
-  protected frustum(): THREE.Frustum {
-    this.camera.updateMatrixWorld();
-    return new THREE.Frustum().setFromProjectionMatrix(new THREE.Matrix4().multiplyMatrices(this.camera.projectionMatrix, this.camera.matrixWorldInverse));
-  }
-
   protected arrangeDrifts(quick: boolean, settled: boolean) {
     this.arrangeWanted = false;
     const frustum = this.frustum();
@@ -355,18 +292,11 @@ export abstract class PlateView extends PlateCamera {
   /** Fetch the levels of detail that what stands near would have. */
   protected fetchFiner() {}
 
+  /** Pictures of materials in full, where the first picture of the site made do with coarser ones. */
+  protected async sharpen() {}
+
   /** They are on their way; the full picture waits for them. */
   protected finerComing = false;
-
-  protected placeSun() {
-    this.dome.position.copy(this.camera.position);
-    const middle = this.controls.target.clone().lerp(this.camera.position, 0.35);
-    this.sun.target.position.copy(middle);
-    this.sun.position.copy(middle).addScaledVector(this.sunDirection, 80);
-    this.sun.target.updateMatrixWorld();
-  }
-
-  protected sunDirection = new THREE.Vector3(0.4, 0.6, 0.5);
 
   setView(view: View, maskOf: string | null) {
     const same = view === this.view && (view !== 'mask' || maskOf === this.maskOf);
@@ -394,7 +324,4 @@ export abstract class PlateView extends PlateCamera {
       });
     }
     for (const decal of this.decals.values()) if (decal.mesh) decal.mesh.visible = this.view === 'lit' || this.view === 'colour';
-  }
-
-  protected fog = new THREE.FogExp2(0xcccccc, 0.002);
-}
+  }}

@@ -36,9 +36,13 @@ export interface Layer {
   stain: number;
 }
 
-async function picture(url: string, srgb: boolean, anisotropy: number): Promise<THREE.Texture> {
+async function bitmap(url: string): Promise<ImageBitmap> {
   const blob = new Blob([await fetchPart(url)], { type: 'image/webp' });
-  const texture = new THREE.Texture(await createImageBitmap(blob, { premultiplyAlpha: 'none', colorSpaceConversion: 'none', imageOrientation: 'flipY' }));
+  return createImageBitmap(blob, { premultiplyAlpha: 'none', colorSpaceConversion: 'none', imageOrientation: 'flipY' });
+}
+
+async function picture(url: string, srgb: boolean, anisotropy: number): Promise<THREE.Texture> {
+  const texture = new THREE.Texture(await bitmap(url));
   texture.flipY = false;
   texture.wrapS = texture.wrapT = THREE.RepeatWrapping;
   texture.colorSpace = srgb ? THREE.SRGBColorSpace : THREE.NoColorSpace;
@@ -47,16 +51,34 @@ async function picture(url: string, srgb: boolean, anisotropy: number): Promise<
   return texture;
 }
 
+/** How pictures are fetched and laid up. */
+export interface Store {
+  /** Most texels along a side. */
+  side: number;
+  /** Until `sharpen`. */
+  first: number;
+  /** Samples where a surface is seen at a slant. */
+  anisotropy: number;
+  /** What to do with a picture as soon as it has come. */
+  lay: (texture: THREE.Texture) => void;
+}
+
+/** Most texels along a side of a finish: all of them lie in one array. */
+const FINISH = 512;
+
 /** Pictures of materials, fetched once. */
 export class MaterialStore {
   private kept = new Map<string, Promise<THREE.Texture>>();
   private finishes: { ids: string[]; colour: THREE.DataArrayTexture; relief: THREE.DataArrayTexture } | null = null;
   private finishTiles = new Map<string, number>();
-
   private infos: Record<string, MaterialInfo> = {};
+  private side: number;
+  /** What came with fewer texels than it should have: how to fetch it in full. */
+  private coarse = new Set<() => Promise<void>>();
 
-  /** `side`: most texels along a side; `anisotropy`: samples where a surface is seen at a slant. */
-  constructor(private side: number, private anisotropy: number) {}
+  constructor(private how: Store) {
+    this.side = how.first;
+  }
 
   setInfos(infos: Record<string, MaterialInfo>) {
     this.infos = infos;
@@ -64,13 +86,13 @@ export class MaterialStore {
 
   /** Colour and relief, for surfaces. */
   async get(id: string): Promise<Pictures> {
-    const [colour, relief] = await Promise.all([this.picture(id, 'colour', this.side), this.picture(id, 'relief', this.side)]);
+    const [colour, relief] = await Promise.all([this.picture(id, 'colour'), this.picture(id, 'relief')]);
     return { ...this.info(id), colour, relief };
   }
 
   /** Colour and cut-out alone, for leaves and decals. */
   async cutOut(id: string): Promise<CutOut> {
-    return { ...this.info(id), colour: await this.picture(id, 'colour', this.side) };
+    return { ...this.info(id), colour: await this.picture(id, 'colour') };
   }
 
   info(id: string): MaterialInfo {
@@ -85,16 +107,39 @@ export class MaterialStore {
     return info ? `${info.url}?${info.v}` : id;
   }
 
-  private async picture(id: string, which: 'colour' | 'relief', side: number): Promise<THREE.Texture> {
-    const info = this.info(id);
-    const address = `${info.url}/${which}.webp?v=${info.v}${side < info.size ? `&side=${side}` : ''}`;
+  private async picture(id: string, which: 'colour' | 'relief'): Promise<THREE.Texture> {
+    const info = this.info(id), { side } = this;
+    const address = `${info.url}/${which}.webp?v=${info.v}`;
+    const sized = (texels: number) => address + (texels < info.size ? `&side=${texels}` : '');
     let found = this.kept.get(address);
     if (!found) {
-      found = picture(address, which === 'colour', this.anisotropy);
-      found.catch(() => this.kept.delete(address));
+      found = picture(sized(side), which === 'colour', this.how.anisotropy);
+      found.then(
+        (texture) => {
+          this.how.lay(texture);
+          if (side < Math.min(info.size, this.how.side)) this.coarse.add(async () => this.replace(texture, await bitmap(sized(this.how.side))));
+        },
+        () => this.kept.delete(address),
+      );
       this.kept.set(address, found);
     }
     return found;
+  }
+
+  private replace(texture: THREE.Texture, image: unknown) {
+    // Its room on the card has the old size.
+    texture.dispose();
+    texture.image = image;
+    texture.needsUpdate = true;
+    this.how.lay(texture);
+  }
+
+  /** From now on all pictures in full, also those that are there already. Returns whether any changed. */
+  async sharpen(): Promise<boolean> {
+    this.side = this.how.side;
+    const all = [...this.coarse];
+    await Promise.all(all.map((fetchFull) => fetchFull().then(() => this.coarse.delete(fetchFull))));
+    return all.length > 0;
   }
 
   private raw = new Map<string, Promise<Packet>>();
@@ -112,7 +157,7 @@ export class MaterialStore {
 
   /** All finish materials in use, as two array textures of one size. */
   async finishArrays(ids: string[]): Promise<{ ids: string[]; colour: THREE.DataArrayTexture; relief: THREE.DataArrayTexture }> {
-    const side = Math.min(this.side, 512);
+    const side = Math.min(this.side, FINISH), full = Math.min(this.how.side, FINISH);
     await Promise.all(ids.map((id) => this.rawOf(id, side)));
     // Asked for by many surfaces at once: whoever comes after the first finds what it made.
     const have = this.finishes;
@@ -121,27 +166,35 @@ export class MaterialStore {
     const packets = await Promise.all(all.map((id) => this.rawOf(id, side)));
     const now = this.finishes;
     if (now && now !== have && all.every((id) => now.ids.includes(id))) return now;
-    const make = (name: 'colour' | 'relief', srgb: boolean) => {
-      const data = new Uint8Array(side * side * 4 * all.length);
-      packets.forEach((packet, k) => data.set(packet.arrays[name] as Uint8Array, k * side * side * 4));
-      const texture = new THREE.DataArrayTexture(data, side, side, all.length);
-      texture.format = THREE.RGBAFormat;
-      texture.colorSpace = srgb ? THREE.SRGBColorSpace : THREE.NoColorSpace;
-      texture.wrapS = texture.wrapT = THREE.RepeatWrapping;
-      texture.minFilter = THREE.LinearMipmapLinearFilter;
-      texture.magFilter = THREE.LinearFilter;
-      texture.generateMipmaps = true;
-      texture.needsUpdate = true;
-      return texture;
-    };
     packets.forEach((packet, k) => this.finishTiles.set(all[k], packet.info.tile as number));
-    this.finishes = { ids: all, colour: make('colour', true), relief: make('relief', false) };
-    return this.finishes;
+    const made = { ids: all, colour: finishArray(packets, 'colour', side), relief: finishArray(packets, 'relief', side) };
+    this.how.lay(made.colour);
+    this.how.lay(made.relief);
+    if (side < full)
+      this.coarse.add(async () => {
+        const sharp = await Promise.all(all.map((id) => this.rawOf(id, full)));
+        for (const name of ['colour', 'relief'] as const) this.replace(made[name], finishArray(sharp, name, full).image);
+      });
+    return (this.finishes = made);
   }
 
   finishTile(id: string): number {
     return Math.max(this.finishTiles.get(id) ?? 1, 0.05);
   }
+}
+
+function finishArray(packets: Packet[], name: 'colour' | 'relief', side: number): THREE.DataArrayTexture {
+  const data = new Uint8Array(side * side * 4 * packets.length);
+  packets.forEach((packet, k) => data.set(packet.arrays[name] as Uint8Array, k * side * side * 4));
+  const texture = new THREE.DataArrayTexture(data, side, side, packets.length);
+  texture.format = THREE.RGBAFormat;
+  texture.colorSpace = name === 'colour' ? THREE.SRGBColorSpace : THREE.NoColorSpace;
+  texture.wrapS = texture.wrapT = THREE.RepeatWrapping;
+  texture.minFilter = THREE.LinearMipmapLinearFilter;
+  texture.magFilter = THREE.LinearFilter;
+  texture.generateMipmaps = true;
+  texture.needsUpdate = true;
+  return texture;
 }
 
 export type SurfaceMaterial = (THREE.MeshStandardMaterial | THREE.MeshLambertMaterial) & { userData: { uniforms: Record<string, THREE.IUniform>; layers: number } };

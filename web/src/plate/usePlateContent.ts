@@ -29,9 +29,8 @@ export function usePlateContent(scene: PlateScene | null): boolean {
     const busy = window.setTimeout(() => useBench.getState().set({ arriving: true }), LONG);
     scene.setAssets(assets);
     const { items } = useSite.getState();
-    const tiers = Object.fromEntries(itemsOf(items, 'drift').map((d) => [d.key, d.plan.tier]));
     scene
-      .sync(manifest, items.light.plan as PlanOf<'light'>, byKey(itemsOf(items, 'piece')), byKey(itemsOf(items, 'patina')), tiers)
+      .sync(manifest, items.light.plan as PlanOf<'light'>, byKey(itemsOf(items, 'piece')), byKey(itemsOf(items, 'patina')), byKey(itemsOf(items, 'drift')))
       .then(() => scene.drawnNext())
       .then(() => {
         if (stale) return;
