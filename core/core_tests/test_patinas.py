@@ -10,6 +10,7 @@ from cenote_core.materials.material import srgb_to_linear, tinted
 from cenote_core.patinas.cover import cover, owner_cover_key, owner_covers, share_covered
 from cenote_core.patinas.flatten import MACRO, channels, flatten, flatten_ground, flatten_values
 from cenote_core.patinas.layers import shares, surface_share
+from cenote_core.patinas.sides import ground_sides, sides
 from cenote_core.plan import (
     Finish,
     GroundLayer,
@@ -19,6 +20,7 @@ from cenote_core.plan import (
     PatinaPlan,
     PatinaUse,
     PiecePlan,
+    Terrace,
     TouchPlan,
 )
 
@@ -245,6 +247,69 @@ class GroundSurfaces(unittest.TestCase):
         quarter = flatten_ground(scene, (0, -6), (6, 0), 64)
         np.testing.assert_array_equal(quarter.colour, as_part.colour[:64, 64:])
         np.testing.assert_array_equal(quarter.normal, as_part.normal[:64, 64:])
+
+
+def slanted(count, least, most):
+    """Normals of slopes between two angles in degrees, facing all ways."""
+    slope, toward = np.radians(RNG.uniform(least, most, count)), RNG.uniform(0, 2 * np.pi, count)
+    return np.column_stack([np.sin(slope) * np.cos(toward), np.cos(slope), np.sin(slope) * np.sin(toward)])
+
+
+def steps(normals, along):
+    """How far a place moves in the pictures of each side for a metre on the surface, (N, 3 sides, 2)."""
+    along = along - (along * normals).sum(axis=1, keepdims=True) * normals
+    along /= np.linalg.norm(along, axis=1, keepdims=True)
+    at = RNG.uniform(-5, 5, normals.shape)
+    return (sides(at + 1e-3 * along, normals)[0] - sides(at, normals)[0]).astype(float) / 1e-3
+
+
+class Sides(unittest.TestCase):
+    def test_gentle_ground_is_seen_from_above_alone(self):
+        normals = slanted(200, 0, 29.9)
+        at = RNG.uniform(-9, 9, normals.shape)
+        places, share = sides(at, normals)
+        np.testing.assert_array_equal(share, np.tile([1, 0, 0], (200, 1)))
+        np.testing.assert_allclose(places[:, 0], np.column_stack([at[:, 0], -at[:, 2]]), atol=1e-5)
+
+    def test_shares_sum_to_one_whatever_the_slope(self):
+        share = sides(np.zeros((500, 3)), slanted(500, 0, 90) * RNG.uniform(0.1, 9, (500, 1)))[1]
+        np.testing.assert_allclose(share.sum(axis=1), 1, atol=1e-6)
+        self.assertGreaterEqual(share.min(), 0)
+
+    def test_no_side_that_counts_draws_its_pictures_out_to_more_than_twice_their_length(self):
+        """Of a side the shortening is the normal's part toward it: where it counts, more than a half."""
+        normals = slanted(400, 0, 89)
+        share = sides(np.zeros((400, 3)), normals)[1]
+        one = np.cross(normals, [0.3, 0.5, 0.81])
+        shape = np.stack([steps(normals, one), steps(normals, np.cross(normals, one))], axis=-1)
+        least = np.linalg.svd(shape, compute_uv=False)[..., -1]
+        np.testing.assert_allclose(least, np.abs(normals[:, [1, 0, 2]]), atol=0.01)
+        self.assertGreater(least[share > 0].min(), 0.47)
+        # From above alone they would be.
+        self.assertLess(least[:, 0].min(), 0.1)
+
+    def test_all_sides_that_count_run_the_same_way(self):
+        normals = slanted(400, 0, 85)
+        counts = sides(np.zeros((400, 3)), normals)[1] > 0
+        for axis, which in (([1.0, 0, 0], 0), ([0, 0, -1.0], 1)):
+            along = np.tile(axis, (400, 1))
+            step = steps(normals, along)[..., which]
+            self.assertGreater(step[counts].min(), 0)
+
+    def test_a_steep_bank_is_flattened_from_its_sides(self):
+        site = small_site(forms=[Terrace(start=(-6, 0), end=(6, 0), height=4.0, run=2.0)], cell=0.1)
+        scene = scene_of(site)
+        at = RNG.uniform((-5, -5), (5, 5), (300, 2))
+        seen = ground_sides(scene, at)
+        self.assertGreater(np.count_nonzero(seen[1][:, 2] > 0.5), 20)
+        uv = np.float32(at * [1, -1])
+        found = flatten_values(scene, "ground", uv, uv, np.zeros(300, np.int32), [], seen)
+        material = BuiltinKit(CACHE).material(site.ground.material)
+        image = channels(material)
+        drift = 0.86 + 0.28 * read(image, *(uv / material.tile / MACRO).T)[:, 4]
+        mixed = sum(seen[1][:, k, None] * read(image, *(seen[0][:, k] / material.tile).T) for k in range(3))
+        np.testing.assert_allclose(found[:, :3], mixed[:, :3] * drift[:, None], atol=2e-3)
+        np.testing.assert_allclose(found[:, 3:6], mixed[:, [3, 5, 6]], atol=2e-3)
 
 
 class Maps(unittest.TestCase):

@@ -16,7 +16,7 @@ from cenote_core.materials.catalogue import CATALOGUE as MATERIALS
 from cenote_core.mesh import engine
 from cenote_core.mesh.unwrap import unwrap
 from cenote_core.plan import GroundPlan, LightPlan, StationPlan
-from cenote_core.proofs.assemble import NEAR, ROUGH, before_camera, ground_meshes
+from cenote_core.proofs.assemble import ROUGH, SQUARES, before_camera, ground_meshes
 from cenote_core.proofs.camera import field_of_view, in_view
 from cenote_core.proofs.render import ProofSettings, render_proof
 from cenote_core.proofs.tone import neutral, to_screen
@@ -73,11 +73,12 @@ class GroundBeforeTheCamera(unittest.TestCase):
     def test_it_lies_within_the_sheet_and_holds_what_the_camera_stands_before(self):
         ground = GroundPlan(width=50, depth=40)
         draw = np.random.default_rng(2)
-        for _ in range(60):
+        for k in range(120):
+            side = SQUARES[k % 2]
             eye, target = draw.uniform((-25, 1, -20), (25, 3, 20), (2, 3))
             station = StationPlan(name="s", position=tuple(eye), target=tuple(target))
-            low, high = before_camera(ground, station)
-            np.testing.assert_allclose(high - low, NEAR)
+            low, high = before_camera(ground, station, side)
+            np.testing.assert_allclose(high - low, side)
             self.assertTrue((low >= [-25, -20]).all() and (high <= [25, 20]).all())
             ahead = (target - eye)[[0, 2]]
             seen = eye[[0, 2]] + 4 * ahead / np.linalg.norm(ahead)
@@ -86,16 +87,16 @@ class GroundBeforeTheCamera(unittest.TestCase):
 
     def test_a_small_sheet_is_all_of_it(self):
         station = StationPlan(name="s", position=(0, 2, 6), target=(0, 0, 0))
-        low, high = before_camera(GroundPlan(width=8, depth=11), station)
+        low, high = before_camera(GroundPlan(width=8, depth=11), station, 12)
         np.testing.assert_array_equal([low, high], [[-4, -5.5], [4, 5.5]])
 
     def test_looking_straight_down_there_is_ground_too(self):
         station = StationPlan(name="s", position=(3, 9, 2), target=(3, 0, 2))
-        low, high = before_camera(GroundPlan(width=50, depth=40), station)
-        np.testing.assert_allclose((low + high) / 2, [3, 2], atol=NEAR)
+        low, high = before_camera(GroundPlan(width=50, depth=40), station, 12)
+        np.testing.assert_allclose((low + high) / 2, [3, 2], atol=12)
 
-    def test_both_parts_together_are_the_ground(self):
-        site = small_site(width=30, depth=24)
+    def test_all_parts_together_are_the_ground(self):
+        site = small_site(width=50, depth=40)
         station = StationPlan(name="s", position=(0, 2, 10), target=(0, 0, 0))
         scene = scene_of(site)
         detail = replace(ROUGH, ground_side=64)
@@ -106,9 +107,11 @@ class GroundBeforeTheCamera(unittest.TestCase):
             return {k: m.face_count() for k, m in made.items()}, uv
 
         counts, uv = engine.run(parts)
-        self.assertEqual(set(counts), {"owner_near", "owner_ground"})
+        self.assertEqual(set(counts), {"owner_square_0", "owner_square_1", "owner_ground"})
         self.assertEqual(sum(counts.values()), scene.mesh("ground").triangle_count)
-        self.assertAlmostEqual(counts["owner_near"] / sum(counts.values()), NEAR**2 / (30 * 24), delta=0.02)
+        least, larger = SQUARES[0] ** 2, SQUARES[1] ** 2
+        for name, area in (("owner_square_0", least), ("owner_square_1", larger - least)):
+            self.assertAlmostEqual(counts[name] / sum(counts.values()), area / (50 * 40), delta=0.03)
         for found in uv.values():
             self.assertTrue(((found > -1e-6) & (found < 1 + 1e-6)).all())
 

@@ -34,24 +34,6 @@ def small(user, **items):
     return site_of(user, **plans)
 
 
-def first_hits(mesh, eye, directions):
-    """Nearest face and weights of its second and third corner for each ray (Möller and Trumbore 1997), brute force."""
-    nearest = np.full(len(directions), np.inf)
-    face, bary = np.full(len(directions), -1), np.zeros((len(directions), 2))
-    corners = mesh.positions[mesh.faces].astype(float)
-    for number, (a, b, c) in enumerate(corners):
-        p = np.cross(directions, c - a)
-        det = p @ (b - a)
-        safe = np.where(np.abs(det) < 1e-12, 1.0, det)
-        u = (p @ (eye - a)) / safe
-        q = np.cross(eye - a, b - a)
-        v, t = (directions @ q) / safe, (q @ (c - a)) / safe
-        hit = (np.abs(det) >= 1e-12) & (u >= 0) & (v >= 0) & (u + v <= 1) & (t > 0) & (t < nearest)
-        nearest[hit], face[hit] = t[hit], number
-        bary[hit] = np.column_stack([u, v])[hit]
-    return face, bary
-
-
 class SitesPage(BrowserTest):
     def test_wrong_password_then_sites_and_a_new_one(self):
         self.page.goto(self.live_server_url)
@@ -186,60 +168,6 @@ class PatinasAtTheBench(BrowserTest):
         uses = Item.objects.get(site=site, key="m").plan["uses"]
         self.assertEqual({u["surface"]: u["amount"] for u in uses}, {"wall/stone": 0.0, "wall/coping": 1.0})
         self.assertGreater(np.abs(self.plate() - lit)[300:420, 200:560].mean(), 3)
-
-    def test_plate_and_flattened_maps_agree(self):
-        """The same points of the wall, once drawn by the shader and once worked out in Python."""
-        from cenote_core.materials.material import linear_to_srgb
-        from cenote_core.mesh.mesh import points_on
-        from cenote_core.mesh.texels import sample_map
-        from cenote_core.patinas.cover import owner_covers, stack
-        from cenote_core.patinas.flatten import flatten_values
-        from cenote_core.proofs.camera import axes, field_of_view
-        from sites.computing import scene_of
-
-        station = StationPlan(name="close", position=(0.3, 0.8, 0.0), target=(0.3, 0.8, -2), lens=35, order=1)
-        site = small(
-            self.user,
-            **{
-                "station-1": station,
-                "g": grass(density=0.0, rules=[]),
-                "crate": PiecePlan(name="c", asset="crate", position=(4, 0, 4)),
-            },
-        )
-        self.open(site)
-        self.page.get_by_role("radio", name="colour").click()
-        self.page.wait_for_timeout(600)
-        self.settled()
-        drawn = self.plate()
-        height, width = drawn.shape[:2]
-        scene = scene_of(site)
-        mesh = scene.mesh("wall")
-        eye, right, up, forward = axes(station)
-        half = np.tan(np.radians(field_of_view(station.lens)) / 2)
-        # A square of pixels in the middle, all on the wall's face.
-        side, block = 180, 6
-        xs, ys = np.meshgrid(np.arange(side) + width // 2 - side // 2, np.arange(side) + height // 2 - side // 2)
-        u = ((xs.ravel() + 0.5) / width * 2 - 1) * half
-        v = (1 - (ys.ravel() + 0.5) / height * 2) * half * height / width
-        direction = forward + u[:, None] * right + v[:, None] * up
-        face, bary = first_hits(mesh, eye, direction)
-        points = points_on(mesh, face, bary)
-        w = np.column_stack([1 - bary.sum(axis=1), bary])
-        uv = np.einsum("nk,nkc->nc", w, mesh.uv[mesh.faces[face]]).astype(np.float32)
-        maps = owner_covers(scene, "wall", 1024)
-        covers = [
-            (plan, np.float32(sample_map(maps[k], points.uv2))) for k, (_, plan) in enumerate(stack(scene, "wall"))
-        ]
-        worked = linear_to_srgb(flatten_values(scene, "wall", uv, uv, points.slots, covers)[:, :3]) * 255
-        self.assertEqual(len(worked), side * side)
-        seen = drawn[ys.ravel(), xs.ravel()]
-        # The plate may use smaller pictures than the flattener; blocks of pixels agree.
-        shape = (side // block, block, side // block, block, 3)
-        blocks = [v.reshape(shape).mean(axis=(1, 3)).reshape(-1, 3) for v in (worked, seen)]
-        self.assertLess(np.abs(blocks[0].mean(axis=0) - blocks[1].mean(axis=0)).max(), 2.5)
-        self.assertLess(np.abs(blocks[0] - blocks[1]).mean(), 6)
-        for channel in range(3):
-            self.assertGreater(np.corrcoef(blocks[0][:, channel], blocks[1][:, channel])[0, 1], 0.95)
 
 
 class DecalsAndPieces(BrowserTest):

@@ -18,8 +18,9 @@ from ..mesh.texels import sample_map
 from ..plan import Finish, PatinaPlan
 from ..scene.scene import GROUND, Scene
 from .cover import owner_cover_key, owner_covers, stack
+from .sides import ground_sides
 
-REVISION = 2
+REVISION = 3
 """Raised whenever the formulas change, so that kept maps are made anew."""
 MACRO = 7.3
 """The base material is drifted in brightness by its own relief, enlarged this many times, to hide repeats."""
@@ -57,22 +58,36 @@ def _bilinear(image: np.ndarray, channel: int, u: float, v: float) -> float:
     return top * (1 - fy) + low * fy
 
 
+@njit(cache=True, inline="always")
+def _read(image: np.ndarray, channel: int, places: np.ndarray, shares: np.ndarray, n: int, tile: float) -> float:
+    """A picture at a point, seen from all sides that count there."""
+    value = 0.0
+    for side in range(shares.shape[1]):
+        if shares[n, side] > 0:
+            value += shares[n, side] * _bilinear(image, channel, places[n, side, 0] / tile, places[n, side, 1] / tile)
+    return value
+
+
 @njit(cache=True, parallel=True, nogil=True)
-def _base(uv: np.ndarray, tile: float, macro: float, image: np.ndarray, metal: float, out: np.ndarray) -> None:
-    for n in prange(len(uv)):
-        u, v = uv[n, 0] / tile, uv[n, 1] / tile
-        drift = 0.86 + 0.28 * _bilinear(image, 4, u / macro, v / macro) if macro > 0 else 1.0
+def _base(
+    places: np.ndarray, shares: np.ndarray, tile: float, macro: float, image: np.ndarray, metal: float, out: np.ndarray
+) -> None:
+    for n in prange(len(places)):
+        drift = 1.0
+        if macro > 0:
+            drift = 0.86 + 0.28 * _bilinear(image, 4, places[n, 0, 0] / tile / macro, places[n, 0, 1] / tile / macro)
         for c in range(3):
-            out[n, c] = _bilinear(image, c, u, v) * drift
-        out[n, 3] = _bilinear(image, 3, u, v)
-        out[n, 4] = _bilinear(image, 5, u, v)
-        out[n, 5] = _bilinear(image, 6, u, v)
+            out[n, c] = _read(image, c, places, shares, n, tile) * drift
+        out[n, 3] = _read(image, 3, places, shares, n, tile)
+        out[n, 4] = _read(image, 5, places, shares, n, tile)
+        out[n, 5] = _read(image, 6, places, shares, n, tile)
         out[n, 6] = metal
 
 
 @njit(cache=True, parallel=True, nogil=True)
 def _lay(
-    uv: np.ndarray,
+    places: np.ndarray,
+    shares: np.ndarray,
     cover: np.ndarray,
     tile: float,
     image: np.ndarray,
@@ -85,25 +100,24 @@ def _lay(
     stain: float,
     out: np.ndarray,
 ) -> None:
-    for n in prange(len(uv)):
+    for n in prange(len(places)):
         if cover[n] <= 0.0:
             continue
-        u, v = uv[n, 0] / tile, uv[n, 1] / tile
-        t = cover[n] * (1.0 + break_up) - break_up * (1.0 - _bilinear(image, 4, u, v))
+        t = cover[n] * (1.0 + break_up) - break_up * (1.0 - _read(image, 4, places, shares, n, tile))
         t = min(1.0, max(0.0, t * (1.0 + 2.0 * break_up)))
         m = t * t * (3.0 - 2.0 * t)
         drift = 1.0 + variation * 2.0 * (
-            _bilinear(image, 4, uv[n, 0] / variation_tile, uv[n, 1] / variation_tile) - 0.5
+            _bilinear(image, 4, places[n, 0, 0] / variation_tile, places[n, 0, 1] / variation_tile) - 0.5
         )
         for c in range(3):
-            laid = min(1.0, _bilinear(image, c, u, v) * tint[c] * drift)
+            laid = min(1.0, _read(image, c, places, shares, n, tile) * tint[c] * drift)
             stained = out[n, c] * (0.35 + laid)
             out[n, c] += (laid + (stained - laid) * stain - out[n, c]) * m
-        rough = min(1.0, _bilinear(image, 3, u, v) * roughness)
+        rough = min(1.0, _read(image, 3, places, shares, n, tile) * roughness)
         keep = m * (1.0 - 0.5 * stain)
         out[n, 3] += (rough - out[n, 3]) * keep
-        out[n, 4] += (_bilinear(image, 5, u, v) * relief - out[n, 4]) * keep
-        out[n, 5] += (_bilinear(image, 6, u, v) * relief - out[n, 5]) * keep
+        out[n, 4] += (_read(image, 5, places, shares, n, tile) * relief - out[n, 4]) * keep
+        out[n, 5] += (_read(image, 6, places, shares, n, tile) * relief - out[n, 5]) * keep
         out[n, 6] *= 1.0 - keep
 
 
@@ -137,6 +151,7 @@ def flatten_values(
     base_uv: np.ndarray,
     slots: np.ndarray,
     covers: list[tuple[PatinaPlan, np.ndarray]],
+    sides: tuple[np.ndarray, np.ndarray] | None = None,
 ) -> np.ndarray:
     """(N, 7) float32 at points: linear colour, roughness, normal x and y, metalness.
 
@@ -146,7 +161,9 @@ def flatten_values(
     base_uv : (N, 2) coordinates of materials that do not tile
     slots : (N,) slot of each point
     covers : the patinas, lowest first, each with its cover (N,) at the points
+    sides : places (N, P, 2) and shares (N, P) where pictures are laid on from more than one side, instead of `uv`
     """
+    places, shares = sides or (uv[:, None], np.ones((len(uv), 1), np.float32))
     out = np.zeros((len(uv), 7), np.float32)
     for surface in scene.surfaces():
         # What is laid over the ground is among the covers.
@@ -158,16 +175,17 @@ def flatten_values(
         image, material = _channels(scene, surface.material)
         part = np.zeros((len(on), 7), np.float32)
         if material.tile > 0:
-            _base(uv[on], material.tile, MACRO, image, material.metalness, part)
+            _base(places[on], shares[on], material.tile, MACRO, image, material.metalness, part)
         else:
-            _base(base_uv[on], 1.0, 0.0, image, material.metalness, part)
+            _base(base_uv[on][:, None], np.ones((len(on), 1), np.float32), 1.0, 0.0, image, material.metalness, part)
         out[on] = part
     for plan, amount in covers:
         finish = plan.finish
         image, material = _channels(scene, finish.material)
         tile = max(material.tile, 0.05) * finish.scale
         _lay(
-            uv,
+            places,
+            shares,
             amount,
             tile,
             image,
@@ -210,7 +228,8 @@ def flatten_ground(
         sheet = np.column_stack([gx / plan.width + 0.5, gz / plan.depth + 0.5])
         covers = [(patina, _resampled(maps[k], sheet)) for k, (_, patina) in enumerate(stack(scene, GROUND))]
         uv = np.column_stack([gx, -gz]).astype(np.float32)
-        part = flatten_values(scene, GROUND, uv, uv, np.zeros(len(uv), np.int32), covers)
+        seen = ground_sides(scene, np.column_stack([gx, gz]))
+        part = flatten_values(scene, GROUND, uv, uv, np.zeros(len(uv), np.int32), covers, seen)
         values[row : row + _ROWS] = part.reshape(-1, resolution, 7)
     # The ground's coordinates in metres run against z.
     values[..., 5] *= -1
@@ -241,7 +260,8 @@ def _flatten(scene: Scene, owner: str, resolution: int, cover_limit: int) -> Fla
     base_uv = uv if mesh.base_uv is None else np.einsum("nk,nkc->nc", w, mesh.base_uv[corner]).astype(np.float32)
     maps = owner_covers(scene, owner, cover_limit)
     covers = [(plan, _resampled(maps[k], table.points.uv2)) for k, (_, plan) in enumerate(stack(scene, owner))]
-    values = flatten_values(scene, owner, uv, base_uv, table.points.slots, covers)
+    seen = ground_sides(scene, table.points.positions[:, [0, 2]]) if owner == GROUND else None
+    values = flatten_values(scene, owner, uv, base_uv, table.points.slots, covers, seen)
     values[:, 4:6] = _turned(values[:, 4:6], _frame_turn(mesh)[table.face])
     found = _as_bytes(values)
     return FlatMaps(*(table.spread(m) for m in (found.colour, found.roughness, found.metalness, found.normal)))

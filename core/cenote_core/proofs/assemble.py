@@ -89,37 +89,42 @@ def owner_meshes(mi: Any, scene: Scene, station: StationPlan, detail: Detail) ->
     return out
 
 
-def before_camera(ground: GroundPlan, station: StationPlan) -> tuple[np.ndarray, np.ndarray]:
-    """Least and greatest x and z, metres, of the ground that is seen from near; all of it where it is small."""
+def before_camera(ground: GroundPlan, station: StationPlan, side: float) -> tuple[np.ndarray, np.ndarray]:
+    """Least and greatest x and z of a square of the ground before the camera, metres; all of it where it is small."""
     half = np.array([ground.width, ground.depth]) / 2
     eye, _, _, forward = axes(station)
     ahead = forward[[0, 2]] / max(float(np.hypot(forward[0], forward[2])), 1e-6)
-    room = np.maximum(half - NEAR / 2, 0.0)
-    middle = np.clip(eye[[0, 2]] + ahead * 0.42 * NEAR, -room, room)
-    return np.maximum(middle - NEAR / 2, -half), np.minimum(middle + NEAR / 2, half)
+    room = np.maximum(half - side / 2, 0.0)
+    middle = np.clip(eye[[0, 2]] + ahead * 0.42 * side, -room, room)
+    return np.maximum(middle - side / 2, -half), np.minimum(middle + side / 2, half)
 
 
-NEAR = 12.0
-"""Metres along a side of the ground that has maps of its own, before the camera."""
+SQUARES = (12.0, 36.0)
+"""Metres along a side of the parts of the ground that have maps of their own, before the camera, the nearest first."""
 
 
 def ground_meshes(mi: Any, scene: Scene, station: StationPlan, detail: Detail) -> dict[str, Any]:
-    """The ground in two parts: what lies before the camera, and the rest."""
+    """The ground in parts: squares before the camera, each with maps of its own, and the rest."""
     mesh = scene.mesh(GROUND)
     assert mesh.uv2 is not None
-    low, high = before_camera(scene.site.ground, station)
     middles = mesh.positions[mesh.faces].mean(axis=1)[:, [0, 2]]
-    near = ((middles >= low) & (middles <= high)).all(axis=1)
+    rest = np.ones(len(mesh.faces), bool)
     out = {}
-    if near.any():
+    for number, side in enumerate(SQUARES):
+        low, high = before_camera(scene.site.ground, station, side)
+        here = rest & ((middles >= low) & (middles <= high)).all(axis=1)
+        if not here.any():
+            continue
+        rest &= ~here
         # Faces at the rim reach a little farther than their middles.
-        corners = mesh.positions[mesh.faces[near]].reshape(-1, 3)[:, [0, 2]]
+        corners = mesh.positions[mesh.faces[here]].reshape(-1, 3)[:, [0, 2]]
         low, high = corners.min(axis=0), corners.max(axis=0)
         maps = flatten_ground(scene, (low[0], low[1]), (high[0], high[1]), detail.ground_side)
-        part = _faces_of(mesh, near)
-        out["owner_near"] = _flattened(mi, "near", part, (part.positions[:, [0, 2]] - low) / (high - low), maps)
-    if not near.all():
-        part = _faces_of(mesh, ~near)
+        part = _faces_of(mesh, here)
+        uv = (part.positions[:, [0, 2]] - low) / (high - low)
+        out[f"owner_square_{number}"] = _flattened(mi, f"square {number}", part, uv, maps)
+    if rest.any():
+        part = _faces_of(mesh, rest)
         assert part.uv2 is not None
         out["owner_ground"] = _flattened(mi, GROUND, part, part.uv2, flatten(scene, GROUND, detail.ground_side))
     return out

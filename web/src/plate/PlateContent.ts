@@ -2,7 +2,7 @@ import * as THREE from 'three';
 import { type Manifest, type PlanOf } from '../api/client';
 import { fetchPart } from '../api/parts';
 import { unpack, type Packet } from '../api/packet';
-import { geometryOf } from './geometry';
+import { geometryOf, steepApart } from './geometry';
 import { decalMaterial, setLayers, surfaceMaterial, type Layer, type SurfaceMaterial } from './materials';
 import { PlateDrifts } from './PlateDrifts';
 import { type Patinas } from './PlateStage';
@@ -186,6 +186,7 @@ export abstract class PlateContent extends PlateDrifts {
     const owner = this.owners.get(key);
     const geometry = geometryOf(packet);
     if (!owner || !geometry) return;
+    if (key === 'ground') steepApart(geometry);
     if (owner.mesh) {
       owner.mesh.geometry.dispose();
       owner.mesh.geometry = geometry;
@@ -240,13 +241,17 @@ export abstract class PlateContent extends PlateDrifts {
       const pictures = await Promise.all(owner.surfaces.map((s) => this.store.get(s.material)));
       const old = owner.mesh.userData.materials as SurfaceMaterial[];
       const ownBase = Boolean(owner.mesh.geometry.getAttribute('baseUv'));
-      owner.mesh.userData.materials = pictures.map((p) => surfaceMaterial(p, MOST_LAYERS, ownBase && p.tile <= 0, this.lighting));
+      const materials = pictures.map((p) => surfaceMaterial(p, { layers: MOST_LAYERS, ownBase: ownBase && p.tile <= 0 }, this.lighting));
+      if (key === 'ground') materials.push(surfaceMaterial(pictures[0], { layers: MOST_LAYERS, steep: true }, this.lighting));
+      owner.mesh.userData.materials = materials;
       owner.mesh.material = owner.mesh.userData.materials;
       old.forEach((m) => m.dispose());
       owner.materialKey = materialKey;
     }
     const arrays = carried.some((ids) => ids.length) ? await this.store.finishArrays(this.finishesInUse()) : null;
-    (owner.mesh.userData.materials as SurfaceMaterial[]).forEach((material, slot) => {
+    (owner.mesh.userData.materials as SurfaceMaterial[]).forEach((material, n) => {
+      // Steep ground is a part of the ground's surface.
+      const slot = key === 'ground' ? 0 : n;
       const layers = arrays ? carried[slot].map((id) => this.layer(id, owner.coverOrder.indexOf(id), arrays.ids)) : [];
       material.userData.keys = carried[slot];
       material.userData.uniforms.uUvScale.value = owner.group.scale.x;

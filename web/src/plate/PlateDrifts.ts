@@ -250,7 +250,7 @@ export abstract class PlateDrifts extends PlateView {
     const id = asset.materials[slot] ?? 'concrete';
     const { alpha, translucency } = this.store.info(id);
     if (alpha || translucency > 0) return leafMaterial(await this.store.cutOut(id), this.lighting, asset.size[1]);
-    const made = surfaceMaterial(await this.store.get(id), 0, false, this.lighting, asset.size[1]);
+    const made = surfaceMaterial(await this.store.get(id), { layers: 0, tall: asset.size[1] }, this.lighting);
     if (lod.userData.ownUv) made.userData.uniforms.uTile.value = 1;
     return made;
   }

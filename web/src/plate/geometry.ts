@@ -42,3 +42,30 @@ export function geometryOf(packet: Packet, coloured = false): THREE.BufferGeomet
   geometry.computeBoundingBox();
   return geometry;
 }
+
+/** Ground up to thirty degrees, by the square of its normal's upward part. */
+const GENTLE = 0.75;
+
+/** Set the steep faces of the ground apart as a second group: the pictures that lie on them are read from more sides. */
+export function steepApart(geometry: THREE.BufferGeometry) {
+  const index = geometry.index!.array as Uint32Array;
+  const normal = geometry.getAttribute('normal').array as Float32Array;
+  const steep = new Uint8Array(normal.length / 3);
+  for (let n = 0, at = 0; n < steep.length; n++, at += 3) {
+    const up = normal[at + 1] ** 2;
+    steep[n] = up < GENTLE * (normal[at] ** 2 + up + normal[at + 2] ** 2) ? 1 : 0;
+  }
+  const sorted = new Uint32Array(index.length);
+  let start = 0, end = index.length;
+  for (let k = 0; k < index.length; k += 3) {
+    const [a, b, c] = [index[k], index[k + 1], index[k + 2]];
+    const at = steep[a] || steep[b] || steep[c] ? (end -= 3) : (start += 3) - 3;
+    sorted[at] = a;
+    sorted[at + 1] = b;
+    sorted[at + 2] = c;
+  }
+  geometry.setIndex(new THREE.BufferAttribute(sorted, 1));
+  geometry.clearGroups();
+  geometry.addGroup(0, start, 0);
+  if (start < index.length) geometry.addGroup(start, index.length - start, 1);
+}

@@ -207,11 +207,19 @@ export interface Lighting {
   plain: boolean;
 }
 
-/**
- * A material with the base's pictures and room for `layers` patinas; rooms that stay empty cost nothing. With a height,
- * `tall`, it is that of something scattered, which the wind bends as far as its geometry says.
- */
-export function surfaceMaterial(base: Pictures, layers: number, ownBase: boolean, { plain }: Lighting, tall = 0): SurfaceMaterial {
+export interface Surfacing {
+  /** Room for so many patinas; rooms that stay empty cost nothing. */
+  layers: number;
+  /** The base has coordinates of its own and does not tile. */
+  ownBase?: boolean;
+  /** Steep ground: pictures are laid on from the sides as well. */
+  steep?: boolean;
+  /** Height of something scattered, which the wind bends as far as its geometry says. */
+  tall?: number;
+}
+
+/** A material with the base's pictures and what is laid over them. */
+export function surfaceMaterial(base: Pictures, { layers, ownBase = false, steep = false, tall = 0 }: Surfacing, { plain }: Lighting): SurfaceMaterial {
   const shared = { side: THREE.DoubleSide };
   const material = (plain ? new THREE.MeshLambertMaterial(shared) : new THREE.MeshStandardMaterial(shared)) as SurfaceMaterial;
   const uniforms: Record<string, THREE.IUniform> = {
@@ -220,8 +228,8 @@ export function surfaceMaterial(base: Pictures, layers: number, ownBase: boolean
     uCovers: { value: blank }, uFinishColour: { value: blank }, uFinishRelief: { value: blank },
     uLayer: { value: Array.from({ length: Math.max(1, layers) * 3 }, () => new THREE.Vector4(0, 0, 1, 1)) },
   };
-  material.defines = { ...material.defines, LAYERS: layers, MACRO: shader.MACRO.toFixed(3), ...(ownBase ? { OWN_BASE: '' } : {}) };
-  material.customProgramCacheKey = () => `surface ${layers} ${ownBase} ${tall > 0}`;
+  material.defines = { ...material.defines, LAYERS: layers, MACRO: shader.MACRO.toFixed(3), ...(ownBase ? { OWN_BASE: '' } : {}), ...(steep ? { STEEP: '' } : {}) };
+  material.customProgramCacheKey = () => `surface ${layers} ${ownBase} ${steep} ${tall > 0}`;
   material.onBeforeCompile = (program) => {
     Object.assign(program.uniforms, uniforms);
     if (tall > 0) {

@@ -55,9 +55,9 @@ export class Rehearsal {
     const grey: Pictures = {
       tile: 1, metalness: 0, translucency: 0.3, alpha: true, size: 4, url: '', v: '', colour: greyPicture(true, anisotropy), relief: greyPicture(false, anisotropy),
     };
-    const structure = new THREE.Mesh(triangle(['unwrapUv']), surfaceMaterial(grey, MOST_LAYERS, false, lighting));
+    const structure = new THREE.Mesh(triangle(['unwrapUv']), surfaceMaterial(grey, { layers: MOST_LAYERS }, lighting));
     this.group.add(
-      sky(), structure, scattered(surfaceMaterial(grey, 0, false, lighting, 1)), scattered(leafMaterial(grey, lighting, 1)),
+      sky(), structure, new THREE.Mesh(triangle(['unwrapUv']), surfaceMaterial(grey, { layers: MOST_LAYERS, steep: true }, lighting)), scattered(surfaceMaterial(grey, { layers: 0, tall: 1 }, lighting)), scattered(leafMaterial(grey, lighting, 1)),
       new THREE.Mesh(triangle(['color']), decalMaterial(grey, '#ffffff', lighting)),
     );
     this.group.children.forEach((one) => {

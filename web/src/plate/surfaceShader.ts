@@ -16,6 +16,10 @@ varying vec2 vBase;
 uniform float uUvScale;
 varying vec2 vMetre;
 varying vec2 vUnwrap;
+#ifdef STEEP
+varying vec3 vSite;
+varying vec3 vFacing;
+#endif
 `;
 
 export const vertexBody = /* glsl */ `
@@ -23,6 +27,10 @@ vMetre = uv * uUvScale;
 vUnwrap = unwrapUv;
 #ifdef OWN_BASE
 vBase = baseUv;
+#endif
+#ifdef STEEP
+vSite = position;
+vFacing = normal;
 #endif
 `;
 
@@ -52,6 +60,39 @@ float sMetal;
 vec2 sNormal;
 float sMask;
 
+#ifdef STEEP
+// As core/cenote_core/patinas/sides.py has it: pictures are laid on from above, along x and along z.
+varying vec3 vSite;
+varying vec3 vFacing;
+vec2 sAlongX;
+vec2 sAlongZ;
+vec3 sShare;
+
+void lookFromSides() {
+  vec3 n = normalize(vFacing);
+  vec3 weight = max(n * n - 0.25, 0.0);
+  sShare = weight / (weight.x + weight.y + weight.z);
+  sAlongX = vec2(n.x < 0.0 ? vSite.y : -vSite.y, -vSite.z);
+  sAlongZ = vec2(vSite.x, n.z < 0.0 ? -vSite.y : vSite.y);
+}
+
+vec4 tiled(sampler2D picture, float tile) {
+  return sShare.y * texture2D(picture, vMetre / tile) + sShare.x * texture2D(picture, sAlongX / tile) + sShare.z * texture2D(picture, sAlongZ / tile);
+}
+
+vec4 tiled(mediump sampler2DArray pictures, float tile, float which) {
+  return sShare.y * texture(pictures, vec3(vMetre / tile, which)) + sShare.x * texture(pictures, vec3(sAlongX / tile, which)) + sShare.z * texture(pictures, vec3(sAlongZ / tile, which));
+}
+#else
+vec4 tiled(sampler2D picture, float tile) {
+  return texture2D(picture, vMetre / tile);
+}
+
+vec4 tiled(mediump sampler2DArray pictures, float tile, float which) {
+  return texture(pictures, vec3(vMetre / tile, which));
+}
+#endif
+
 float coverAt(int layer) {
 #if LAYERS > 0
   return texture(uCovers, vec3(vUnwrap, uLayer[layer * 3].x)).r;
@@ -61,15 +102,17 @@ float coverAt(int layer) {
 }
 
 void layDown() {
+#ifdef STEEP
+  lookFromSides();
+#endif
 #ifdef OWN_BASE
   vec4 c = texture2D(uColour, vBase);
   vec4 r = texture2D(uRelief, vBase);
   float drift = 1.0;
 #else
-  vec2 at = vMetre / uTile;
-  vec4 c = texture2D(uColour, at);
-  vec4 r = texture2D(uRelief, at);
-  float drift = 0.86 + 0.28 * texture2D(uRelief, at / MACRO).a;
+  vec4 c = tiled(uColour, uTile);
+  vec4 r = tiled(uRelief, uTile);
+  float drift = 0.86 + 0.28 * texture2D(uRelief, vMetre / uTile / MACRO).a;
 #endif
   sColour = c.rgb * drift;
   sRough = r.b;
@@ -82,9 +125,8 @@ void layDown() {
     vec4 a = uLayer[k * 3], b = uLayer[k * 3 + 1], d = uLayer[k * 3 + 2];
     float cover = texture(uCovers, vec3(vUnwrap, a.x)).r;
     if (cover <= 0.0) continue;
-    vec3 place = vec3(vMetre / a.z, a.y);
-    vec4 fc = texture(uFinishColour, place);
-    vec4 fr = texture(uFinishRelief, place);
+    vec4 fc = tiled(uFinishColour, a.z, a.y);
+    vec4 fr = tiled(uFinishRelief, a.z, a.y);
     float t = cover * (1.0 + d.z) - d.z * (1.0 - fr.a);
     t = clamp(t * (1.0 + 2.0 * d.z), 0.0, 1.0);
     float m = t * t * (3.0 - 2.0 * t);
