@@ -10,7 +10,9 @@ from cenote_core.cache import Cache
 from cenote_core.errors import CenoteError
 from cenote_core.kit import ahead, structures
 from cenote_core.kit.builtin import BuiltinKit
+from cenote_core.kit.catalogue import CATALOGUE
 from cenote_core.kit.stones import stone
+from cenote_core.mesh.nearest import triangle_tree
 from cenote_core.mesh.rays import RayScene
 
 from .helpers import CACHE
@@ -99,6 +101,24 @@ class Stones(unittest.TestCase):
         self.assertAlmostEqual(volume(middle) / volume(fine), 1.0, delta=0.06)
         # Eighty flat faces with their corners on a round body hold less than it, but not much.
         self.assertTrue(0.8 < volume(coarse) / volume(fine) < 1.0)
+
+
+class CoarserLevels(unittest.TestCase):
+    def test_nothing_that_is_built_loses_a_part(self):
+        """A lamp without its post is seen from farther away than anything that coarser levels save."""
+        kit, looked_at = BuiltinKit(CACHE), 0
+        for key, recipe in CATALOGUE.items():
+            if recipe.kind not in ("structure", "prop"):
+                continue
+            fine, *coarser = kit.asset(key).lods
+            one = fine.positions[fine.faces].astype(float)
+            along = [one + (np.roll(one, -1, axis=1) - one) * t for t in (0, 0.2, 0.5, 0.8)]
+            places = np.concatenate(along).reshape(-1, 3)
+            for mesh in coarser:
+                looked_at += 1
+                off = triangle_tree(mesh.positions, mesh.faces).distance(places).max()
+                self.assertLess(off, 0.021 * np.linalg.norm(np.ptp(fine.positions, axis=0)), key)
+        self.assertGreater(looked_at, 6)
 
 
 class Names(unittest.TestCase):

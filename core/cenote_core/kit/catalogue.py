@@ -18,7 +18,7 @@ from . import structures
 from .farcard import SLOT, far_card
 from .flora import PLANTS, Plant
 
-REVISION = 18
+REVISION = 19
 """Raised whenever a generator changes, so that kept meshes are made anew."""
 
 
@@ -141,14 +141,18 @@ def with_coarser(lods: list[Mesh], shares: tuple[float, ...] = (0.35, 0.12)) -> 
 
 
 def _kept_outline(corners: np.ndarray, faces: np.ndarray, share: float) -> tuple[np.ndarray, np.ndarray]:
-    """Fewer triangles if no corner then lies farther than 2 % of the whole from what is left; else as it was.
+    """Fewer triangles if no place then lies farther than 2 % of the whole from what is left; else as it was.
 
     Quadrics may drop a thin leg or a rod altogether, which is seen from afar more than anything else.
     """
     points, fewer = fast_simplification.simplify(corners, faces, 1.0 - share)
     if len(fewer) == 0:
         return corners, faces
-    strayed = triangle_tree(points, fewer).distance(corners).max()
+    # A rod may have corners at its ends alone, where other things are: its length counts too.
+    ends, others = corners[faces], corners[np.roll(faces, -1, axis=1)]
+    along = [ends + (others - ends) * share_of_edge for share_of_edge in (0.25, 0.5, 0.75)]
+    places = np.concatenate([corners, *(places.reshape(-1, 3) for places in along)])
+    strayed = triangle_tree(points, fewer).distance(places).max()
     allowed = 0.02 * float(np.linalg.norm(np.ptp(corners, axis=0)))
     return (points, fewer) if strayed <= allowed else (corners, faces)
 
