@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 
+import numpy as np
 from django.contrib.auth import get_user_model
 from django.test import Client
 
@@ -77,3 +78,21 @@ def instances_in(content: bytes) -> Instances:
     found = joined([unpacked(arrays[entry["cell"]].tobytes()) for entry in info["plots"]])
     assert len(found) == info["count"]
     return found
+
+
+def first_hits(mesh, eye, directions):
+    """Nearest face and weights of its second and third corner for each ray (Möller and Trumbore 1997), brute force."""
+    nearest = np.full(len(directions), np.inf)
+    face, bary = np.full(len(directions), -1), np.zeros((len(directions), 2))
+    corners = mesh.positions[mesh.faces].astype(float)
+    for number, (a, b, c) in enumerate(corners):
+        p = np.cross(directions, c - a)
+        det = p @ (b - a)
+        safe = np.where(np.abs(det) < 1e-12, 1.0, det)
+        u = (p @ (eye - a)) / safe
+        q = np.cross(eye - a, b - a)
+        v, t = (directions @ q) / safe, (q @ (c - a)) / safe
+        hit = (np.abs(det) >= 1e-12) & (u >= 0) & (v >= 0) & (u + v <= 1) & (t > 0) & (t < nearest)
+        nearest[hit], face[hit] = t[hit], number
+        bary[hit] = np.column_stack([u, v])[hit]
+    return face, bary

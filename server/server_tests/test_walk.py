@@ -15,8 +15,7 @@ from sites.computing import scene_of
 from sites.models import Item
 
 from .browser import BrowserTest
-from .helpers import site_of
-from .test_bench import first_hits
+from .helpers import first_hits, site_of
 
 FROM_ABOVE = StationPlan(name="from above", position=(0, 6.5, 8.5), target=(0, 0, 0), lens=28, order=1)
 
