@@ -238,8 +238,11 @@ export abstract class PlateDrifts extends PlateView {
   }
 
   protected async sharpen() {
+    const sharp = this.store.sharpen();
+    if (!sharp) return;
     try {
-      await this.together(async () => (await this.store.sharpen()) && this.redraw());
+      await this.together(() => sharp);
+      this.redraw();
     } catch (error) {
       // Asked for again with the next change.
       useSite.getState().say(sentence(error));

@@ -134,12 +134,11 @@ export class MaterialStore {
     this.how.lay(texture);
   }
 
-  /** From now on all pictures in full, also those that are there already. Returns whether any changed. */
-  async sharpen(): Promise<boolean> {
+  /** From now on all pictures in full; those that are there already follow, if there are any. */
+  sharpen(): Promise<unknown> | null {
     this.side = this.how.side;
     const all = [...this.coarse];
-    await Promise.all(all.map((fetchFull) => fetchFull().then(() => this.coarse.delete(fetchFull))));
-    return all.length > 0;
+    return all.length ? Promise.all(all.map((fetchFull) => fetchFull().then(() => this.coarse.delete(fetchFull)))) : null;
   }
 
   private raw = new Map<string, Promise<Packet>>();
