@@ -36,7 +36,7 @@ function scattered(material: THREE.Material): THREE.InstancedMesh {
   return mesh;
 }
 
-function sky(): THREE.Mesh {
+function sky(): ReturnType<typeof skyDome> {
   const dome = skyDome();
   dome.material.map = new THREE.DataTexture(new Uint16Array(16).fill(THREE.DataUtils.toHalfFloat(0.5)), 2, 2, THREE.RGBAFormat, THREE.HalfFloatType);
   Object.assign(dome.material.map, { minFilter: THREE.LinearFilter, magFilter: THREE.LinearFilter, wrapS: THREE.RepeatWrapping, needsUpdate: true });
@@ -49,15 +49,18 @@ function sky(): THREE.Mesh {
  */
 export class Rehearsal {
   private group = new THREE.Group();
+  private pictures: THREE.Texture[];
   private over = false;
 
   constructor(lighting: Lighting, anisotropy: number) {
     const grey: Pictures = {
       tile: 1, metalness: 0, translucency: 0.3, alpha: true, size: 4, url: '', v: '', colour: greyPicture(true, anisotropy), relief: greyPicture(false, anisotropy),
     };
+    const dome = sky();
+    this.pictures = [grey.colour, grey.relief, dome.material.map!];
     const structure = new THREE.Mesh(triangle(['unwrapUv']), surfaceMaterial(grey, { layers: MOST_LAYERS }, lighting));
     this.group.add(
-      sky(), structure, new THREE.Mesh(triangle(['unwrapUv']), surfaceMaterial(grey, { layers: MOST_LAYERS, steep: true }, lighting)), scattered(surfaceMaterial(grey, { layers: 0, tall: 1 }, lighting)), scattered(leafMaterial(grey, lighting, 1)),
+      dome, structure, new THREE.Mesh(triangle(['unwrapUv']), surfaceMaterial(grey, { layers: MOST_LAYERS, steep: true }, lighting)), scattered(surfaceMaterial(grey, { layers: 0, tall: 1 }, lighting)), scattered(leafMaterial(grey, lighting, 1)),
       new THREE.Mesh(triangle(['color']), decalMaterial(grey, '#ffffff', lighting)),
     );
     this.group.children.forEach((one) => {
@@ -79,6 +82,7 @@ export class Rehearsal {
 
   dispose() {
     this.over = true;
+    this.pictures.forEach((picture) => picture.dispose());
     for (const one of this.group.children as THREE.Mesh<THREE.BufferGeometry, THREE.Material>[]) {
       one.geometry.dispose();
       one.material.dispose();
