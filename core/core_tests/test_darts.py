@@ -6,7 +6,7 @@ import numpy as np
 
 from cenote_core.drifts.darts import CHUNKS, SCATTER, Hand, Target, throw_darts
 from cenote_core.drifts.sampling import spaced_points
-from cenote_core.drifts.settling import Lying, places_of, settle, turns
+from cenote_core.drifts.settling import Lying, settle, tasks_of, turns
 from cenote_core.drifts.torus import LANES, Torus, gather, nearest, nearest_of
 
 from .helpers import least_distance, sheet
@@ -104,7 +104,7 @@ class Levels(unittest.TestCase):
         t = self.target
         kept = throw_darts(
             t.frames, t.sequences, t.areas, t.chance, faces, *thrown, grid.position, grid.starts, grid.inverse,
-            grid.bits, radius, reach, firsts, starts, hand.position, hand.gap, hand.face, hand.number,
+            grid.bits, radius, reach, firsts, starts, hand.spot, hand.dart,
         )  # fmt: skip
         return hand, starts, kept, grid
 
@@ -113,7 +113,7 @@ class Levels(unittest.TestCase):
         settle(self.lying, first[0], self.target, *first[1:], 1.0, 1.4)
         before = self.lying.count
         hand, starts, kept, grid = self.throw(0.6, 1.0, (3.0, 11.0))
-        candidates = np.concatenate([hand.position[s : s + k] for s, k in zip(starts, kept, strict=False)])
+        candidates = np.concatenate([hand.spot[s : s + k, :3] for s, k in zip(starts, kept, strict=False)])
         settle(self.lying, hand, self.target, starts, kept, grid, 0.6, 1.0)
         stay = self.lying.position[: self.lying.count]
         self.assertGreater(self.lying.count, before + 100)
@@ -175,7 +175,7 @@ class Targets(unittest.TestCase):
             for chunk in range(8):
                 run = faces[firsts[chunk] : firsts[chunk + 1]]
                 self.assertLessEqual(darts[run].sum(), starts[chunk + 1] - starts[chunk])
-            self.assertLessEqual(starts[-1], len(hand.face))
+            self.assertLessEqual(starts[-1], len(hand.dart))
 
     def test_the_scattered_order_reaches_every_chunk(self):
         chunks = CHUNKS
@@ -188,14 +188,15 @@ class Turns(unittest.TestCase):
     def darts(self, count):
         rng = np.random.default_rng(3)
         position = rng.uniform(-90, 90, (count, 3)).astype(np.float32)
-        return position, np.arange(count, dtype=np.int32) % 7, rng.permutation(count).astype(np.int32)
+        spot = np.column_stack([position, np.zeros(count, np.float32)])
+        return spot, np.column_stack([np.arange(count) % 7, rng.permutation(count)]).astype(np.int32)
 
     sequences = np.random.default_rng(2).integers(0, 2**63, 7, dtype=np.uint64)
 
     def order(self, starts, kept, darts, bits=(3, 3, 3)):
-        words = turns(starts, kept, *darts, self.sequences, 0.5, bits, 8)
+        words, where = turns(starts, kept, *darts, self.sequences, 0.5, bits, 8)
         words.sort()
-        return places_of(starts, kept, words, 8), words
+        return where[words & np.uint64(255)], words
 
     def test_places_follow_the_sorted_words(self):
         starts, kept = np.array([0, 20, 45]), np.array([12, 20, 9])
@@ -223,6 +224,16 @@ class Turns(unittest.TestCase):
         for one in np.unique(task):
             here = block[task == one] & 1
             self.assertTrue((here == here[0]).all())
+
+    def test_blocks_and_colours_begin_where_the_sorted_words_say(self):
+        for count in (0, 1, 240):
+            _, words = self.order(np.array([0]), np.array([count]), self.darts(240), (4, 4, 4))
+            begins, colours = tasks_of(words)
+            task = [w >> 46 for w in words.tolist()]
+            self.assertEqual(begins.tolist(), [k for k in range(count) if k == 0 or task[k] != task[k - 1]] + [count])
+            for colour in range(8):
+                own = [b for b in begins[:-1].tolist() if task[b] >> 15 == colour]
+                self.assertEqual(begins[colours[colour] : colours[colour + 1]].tolist(), own)
 
 
 class Company(unittest.TestCase):

@@ -81,12 +81,17 @@ def _sequences(keys: np.ndarray, seed: int) -> tuple[np.ndarray, np.ndarray]:
 
 
 class Hand:
-    """Room for the darts of one level, used again by every level; pages never written to take no memory."""
+    """Room for the darts of one level, used again by every level; pages never written to take no memory.
+
+    Attributes
+    ----------
+    spot : (room, 4) float32, where a dart lies, and the squared distance of the nearest point
+    dart : (room, 2) int32, face, and number of the dart on it
+    """
 
     def __init__(self, areas: np.ndarray, per_area: float) -> None:
         room = int(areas.sum() * per_area) + 2 * len(areas) + 2 * CHUNKS
-        self.position, self.gap = np.empty((room, 3), np.float32), np.empty(room, np.float32)
-        self.face, self.number = np.empty(room, np.int32), np.empty(room, np.int32)
+        self.spot, self.dart = np.empty((room, 4), np.float32), np.empty((room, 2), np.int32)
         self._area_before = np.concatenate([[0.0], np.cumsum(areas)])
 
     def starts(self, reached: np.ndarray, firsts: np.ndarray, per_area: float) -> np.ndarray:
@@ -189,8 +194,7 @@ def _group(place: np.ndarray, on: np.ndarray, begin: int, wide: float, low: np.n
 def throw_darts(
     frames: np.ndarray, sequences: np.ndarray, areas: np.ndarray, chance: np.ndarray, reached: np.ndarray,
     before: float, after: float, lying: np.ndarray, cells: np.ndarray, inverse: float, bits: tuple[int, int, int],
-    radius: float, reach: float, firsts: np.ndarray, starts: np.ndarray, position: np.ndarray, gap: np.ndarray,
-    face: np.ndarray, number: np.ndarray,
+    radius: float, reach: float, firsts: np.ndarray, starts: np.ndarray, spot: np.ndarray, dart: np.ndarray,
 ) -> np.ndarray:  # fmt: skip
     """Throw the darts of one level and keep those that no point lies nearer to than `radius`.
 
@@ -226,8 +230,8 @@ def throw_darts(
                     free = nearest(x, y, z, lying, cells, inverse, bits, limit, most)
                 if free < limit:
                     continue
-                position[at, 0], position[at, 1], position[at, 2] = x, y, z
-                gap[at], face[at], number[at] = free, on[n], own[n]
+                spot[at, 0], spot[at, 1], spot[at, 2], spot[at, 3] = x, y, z, free
+                dart[at, 0], dart[at, 1] = on[n], own[n]
                 at += 1
             begin = stop
         kept[q] = at - starts[q]

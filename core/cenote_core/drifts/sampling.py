@@ -22,7 +22,7 @@ import numpy as np
 
 from ..errors import TooHeavyError
 from .darts import CHUNKS, Hand, Target, throw_darts
-from .settling import Lying, settle
+from .settling import Lying, in_order, settle
 from .torus import Torus
 
 LADDER_TOP = 1024.0
@@ -114,9 +114,10 @@ def spaced_points(
             _throw(lying, hand, target, radius * _MARGIN, reach, (before, thrown))
             reach = radius
     order = _widest_first(lying.gap[: lying.count])
+    places, face, bary, identity = in_order(order, lying.position, lying.face, lying.bary, lying.identity)
     # As many stand at any density as that density asks for, whatever the edges of the surfaces add.
     rank = ((np.arange(lying.count) + 0.5) / max(area, 1e-9)).astype(np.float32)
-    return SpacedPoints(lying.position[order], lying.face[order], lying.bary[order], lying.identity[order], rank)
+    return SpacedPoints(places, face, bary, identity, rank)
 
 
 def _widest_first(gap: np.ndarray) -> np.ndarray:
@@ -138,6 +139,6 @@ def _throw(lying: Lying, hand: Hand, target: Target, radius: float, reach: float
     kept = throw_darts(
         target.frames, target.sequences, target.areas, target.chance, faces, *thrown,
         grid.position, grid.starts, grid.inverse, grid.bits, radius, reach,
-        firsts, starts, hand.position, hand.gap, hand.face, hand.number,
+        firsts, starts, hand.spot, hand.dart,
     )  # fmt: skip
     settle(lying, hand, target, starts, kept, grid, radius, reach)

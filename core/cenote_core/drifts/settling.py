@@ -62,105 +62,139 @@ def settle(
     """
     total = int(kept.sum())
     index_bits = max(1, total.bit_length())
-    words = turns(
-        starts, kept, hand.position, hand.face, hand.number, target.sequences, grid.inverse, grid.bits, index_bits
-    )
+    words, where = turns(starts, kept, hand.spot, hand.dart, target.sequences, grid.inverse, grid.bits, index_bits)
     words.sort()
-    tasks = (words >> np.uint64(64 - _TASK_BITS)).astype(np.int64)
-    begins = np.concatenate([[0], np.flatnonzero(np.diff(tasks)) + 1, [total]]) if total else np.zeros(1, np.int64)
-    colours = np.searchsorted(tasks[begins[:-1]] >> (_TASK_BITS - 3), np.arange(9))
-    place = places_of(starts, kept, words, index_bits)
-    position = hand.position[place]
-    gap = hand.gap[place]
-    stays = np.zeros(total, np.bool_)
+    begins, colours = tasks_of(words)
+    spot = _gathered(words, index_bits, where, hand.spot)
     following = np.empty(total, np.int32)
-    _settle(position, gap, stays, begins, colours, grid.heads, following, grid.inverse, grid.bits, radius)
-    chosen = np.flatnonzero(stays)
-    lying.make_room(len(chosen))
+    gap = _settle(words, index_bits, spot, begins, colours, grid.heads, following, grid.inverse, grid.bits, radius)
+    staying = _staying(kept, gap)
+    lying.make_room(int(staying.sum()))
     _lay(
-        chosen, place, position, gap, hand.face, hand.number, target.sequences, reach, lying.count,
+        starts, kept, staying, gap, hand.spot, hand.dart, target.sequences, reach, lying.count,
         lying.position, lying.bary, lying.face, lying.gap, lying.identity,
     )  # fmt: skip
-    lying.count += len(chosen)
+    lying.count += int(staying.sum())
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, nogil=True, parallel=True)
 def turns(
-    starts: np.ndarray, kept: np.ndarray, position: np.ndarray, face: np.ndarray, number: np.ndarray,
-    sequences: np.ndarray, inverse: float, bits: tuple[int, int, int], index_bits: int,
-) -> np.ndarray:  # fmt: skip
+    starts: np.ndarray, kept: np.ndarray, spot: np.ndarray, dart: np.ndarray, sequences: np.ndarray,
+    inverse: float, bits: tuple[int, int, int], index_bits: int,
+) -> tuple[np.ndarray, np.ndarray]:  # fmt: skip
     """Words to sort the darts by: colour and block, as much of their own hash as there is room for, and at last their number.
 
     The colour is by whether the block's number is odd along each axis. Blocks that fall together on the torus get the
     same word: they share cells, and are settled one after the other.
+
+    Returns
+    -------
+    words : (N,) uint64
+    where : (N,) int32, where in the hand the dart of each number lies
     """
-    out = np.empty(kept.sum(), np.uint64)
-    at = 0
-    for q in range(len(kept)):
+    ends = np.cumsum(kept)
+    words, where = np.empty(ends[-1], np.uint64), np.empty(ends[-1], np.int32)
+    for q in prange(len(kept)):
+        at = ends[q] - kept[q]
         for n in range(starts[q], starts[q] + kept[q]):
-            x, y = cell(position[n, 0], inverse) >> _BLOCK, cell(position[n, 1], inverse) >> _BLOCK
-            z = cell(position[n, 2], inverse) >> _BLOCK
+            x, y = cell(spot[n, 0], inverse) >> _BLOCK, cell(spot[n, 1], inverse) >> _BLOCK
+            z = cell(spot[n, 2], inverse) >> _BLOCK
             colour = (x & 1) | (y & 1) << 1 | (z & 1) << 2
             block = flat(x << _BLOCK, y << _BLOCK, z << _BLOCK, bits) >> _BLOCK
-            own = name_of(sequences[face[n]], number[n])
+            own = name_of(sequences[dart[n, 0]], dart[n, 1])
             task = uint64(colour << (_TASK_BITS - 3) | block & ((1 << (_TASK_BITS - 3)) - 1))
             word = task << uint64(64 - _TASK_BITS) | own >> uint64(_TASK_BITS)
-            out[at] = word >> uint64(index_bits) << uint64(index_bits) | uint64(at)
+            words[at] = word >> uint64(index_bits) << uint64(index_bits) | uint64(at)
+            where[at] = n
             at += 1
-    return out
+    return words, where
 
 
 @njit(cache=True, nogil=True)
-def places_of(starts: np.ndarray, kept: np.ndarray, words: np.ndarray, index_bits: int) -> np.ndarray:
-    """Where in the hand the darts lie whose numbers are the last bits of the words, in that order."""
-    place = np.empty(kept.sum(), np.int64)
-    at = 0
-    for q in range(len(kept)):
-        for n in range(starts[q], starts[q] + kept[q]):
-            place[at] = n
-            at += 1
-    out = np.empty(len(words), np.int64)
-    for k in range(len(words)):
-        out[k] = place[words[k] & ((uint64(1) << uint64(index_bits)) - uint64(1))]
+def tasks_of(words: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Of words in order: where each colour's blocks begin and end, and at which of those beginnings each colour does.
+
+    Returns
+    -------
+    begins : (T + 1,) int64
+    colours : (9,) int64
+    """
+    begins, colours = np.empty(min(len(words), 1 << _TASK_BITS) + 1, np.int64), np.zeros(9, np.int64)
+    count, task = 0, np.int64(-1)
+    for n in range(len(words)):
+        own = np.int64(words[n] >> uint64(64 - _TASK_BITS))
+        if own == task:
+            continue
+        for colour in range((task >> (_TASK_BITS - 3)) + 1, (own >> (_TASK_BITS - 3)) + 1):
+            colours[colour] = count
+        task = own
+        begins[count] = n
+        count += 1
+    for colour in range((task >> (_TASK_BITS - 3)) + 1, 9):
+        colours[colour] = count
+    begins[count] = len(words)
+    return begins[: count + 1], colours
+
+
+@njit(inline="always")
+def _number(word: int, index_bits: int) -> int:
+    """The dart's number, which is the last bits of its word."""
+    return word & ((uint64(1) << uint64(index_bits)) - uint64(1))
+
+
+@njit(cache=True, nogil=True, parallel=True)
+def _gathered(words: np.ndarray, index_bits: int, where: np.ndarray, spot: np.ndarray) -> np.ndarray:
+    """Spots of the darts in the order of the words."""
+    out = np.empty((len(words), 4), np.float32)
+    for k in prange(len(words)):
+        n = where[_number(words[k], index_bits)]
+        for part in range(4):
+            out[k, part] = spot[n, part]
     return out
 
 
 @njit(cache=True, nogil=True, parallel=True)
 def _settle(
-    position: np.ndarray, gap: np.ndarray, stays: np.ndarray, begins: np.ndarray, colours: np.ndarray,
-    heads: np.ndarray, following: np.ndarray, inverse: float, bits: tuple[int, int, int], radius: float,
-) -> None:  # fmt: skip
-    """Ask the darts one after the other; one that stays joins the chain of its cell, and its gap is made exact."""
+    words: np.ndarray, index_bits: int, spot: np.ndarray, begins: np.ndarray, colours: np.ndarray, heads: np.ndarray,
+    following: np.ndarray, inverse: float, bits: tuple[int, int, int], radius: float,
+) -> np.ndarray:  # fmt: skip
+    """Ask the darts one after the other; one that stays joins the chain of its cell.
+
+    Returns
+    -------
+    (N,) float32, by the numbers of the darts: squared distance of the nearest before; −1 for those that do not stay
+    """
     limit = np.float32(radius * radius)
+    gap = np.full(len(words), -1, np.float32)
     for colour in range(8):
         if colours[colour] == colours[colour + 1]:
             continue
         for task in prange(colours[colour], colours[colour + 1]):
             for n in range(begins[task], begins[task + 1]):
-                free = _nearest_chained(n, position, heads, following, inverse, bits, limit, gap[n])
+                free = _nearest_chained(n, spot, heads, following, inverse, bits, limit, spot[n, 3])
                 if free < limit:
                     continue
-                gap[n] = free
-                stays[n] = True
-                at = cell_of(position, n, inverse, bits)
+                gap[_number(words[n], index_bits)] = free
+                at = cell_of(spot, n, inverse, bits)
                 following[n] = heads[at]
                 heads[at] = n
+    return gap
 
 
 @njit(cache=True, nogil=True)
 def _nearest_chained(
-    n: int, position: np.ndarray, heads: np.ndarray, following: np.ndarray, inverse: float,
+    n: int, spot: np.ndarray, heads: np.ndarray, following: np.ndarray, inverse: float,
     bits: tuple[int, int, int], limit: float, reach: float,
 ) -> float:  # fmt: skip
     """Squared distance of the nearest in the chains, at most `reach`; −1 as soon as one is nearer than `limit`."""
-    x, y, z = position[n, 0], position[n, 1], position[n, 2]
+    x, y, z = spot[n, 0], spot[n, 1], spot[n, 2]
     cx, ox, cy, oy, cz, oz = eight(x, y, z, inverse, bits)
     found = reach
     for step in range(8):
         at = (ox if step & 1 else cx) | (oy if step & 4 else cy) | (oz if step & 2 else cz)
         m = np.int64(heads[uint64(at)])
         while m >= 0:
-            distance = apart(position, m, x, y, z)
+            distance = apart(spot, m, x, y, z)
             if distance < limit:
                 return np.float32(-1.0)  # type: ignore[return-value]
             found = min(found, distance)
@@ -169,24 +203,58 @@ def _nearest_chained(
 
 
 @njit(cache=True, nogil=True, parallel=True)
+def _staying(kept: np.ndarray, gap: np.ndarray) -> np.ndarray:
+    """How many darts of each chunk stay."""
+    ends, out = np.cumsum(kept), np.zeros(len(kept), np.int64)
+    for q in prange(len(kept)):
+        count = 0
+        for at in range(ends[q] - kept[q], ends[q]):
+            count += gap[at] >= 0
+        out[q] = count
+    return out
+
+
+@njit(cache=True, nogil=True, parallel=True)
 def _lay(
-    chosen: np.ndarray, place: np.ndarray, position: np.ndarray, gap: np.ndarray, face: np.ndarray,
-    number: np.ndarray, sequences: np.ndarray, reach: float, count: int, out_position: np.ndarray, out_bary: np.ndarray,
+    starts: np.ndarray, kept: np.ndarray, staying: np.ndarray, gap: np.ndarray, spot: np.ndarray, dart: np.ndarray,
+    sequences: np.ndarray, reach: float, count: int, out_position: np.ndarray, out_bary: np.ndarray,
     out_face: np.ndarray, out_gap: np.ndarray, out_identity: np.ndarray,
 ) -> None:  # fmt: skip
-    """Write the chosen darts behind the `count` points that lie.
+    """Write the darts that stay behind the `count` points that lie.
 
-    Gaps as wide as was looked are told from each other by chance, or their order would be that of the blocks.
+    Gaps as wide as was looked are told from each other by chance, or their order would be that of the faces.
     """
     most = np.float32(reach * reach)
-    for k in prange(len(chosen)):
-        n, to = chosen[k], count + k
-        own = place[n]
-        sequence = sequences[face[own]]
+    ends, before = np.cumsum(kept), count + np.cumsum(staying)
+    for q in prange(len(kept)):
+        to, first = before[q] - staying[q], ends[q] - kept[q]
+        for at in range(first, ends[q]):
+            if gap[at] < 0:
+                continue
+            own = starts[q] + at - first
+            face, number = dart[own, 0], dart[own, 1]
+            sequence = sequences[face]
+            for axis in range(3):
+                out_position[to, axis] = spot[own, axis]
+            out_identity[to] = name_of(sequence, number)
+            widest = gap[at] >= most
+            out_gap[to] = most * (1.0 - _UNDERSTATED * unit(mix(out_identity[to]))) if widest else gap[at]
+            out_face[to] = face
+            out_bary[to, 0], out_bary[to, 1] = weights(sequence, number)
+            to += 1
+
+
+@njit(cache=True, nogil=True, parallel=True)
+def in_order(
+    order: np.ndarray, position: np.ndarray, face: np.ndarray, bary: np.ndarray, identity: np.ndarray
+) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
+    """The points lying in a given order: positions, faces, weights, identities. Taken together, as they lie apart."""
+    positions, faces = np.empty((len(order), 3), np.float32), np.empty(len(order), np.int32)
+    weights_of, identities = np.empty((len(order), 2), np.float32), np.empty(len(order), np.uint64)
+    for k in prange(len(order)):
+        n = order[k]
         for axis in range(3):
-            out_position[to, axis] = position[n, axis]
-        out_identity[to] = name_of(sequence, number[own])
-        widest = gap[n] >= most
-        out_gap[to] = most * (1.0 - _UNDERSTATED * unit(mix(out_identity[to]))) if widest else gap[n]
-        out_face[to] = face[own]
-        out_bary[to, 0], out_bary[to, 1] = weights(sequence, number[own])
+            positions[k, axis] = position[n, axis]
+        faces[k], identities[k] = face[n], identity[n]
+        weights_of[k, 0], weights_of[k, 1] = bary[n, 0], bary[n, 1]
+    return positions, faces, weights_of, identities

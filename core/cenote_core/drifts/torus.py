@@ -11,10 +11,12 @@ ways below finds them.
 from __future__ import annotations
 
 import numpy as np
-from numba import njit, uint64
+from numba import njit, prange, uint64
 
 LANES = 32
 """Distances reckoned at once by `nearest_of`, as the compiler lays it out."""
+_SHARE_BITS = 1
+"""Cells are filled in so many shares side by side, as a power of two."""
 
 
 class Torus:
@@ -71,25 +73,34 @@ def cell_of(places: np.ndarray, n: int, inverse: float, bits: tuple[int, int, in
     return flat(cell(places[n, 0], inverse), cell(places[n, 1], inverse), cell(places[n, 2], inverse), bits)
 
 
-@njit(cache=True, nogil=True)
+@njit(cache=True, nogil=True, parallel=True)
 def _fill(positions: np.ndarray, inverse: float, bits: tuple[int, int, int]) -> tuple[np.ndarray, np.ndarray]:
-    """Counting sort of points by their cell: where each cell starts, and the points in that order."""
+    """Counting sort of points by their cell: where each cell starts, and the points in that order.
+
+    Each thread has a share of the cells to itself, and goes through all points for those that lie there.
+    """
     own = np.empty(len(positions), np.int32)
-    cells = 1 << (bits[0] + bits[1] + bits[2])
-    starts = np.zeros(cells + 1, np.int32)
-    for n in range(len(positions)):
-        at = cell_of(positions, n, inverse, bits)
-        own[n] = at
-        starts[at + 1] += 1
-    for c in range(cells):
+    for n in prange(len(positions)):
+        own[n] = cell_of(positions, n, inverse, bits)
+    width = bits[0] + bits[1] + bits[2] - _SHARE_BITS
+    starts = np.zeros((1 << (width + _SHARE_BITS)) + 1, np.int32)
+    for share in prange(1 << _SHARE_BITS):
+        for n in range(len(own)):
+            if own[n] >> width == share:
+                starts[uint64(own[n] + 1)] += 1
+    for c in range(len(starts) - 1):
         starts[c + 1] += starts[c]
     out = np.empty((len(positions), 3), np.float32)
-    ends = starts[1:].copy()
-    for n in range(len(positions) - 1, -1, -1):
-        at = uint64(own[n])
-        ends[at] -= 1
-        for k in range(3):
-            out[uint64(ends[at]), k] = positions[n, k]
+    for share in prange(1 << _SHARE_BITS):
+        first = share << width
+        ends = starts[first + 1 : first + (1 << width) + 1].copy()
+        for n in range(len(own) - 1, -1, -1):
+            if own[n] >> width != share:
+                continue
+            at = uint64(own[n] - first)
+            ends[at] -= 1
+            for k in range(3):
+                out[uint64(ends[at]), k] = positions[n, k]
     return starts, out
 
 
