@@ -9,20 +9,22 @@ from cenote_core.drifts.bodies import BANDS, body_of
 from cenote_core.kit import trees
 from cenote_core.kit.builtin import BuiltinKit
 from cenote_core.kit.cards import Cards, cards_mesh, direction
-from cenote_core.kit.farcard import card_outline, far_card
+from cenote_core.kit.farcard import SIDE, card_outline, far_card, far_picture
+from cenote_core.kit.flora import PLANTS
 from cenote_core.kit.fronds import bracken, fern
 from cenote_core.kit.herbs import Rosette, Stems, dwarf_shrub, herb, mat
 from cenote_core.kit.plants import fallen_twigs
 from cenote_core.kit.stones import stone
 from cenote_core.materials.drawing import Sheet, outline, placed
 from cenote_core.materials.leaves import STYLES, twig_picture
+from cenote_core.materials.material import material
 from cenote_core.mesh.mesh import make_mesh
 from cenote_core.plan import Pad, StationPlan, WeatherPlan
 from cenote_core.proofs.assemble import ROUGH
 from cenote_core.proofs.camera import axes
 from cenote_core.proofs.guides import guides
 from cenote_core.proofs.settings import ProofSettings
-from cenote_core.proofs.vegetation import LEVELS, LOD_REACH, _classes, _levels, rotated
+from cenote_core.proofs.vegetation import LEVELS, LOD_REACH, _classes, _levels, _lods, rotated
 
 from .helpers import CACHE, drift, scene_of, small_site
 
@@ -196,6 +198,62 @@ class CardMeshes(unittest.TestCase):
             np.unique(card.uv[:, 0]), [0.0, 0.5, 0.75 - 0.13 / 1.02, 0.75 + 0.13 / 1.02], atol=1e-5
         )
 
+    def test_cards_show_what_stands_where_it_stands(self):
+        plain = material(np.ones((4, 4, 3)), 0.8, np.full((4, 4), 0.5), 0.0, 0.0)
+        # Coloured scraps to four sides, high and low, each facing up and sideways.
+        middles = np.array([(0.7, 0.1, 0.0), (-0.7, 0.5, 0.0), (0.0, 0.3, 0.7), (0.0, 0.7, -0.7)])
+        colours = np.array([(1, 0, 0), (0, 1, 0), (0, 0, 1), (1, 1, 0)], float)
+        scrap = 0.12 * np.array([(-1, -1, -1), (1, -1, 1), (0, 1.4, 0), (-1, 0, 1), (1, 0, 1), (0, 0, -1.4)])
+        points = (middles[:, None] + scrap).reshape(-1, 3)
+        mesh = make_mesh(
+            points, np.arange(24).reshape(-1, 3), colour=np.column_stack([np.repeat(colours, 6, axis=0), np.ones(24)])
+        )
+        for lying in (False, True):
+            card, picture = far_card(mesh, lying=lying), far_picture(mesh, lambda name: plain, lying)
+            parts = [card.positions[:, 1] > -9] if lying else [card.uv[:, 0] <= 0.5, card.uv[:, 0] >= 0.5]
+            for part in parts:
+                # Cards are flat, or shallow: where on the picture a place is, is linear in the place.
+                flat = np.column_stack([card.positions[part][:, [0, 2] if lying else [0, 1, 2]], np.ones(part.sum())])
+                to_uv, *_ = np.linalg.lstsq(flat, card.uv[part].astype(float), rcond=None)
+                np.testing.assert_allclose(flat @ to_uv, card.uv[part], atol=1e-6)
+                seen = 0
+                for middle, colour in zip(middles, colours, strict=True):
+                    where = np.append(middle[[0, 2]] if lying else middle, 1.0) @ to_uv
+                    row, column = ((1 - where[1]) * SIDE, where[0] * SIDE)
+                    found = picture.colour[int(row), int(column)] / 255
+                    self.assertEqual(picture.alpha[int(row), int(column)], 255)
+                    seen += bool((np.abs(found / max(found.max(), 1e-3) - colour) < 0.1).all())
+                # From a side two of them stand before each other.
+                self.assertGreaterEqual(seen, 4 if lying else 3)
+
+    def test_blades_thinner_than_a_texel_cover_their_share_of_the_picture(self):
+        plain = material(np.ones((4, 4, 3)), 0.8, np.full((4, 4), 0.5), 0.0, 0.0)
+        rng = np.random.default_rng(4)
+        wide = 2.0 / SIDE * 0.6
+        foot, top = np.linspace(-0.95, 0.95, 200), rng.uniform(0.5, 0.98, 200)
+        flat = np.zeros(200)
+        points = np.stack(
+            [np.column_stack([foot + side, at, flat]) for side, at in ((0, flat), (wide, flat), (wide, top), (0, top))],
+            axis=1,
+        )
+        faces = (np.array([(0, 1, 2), (0, 2, 3)])[None] + 4 * np.arange(200)[:, None, None]).reshape(-1, 3)
+        picture = far_picture(make_mesh(points.reshape(-1, 3), faces), lambda name: plain)
+        (left, low), (right, high) = points.reshape(-1, 3)[:, :2].min(axis=0), points.reshape(-1, 3)[:, :2].max(axis=0)
+        half = max(-left, right) * 1.02
+        covered = picture.alpha[:, : SIDE // 2].mean() / 255 * (2 * half) * (high * 1.02 - min(low, 0.0))
+        self.assertAlmostEqual(covered / (wide * top.sum()), 1.0, delta=0.03)
+
+    def test_mats_have_a_card_that_lies_and_grasses_two_that_stand(self):
+        kit = BuiltinKit(CACHE)
+        for key, form in (("ivy", "lying"), ("clover", "lying"), ("sedge", "crossed"), ("grass_low", "crossed")):
+            finest, *_, card = kit.asset(key).lods
+            self.assertEqual(PLANTS[key].far, form)
+            self.assertLessEqual(card.triangle_count, 12)
+            level = np.abs(card.normals[:, 1]).min()
+            self.assertTrue(level > 0.9 if form == "lying" else level < 0.9, key)
+            self.assertLessEqual(card.bounds()[1][1], finest.bounds()[1][1] * 1.03, key)
+            self.assertGreaterEqual(np.ptp(card.positions[:, 0]), 0.97 * np.ptp(finest.positions[:, 0]), key)
+
 
 class LeafPictures(unittest.TestCase):
     def test_outlines_start_and_end_in_a_point(self):
@@ -259,6 +317,11 @@ class InAProof(unittest.TestCase):
             seen[np.ix_(faces, members)] += 1
             self.assertTrue(0 <= level < len(LEVELS))
         self.assertTrue((seen == 1).all())
+
+    def test_in_a_proof_cards_stand_for_plants_of_many_triangles_alone(self):
+        kit = BuiltinKit(CACHE)
+        for key, levels in (("birch_mid", 4), ("grass_mid", 3), ("stone_round", 3)):
+            self.assertEqual(_lods(kit.asset(key)), levels, key)
 
     def test_levels_of_detail_by_distance_in_own_heights(self):
         from cenote_core.drifts.populate import populate

@@ -3,6 +3,7 @@
 import logging
 import sys
 
+from django.conf import settings
 from django.test.runner import DiscoverRunner
 
 
@@ -12,6 +13,8 @@ class CountingRunner(DiscoverRunner):
     def setup_test_environment(self, **kwargs):
         """Refusals are what many tests are about; only real errors are worth a line."""
         super().setup_test_environment(**kwargs)
+        # A hash that takes its time is wanted of those who guess, not of hundreds of people made for tests.
+        settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
         logging.getLogger("django.request").setLevel(logging.ERROR)
 
     def suite_result(self, suite, result, **kwargs):

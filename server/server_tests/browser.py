@@ -8,6 +8,7 @@ import threading
 import time
 
 import numpy as np
+from django.conf import settings
 from django.core.management.base import CommandError
 from django.db import connection
 from django.test import LiveServerTestCase, tag
@@ -17,11 +18,10 @@ from playwright.sync_api import Page, sync_playwright
 from work import running
 from work.kinds import KINDS
 
-from .helpers import person
+from .helpers import client_of, person
 
 ARGUMENTS = [
     "--no-sandbox",
-    "--use-angle=swiftshader",
     "--enable-unsafe-swiftshader",
     "--disable-quic",
     "--no-first-run",
@@ -99,9 +99,12 @@ class BrowserTest(LiveServerTestCase):
         page.get_by_role("heading", name="Sites").wait_for()
 
     def open(self, site, page: Page | None = None) -> None:
-        """Sign in and open a site; returns when its picture stands."""
+        """Open a site as somebody who has signed in before; returns when its picture stands."""
         page = page or self.page
-        self.sign_in(page)
+        session = client_of(self.user).cookies[settings.SESSION_COOKIE_NAME].value
+        page.context.add_cookies(
+            [{"name": settings.SESSION_COOKIE_NAME, "value": session, "url": self.live_server_url}]
+        )
         page.goto(f"{self.live_server_url}/sites/{site.pk}")
         page.wait_for_selector("canvas[data-ready=true]", timeout=90_000)
         self.settled(page)

@@ -14,7 +14,7 @@ from ..materials.catalogue import is_seasonal, make_material
 from ..materials.material import Material
 from ..materials.seasons import parted, seasonal_name
 from .catalogue import CATALOGUE, REVISION, Asset, make_asset
-from .farcard import SLOT, far_picture
+from .farcard import far_picture
 from .flora import PLANTS, Plant
 
 FAR = "far."
@@ -52,7 +52,7 @@ class BuiltinKit:
         plain, half = parted(material_id)
         asset_id = plain.removeprefix(FAR)
         recipe = CATALOGUE.get(asset_id)
-        if recipe is None or SLOT not in recipe.materials:
+        if recipe is None or recipe.plant is None or not recipe.plant.far:
             raise CenoteError(f"There is no material '{material_id}'. Choose one from the kit.")
 
         def picture(slot: str) -> Material:
@@ -60,7 +60,8 @@ class BuiltinKit:
             return self.material(seasonal_name(name, half) if is_seasonal(name) else name)
 
         key = content_hash("far picture", self.asset_key(asset_id), half, MATERIALS_REVISION)
-        return self.cache.get(key, lambda: far_picture(self.asset(asset_id).lods[0], picture), on_disk=True)
+        lying = recipe.plant.far == "lying"
+        return self.cache.get(key, lambda: far_picture(self.asset(asset_id).lods[0], picture, lying), on_disk=True)
 
     def picture(self, picture_id: str) -> np.ndarray:
         """Pictures are brought in with a site; the generated kit has none."""

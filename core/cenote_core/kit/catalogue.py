@@ -18,7 +18,7 @@ from . import structures
 from .farcard import SLOT, far_card
 from .flora import PLANTS, Plant
 
-REVISION = 19
+REVISION = 20
 """Raised whenever a generator changes, so that kept meshes are made anew."""
 
 
@@ -121,7 +121,7 @@ def make_asset(asset_id: str, cache: Cache) -> Asset:
         if recipe.kind in ("structure", "prop"):
             lods = with_coarser(lods)
         elif recipe.plant is not None and recipe.plant.far:
-            lods = [*lods, far_card(lods[0], lods[-1].triangle_count)]
+            lods = [*lods, far_card(lods[0], lods[-1].triangle_count, recipe.plant.far == "lying")]
         return Asset(lods, recipe.materials, recipe.title, recipe.kind)
 
     return cache.get(content_hash("asset", asset_id, REVISION), make, on_disk=True)

@@ -1,9 +1,9 @@
-"""Far cards: a plant drawn once from two sides, standing for it in the distance."""
+"""Far cards: a plant drawn once from two sides, or a mat from above, standing for it in the distance."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numba import njit
@@ -13,50 +13,107 @@ from ..materials.material import Material, linear_to_srgb, material, srgb_to_lin
 from ..mesh.mesh import Mesh, make_mesh
 from .openness import drawn_shade
 
-SIDE = 256
-"""Texels of one view; the picture holds two beside each other."""
+SIDE = 512
+"""Texels along a side of the picture."""
 SLOT = "far"
 _BORDER = 1.02
 CORNERS = 8
+_FINER = 2
+"""The picture is drawn so many times as fine, so that blades narrower than a texel cover their share of it."""
 
 
-def _extent(mesh: Mesh) -> tuple[float, float, float]:
-    """Half width around the axis, foot and top, metres."""
+@dataclass(frozen=True)
+class _View:
+    """One drawing of a plant: what runs across it, up it and toward the eye, and the part of the picture it fills."""
+
+    across: tuple[int, int]  # axis and sign
+    up: tuple[int, int]
+    toward: tuple[int, int]
+    first: float
+    share: float
+
+    def flat(self, points: np.ndarray) -> np.ndarray:
+        """(N, 2) across and up."""
+        return np.column_stack([points[:, axis] * sign for axis, sign in (self.across, self.up)])
+
+    def depth(self, points: np.ndarray) -> np.ndarray:
+        return np.asarray(points[:, self.toward[0]] * self.toward[1])
+
+
+_SIDES = (_View((0, 1), (1, 1), (2, 1), 0.0, 0.5), _View((2, -1), (1, 1), (0, 1), 0.5, 0.5))
+_ABOVE = (_View((0, 1), (2, -1), (1, 1), 0.0, 1.0),)
+
+
+def _frame(mesh: Mesh, lying: bool) -> np.ndarray:
+    """Least and greatest corner of every view, metres: the same distance to both sides of the axis, all of the height."""
     low, high = mesh.bounds()
     half = float(max(np.abs(low[[0, 2]]).max(), np.abs(high[[0, 2]]).max())) * _BORDER
-    return half, float(min(low[1], 0.0)), float(high[1]) * _BORDER
+    if lying:
+        return np.array([(-half, -half), (half, half)])
+    return np.array([(-half, min(float(low[1]), 0.0)), (half, float(high[1]) * _BORDER)])
 
 
-def far_card(mesh: Mesh, triangles: int = 4 * CORNERS) -> Mesh:
-    """Two crossed cards cut to the plant's outline, u 0..½ seen along z, ½..1 along x; normals as of a round body.
+def far_card(mesh: Mesh, triangles: int = 4 * CORNERS, lying: bool = False) -> Mesh:
+    """A card cut to the plant's outline, or two that cross, with normals as of a round body.
 
-    They have at most so many triangles, but no fewer than four.
+    Parameters
+    ----------
+    triangles : at most so many are made, but no fewer than four
+    lying : a mat's card lies on the ground, a little higher in the middle; u and v run over it as seen from above.
+        Else u 0..½ is seen along z, ½..1 along x.
     """
+    return _lying(mesh, triangles) if lying else _crossed(mesh, triangles)
+
+
+def _crossed(mesh: Mesh, triangles: int) -> Mesh:
     corners = max(4, min(CORNERS, triangles // 4 + 2))
-    half, foot, top = _extent(mesh)
-    middle = np.array([0.0, foot + 0.35 * (top - foot), 0.0])
-    frame = np.array([(-half, foot), (half, top)])
+    frame = _frame(mesh, False)
+    (_, foot), (_, top) = frame
     positions, uv, faces = [], [], []
     offset = 0
-    for view in range(2):
-        across = mesh.positions[:, 0] if view == 0 else -mesh.positions[:, 2]
-        x, y = card_outline(np.column_stack([across, mesh.positions[:, 1]]).astype(np.float64), frame, corners).T
-        flat = np.zeros(len(x))
-        positions.append(np.column_stack([x, y, flat] if view == 0 else [flat, y, -x]))
-        uv.append(np.column_stack([(x / half + 1) / 4 + 0.5 * view, (y - foot) / (top - foot)]))
+    for number, view in enumerate(_SIDES):
+        ring = card_outline(view.flat(mesh.positions).astype(np.float64), frame, corners)
+        (x, y), flat = ring.T, np.zeros(len(ring))
+        positions.append(np.column_stack([x, y, flat] if number == 0 else [flat, y, -x]))
+        uv.append(_within(ring, frame, view))
         fan = np.arange(1, len(x) - 1)
         faces.append(np.column_stack([np.zeros_like(fan), fan, fan + 1]) + offset)
         offset += len(x)
     points = np.concatenate(positions)
+    middle = np.array([0.0, foot + 0.35 * (top - foot), 0.0])
     normals = points - middle + np.array([0, 0.5 * (top - foot), 0])
-    normals /= np.linalg.norm(normals, axis=1, keepdims=True)
-    made = make_mesh(
-        points, np.concatenate(faces), slot_names=(SLOT,), uv=np.concatenate(uv), normals=normals,
-        colour=np.ones((len(points), 4)),
-    )  # fmt: skip
-    stem = np.clip(points[:, 1] / max(top, 1e-3), 0, 1) ** 2
+    bent = np.clip(points[:, 1] / max(top, 1e-3), 0, 1) ** 2
+    return _card(points, np.concatenate(faces), np.concatenate(uv), normals, bent)
+
+
+def _lying(mesh: Mesh, triangles: int) -> Mesh:
+    frame, (view,) = _frame(mesh, True), _ABOVE
+    ring = card_outline(view.flat(mesh.positions).astype(np.float64), frame, max(4, min(CORNERS, triangles)))
+    around = np.vstack([np.zeros(2), ring])
+    far, high = np.hypot(mesh.positions[:, 0], mesh.positions[:, 2]) / frame[1, 0], mesh.positions[:, 1]
+    height = np.full(len(around), max(float(np.median(high[far >= 0.75 * far.max()])), 0.002))
+    height[0] = max(float(np.quantile(high[far <= max(0.4, float(far.min()))], 0.75)), float(height[1]))
+    points = np.column_stack([around[:, 0], height, -around[:, 1]])
+    corner = np.arange(1, len(around))
+    faces = np.column_stack([np.zeros_like(corner), corner, np.roll(corner, -1)])
+    normals = np.column_stack(
+        [0.35 * points[:, 0] / frame[1, 0], np.ones(len(points)), 0.35 * points[:, 2] / frame[1, 0]]
+    )
+    moved = 0.0 if mesh.sway is None else float(mesh.sway[:, 0].mean())
+    return _card(points, faces, _within(around, frame, view), normals, np.full(len(points), moved))
+
+
+def _within(flat: np.ndarray, frame: np.ndarray, view: _View) -> np.ndarray:
+    """(N, 2) u and v of places in a view."""
+    share = (flat - frame[0]) / (frame[1] - frame[0])
+    return np.column_stack([view.first + view.share * share[:, 0], share[:, 1]])
+
+
+def _card(points: np.ndarray, faces: np.ndarray, uv: np.ndarray, normals: np.ndarray, bent: np.ndarray) -> Mesh:
+    normals = normals / np.linalg.norm(normals, axis=1, keepdims=True)
+    made = make_mesh(points, faces, slot_names=(SLOT,), uv=uv, normals=normals, colour=np.ones((len(points), 4)))
     zero = np.zeros(len(points))
-    return replace(made, sway=np.column_stack([stem, zero, zero, zero]).astype(np.float32))
+    return replace(made, sway=np.column_stack([bent, zero, zero, zero]).astype(np.float32))
 
 
 def card_outline(points: np.ndarray, frame: np.ndarray, corners: int = CORNERS) -> np.ndarray:
@@ -111,15 +168,15 @@ def _run_on(hull: np.ndarray, edge: int) -> np.ndarray | None:
     return np.asarray(a + t * u) if t >= 1 else None
 
 
-def far_picture(mesh: Mesh, pictures: Callable[[str], Material]) -> Material:
-    """Draw the finest level from two sides, darker where its own leaves keep the sky out, else without light.
+def far_picture(mesh: Mesh, pictures: Callable[[str], Material], lying: bool = False) -> Material:
+    """Draw the finest level as `far_card` shows it, darker where its own leaves keep the sky out, else without light.
 
     `pictures` gives the material of a slot by its name.
     """
-    half, foot, top = _extent(mesh)
-    colour = np.zeros((SIDE, 2 * SIDE, 3), np.float32)
-    alpha = np.zeros((SIDE, 2 * SIDE), np.float32)
-    depth = np.full((SIDE, 2 * SIDE), -1e9, np.float32)
+    frame, side = _frame(mesh, lying), SIDE * _FINER
+    colour = np.zeros((side, side, 3), np.float32)
+    alpha = np.zeros((side, side), np.float32)
+    depth = np.full((side, side), -1e9, np.float32)
     tint = np.ones((len(mesh.positions), 3), np.float32) if mesh.colour is None else mesh.colour[:, :3]
     tint = tint * drawn_shade(mesh)[:, None]
     for slot, name in enumerate(mesh.slot_names):
@@ -128,19 +185,24 @@ def far_picture(mesh: Mesh, pictures: Callable[[str], Material]) -> Material:
         image = srgb_to_linear(source.colour.astype(np.float32) / 255)
         cut = np.full(image.shape[:2], 255, np.uint8) if source.alpha is None else source.alpha
         tile = source.tile if source.tile > 0 and not mesh.own_uv else 1.0
-        for view in range(2):
-            across = mesh.positions[:, 0] if view == 0 else -mesh.positions[:, 2]
-            away = mesh.positions[:, 2] if view == 0 else mesh.positions[:, 0]
-            x = (across / half + 1) / 2 * SIDE + view * SIDE
-            y = (1 - (mesh.positions[:, 1] - foot) / (top - foot)) * SIDE
-            place = np.column_stack([x, y, away]).astype(np.float32)
+        for view in _ABOVE if lying else _SIDES:
+            u, v = _within(view.flat(mesh.positions), frame, view).T
+            place = np.column_stack([u * side, (1 - v) * side, view.depth(mesh.positions)]).astype(np.float32)
             _draw(place, faces, mesh.uv / np.float32(tile), tint, image, cut, colour, alpha, depth)
-    colour = _filled(colour, alpha)
-    square = np.zeros((2 * SIDE, 2 * SIDE, 4), np.float32)
-    square[..., :3] = linear_to_srgb(np.repeat(colour, 2, axis=0))
-    square[..., 3] = np.repeat(alpha, 2, axis=0)
-    flat = np.full(square.shape[:2], 0.5, np.float32)
-    return material(square[..., :3], 0.8, flat, 0.0, 0.0, alpha=square[..., 3], translucency=0.35)
+    colour, alpha = _reduced(colour, alpha)
+    flat = np.full(alpha.shape, 0.5, np.float32)
+    return material(linear_to_srgb(_filled(colour, alpha)), 0.8, flat, 0.0, 0.0, alpha=alpha, translucency=0.35)
+
+
+def _reduced(colour: np.ndarray, alpha: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Means over the finer texels: of the colours that are there, and of whether there is any."""
+
+    def sums(plane: np.ndarray) -> np.ndarray:
+        rows = len(plane) // _FINER
+        return plane.reshape(rows, _FINER, rows, _FINER, -1).sum(axis=(1, 3))
+
+    covered = sums(alpha)
+    return sums(colour) / np.maximum(covered, 1.0), covered[..., 0] / _FINER**2
 
 
 @njit(cache=True, nogil=True)

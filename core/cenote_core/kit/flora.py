@@ -22,7 +22,7 @@ class Plant:
     age : "young", "middling", "grown", "old" or ""
     usual : least and greatest height that is plausible for the species, metres
     sheds : litter material kind it drops: "birch", "alder", "rowan", "needles" or ""
-    far : whether a card stands for it in the distance
+    far : what stands for it in the distance: two "crossed" cards, one "lying", or "" for nothing
     """
 
     title: str
@@ -33,7 +33,7 @@ class Plant:
     age: str = ""
     usual: tuple[float, float] = (0.0, 100.0)
     sheds: str = ""
-    far: bool = True
+    far: str = "crossed"
 
 
 def _wooded(name: str, bark: str) -> dict[str, str]:
@@ -74,7 +74,7 @@ _STONE = {"stone": "rock"}
 
 
 def _grass(title: str, key: str, seed: int, usual: tuple[float, float], species: str = "grass") -> Plant:
-    return Plant(title, "plant", partial(grass_tuft, seed, GRASSES[key]), BLADE, species, "", usual, far=False)
+    return Plant(title, "plant", partial(grass_tuft, seed, GRASSES[key]), BLADE, species, "", usual)
 
 
 def _herb(
@@ -266,7 +266,7 @@ PLANTS: dict[str, Plant] = {
         "clover",
         "grown",
         (0.01, 0.3),
-        far=False,
+        far="lying",
     ),
     "ivy": Plant(
         "Ivy mat",
@@ -276,19 +276,15 @@ PLANTS: dict[str, Plant] = {
         "ivy",
         "grown",
         (0.02, 0.4),
-        far=False,
+        far="lying",
     ),
-    "stone_round": Plant("Field stone", "stone", partial(stones.stone, 61), _STONE, "stone", far=False),
-    "stone_flat": Plant(
-        "Flat stone", "stone", partial(stones.stone, 62, (0.46, 0.15, 0.34)), _STONE, "stone", far=False
-    ),
+    "stone_round": Plant("Field stone", "stone", partial(stones.stone, 61), _STONE, "stone", far=""),
+    "stone_flat": Plant("Flat stone", "stone", partial(stones.stone, 62, (0.46, 0.15, 0.34)), _STONE, "stone", far=""),
     "stone_broken": Plant(
-        "Broken stone", "stone", partial(stones.stone, 65, (0.3, 0.24, 0.34), 14), _STONE, "stone", far=False
+        "Broken stone", "stone", partial(stones.stone, 65, (0.3, 0.24, 0.34), 14), _STONE, "stone", far=""
     ),
-    "stone_small": Plant(
-        "Pebble", "stone", partial(stones.stone, 63, (0.09, 0.06, 0.08), 7), _STONE, "stone", far=False
-    ),
-    "boulder": Plant("Boulder", "stone", partial(stones.stone, 64, (1.2, 0.8, 1.0), 12), _STONE, "stone", far=False),
+    "stone_small": Plant("Pebble", "stone", partial(stones.stone, 63, (0.09, 0.06, 0.08), 7), _STONE, "stone", far=""),
+    "boulder": Plant("Boulder", "stone", partial(stones.stone, 64, (1.2, 0.8, 1.0), 12), _STONE, "stone", far=""),
     "leaves": Plant(
         "Fallen birch leaves",
         "litter",
@@ -296,7 +292,7 @@ PLANTS: dict[str, Plant] = {
         {"leaf": "fallen_leaves"},
         "litter",
         sheds="birch",
-        far=False,
+        far="",
     ),
     "leaves_two": Plant(
         "Fallen birch leaves, other",
@@ -305,7 +301,7 @@ PLANTS: dict[str, Plant] = {
         {"leaf": "fallen_leaves"},
         "litter",
         sheds="birch",
-        far=False,
+        far="",
     ),
     "leaves_alder": Plant(
         "Fallen alder leaves",
@@ -314,7 +310,7 @@ PLANTS: dict[str, Plant] = {
         {"leaf": "fallen_alder"},
         "litter",
         sheds="alder",
-        far=False,
+        far="",
     ),
     "leaves_rowan": Plant(
         "Fallen rowan leaflets",
@@ -323,7 +319,7 @@ PLANTS: dict[str, Plant] = {
         {"leaf": "fallen_rowan"},
         "litter",
         sheds="rowan",
-        far=False,
+        far="",
     ),
     "needles": Plant(
         "Fallen needles",
@@ -332,9 +328,7 @@ PLANTS: dict[str, Plant] = {
         {"leaf": "fallen_needles"},
         "litter",
         sheds="needles",
-        far=False,
+        far="",
     ),
-    "twigs": Plant(
-        "Fallen twigs", "litter", partial(plants.fallen_twigs, 76), {"twig": "twig_bark"}, "litter", far=False
-    ),
+    "twigs": Plant("Fallen twigs", "litter", partial(plants.fallen_twigs, 76), {"twig": "twig_bark"}, "litter", far=""),
 }

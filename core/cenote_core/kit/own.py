@@ -101,7 +101,7 @@ class OwnKit:
         if not asset_id.startswith(OWN):
             return self.base.plant(asset_id)
         plan = self.grasses.get(_parted(asset_id)[0])
-        return None if plan is None else Plant(plan.name, "plant", list, BLADE, "grass", far=False)
+        return None if plan is None else Plant(plan.name, "plant", list, BLADE, "grass", far="")
 
     def material(self, material_id: str) -> Material:
         return self.base.material(material_id)

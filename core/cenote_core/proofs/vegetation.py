@@ -14,6 +14,8 @@ import numpy as np
 
 from ..drifts.populate import Instances, populate
 from ..drifts.wind import Wind, sway_offsets, wind_of
+from ..kit.catalogue import Asset
+from ..kit.farcard import SLOT
 from ..materials.material import Material, tinted
 from ..mesh.mesh import Mesh
 from ..plan import StationPlan
@@ -24,6 +26,9 @@ from .camera import in_view
 LOD_REACH = (22.0, 70.0, 200.0)
 """An instance gets the finest level up to this many of its own heights from the eye, then the next, at last a card."""
 SHADOW_REACH = 30.0
+_WORTH_A_CARD = 64
+"""Triangles of a plant's coarsest growth from which on a card pays: light that passes its holes costs more than a few
+triangles do, and its picture is one more surface."""
 LEVELS = (0.62, 0.8, 1.0, 1.22)
 """Brightness factors leaves are sorted into: what the instance's tint and the card's place in the crown make."""
 
@@ -48,6 +53,13 @@ class _Heap:
         self.colour.append(colour)
         self.faces.append(faces + self.count)
         self.count += len(positions)
+
+
+def _lods(asset: Asset) -> int:
+    """How many levels of an asset a proof may use, finest first."""
+    *own, last = asset.lods
+    card = bool(own) and last.slot_names == (SLOT,)
+    return len(own) if card and own[-1].triangle_count < _WORTH_A_CARD else len(asset.lods)
 
 
 def _levels(
@@ -84,7 +96,7 @@ def drift_meshes(mi: Any, scene: Scene, station: StationPlan, aspect: float, det
         instances = populate(scene, key, plan, keep=True)
         assets = [scene.kit.asset(share.asset) for share in plan.assets]
         heights = np.array([float(np.ptp(a.lods[0].positions, axis=0).max()) for a in assets])
-        level = _levels(scene, station, aspect, instances, heights, [len(a.lods) for a in assets], detail)
+        level = _levels(scene, station, aspect, instances, heights, [_lods(asset) for asset in assets], detail)
         for number, asset in enumerate(assets):
             for lod, mesh in enumerate(asset.lods):
                 chosen = np.flatnonzero((instances.asset == number) & (level == lod))

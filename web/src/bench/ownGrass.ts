@@ -18,8 +18,8 @@ export async function kitGrasses(): Promise<{ asset: string; plan: Grass }[]> {
   return ((await api.GET('/api/kit/grasses')).data ?? []) as { asset: string; plan: Grass }[];
 }
 
-/** Can an asset be shaped as a grass? */
-export const isGrass = (asset: Asset) => Object.keys(asset.materials).join() === 'blade';
+/** Can an asset be shaped as a grass? Those of the kit have a far card beside their blades. */
+export const isGrass = (asset: Asset) => Object.keys(asset.materials).filter((slot) => slot !== 'far').join() === 'blade';
 
 /** Open a grass's own settings. */
 export function openGrass(key: string) {
