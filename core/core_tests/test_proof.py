@@ -16,12 +16,12 @@ from cenote_core.materials.catalogue import CATALOGUE as MATERIALS
 from cenote_core.mesh import engine
 from cenote_core.mesh.unwrap import unwrap
 from cenote_core.plan import GroundPlan, LightPlan, StationPlan
-from cenote_core.proofs.assemble import ROUGH, SQUARES, before_camera, ground_meshes
+from cenote_core.proofs.assemble import ROUGH, SQUARES, before_camera, ground_meshes, map_side
 from cenote_core.proofs.camera import field_of_view, in_view
 from cenote_core.proofs.render import ProofSettings, render_proof
 from cenote_core.proofs.tone import neutral, to_screen
 
-from .helpers import CACHE, scene_of, small_site
+from .helpers import CACHE, scene_of, sheet, small_site
 
 
 class Proof(unittest.TestCase):
@@ -94,6 +94,18 @@ class GroundBeforeTheCamera(unittest.TestCase):
         station = StationPlan(name="s", position=(3, 9, 2), target=(3, 0, 2))
         low, high = before_camera(GroundPlan(width=50, depth=40), station, 12)
         np.testing.assert_allclose((low + high) / 2, [3, 2], atol=12)
+
+    def test_maps_of_a_piece_are_as_fine_as_the_picture_where_it_is_nearest(self):
+        floor = sheet(4, 8.0)
+        station = StationPlan(name="s", position=(4, 2, 4), target=(4, 0, 4.001), lens=18)
+        # Straight above: 64 m² two metres below, of which 1000 pixels show a width of four.
+        texel = np.sqrt(64 / 0.67) / map_side(floor, station, (1000, 1000), 8192)
+        self.assertTrue(0.5 * 0.004 <= texel <= 0.004)
+        self.assertEqual(map_side(floor, station, (1000, 1000), 512), 512)
+        higher = station.model_copy(update={"position": (4, 32, 4)})
+        self.assertEqual(map_side(floor, station, (1000, 1000), 8192), 16 * map_side(floor, higher, (1000, 1000), 8192))
+        away = station.model_copy(update={"target": (4, 9, 4.001)})
+        self.assertEqual(map_side(floor, away, (1000, 1000), 8192), 128)
 
     def test_all_parts_together_are_the_ground(self):
         site = small_site(width=50, depth=40)

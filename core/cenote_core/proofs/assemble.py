@@ -9,11 +9,11 @@ import numpy as np
 
 from ..decals.project import decal_mesh, stacked
 from ..materials.material import srgb_to_linear, tinted, to_bytes
-from ..mesh.mesh import Mesh
+from ..mesh.mesh import Mesh, points_on
 from ..patinas.flatten import FlatMaps, flatten, flatten_ground
 from ..plan import GroundPlan, StationPlan
 from ..scene.scene import GROUND, Scene
-from .camera import axes
+from .camera import axes, field_of_view, in_view
 
 
 @dataclass(frozen=True)
@@ -25,14 +25,15 @@ class Detail:
     ground_side: int
     """Texels along a side of the ground's maps: of the whole sheet, and of what lies before the camera."""
     piece_side: int
+    """Texels along a side of a piece's maps, at most."""
     lod_scale: float
     guides: int
     half_light: bool
     """Is light traced at half size and lifted by the guides?"""
 
 
-ROUGH = Detail(samples=1, bounces=3, ground_side=1024, piece_side=1024, lod_scale=0.15, guides=2, half_light=True)
-GOOD = Detail(samples=32, bounces=5, ground_side=2048, piece_side=1024, lod_scale=0.9, guides=8, half_light=False)
+ROUGH = Detail(samples=1, bounces=3, ground_side=1024, piece_side=2048, lod_scale=0.15, guides=2, half_light=True)
+GOOD = Detail(samples=32, bounces=5, ground_side=2048, piece_side=4096, lod_scale=0.9, guides=8, half_light=False)
 
 
 def bitmap(mi: Any, pixels: np.ndarray, raw: bool, wrap: str = "clamp") -> dict[str, Any]:
@@ -78,13 +79,50 @@ def _flattened(mi: Any, name: str, mesh: Mesh, uv: np.ndarray, maps: FlatMaps) -
     return mi_mesh(mi, name, mesh, uv, _solid_bsdf(mi, maps.colour, maps.roughness, maps.metalness, maps.normal))
 
 
-def owner_meshes(mi: Any, scene: Scene, station: StationPlan, detail: Detail) -> dict[str, Any]:
+_LEAST_SIDE = 128
+_PROBES = 4000
+_USED = 0.67
+"""Share of a map that its charts cover."""
+
+
+def map_side(mesh: Mesh, station: StationPlan, size: tuple[int, int], most: int) -> int:
+    """Texels along a side of a piece's maps, a power of two: as fine as the picture's pixels where it is nearest.
+
+    What is out of view only gives off light, and needs few.
+
+    Parameters
+    ----------
+    size : width and height of the picture, pixels
+    most : a power of two
+    """
+    areas = mesh.face_areas()
+    area = float(areas.sum())
+    if area <= 0:
+        return _LEAST_SIDE
+    rng = np.random.default_rng(1)
+    probes = points_on(
+        mesh, rng.choice(len(areas), _PROBES, p=areas / area), _folded(rng.random((_PROBES, 2)))
+    ).positions
+    seen = probes[in_view(station, size[0] / size[1], probes, 0.05)]
+    if len(seen) == 0:
+        return _LEAST_SIDE
+    distance = float(np.linalg.norm(seen - np.asarray(station.position), axis=1).min())
+    pixel = 2 * np.tan(np.radians(field_of_view(station.lens)) / 2) / size[0] * max(distance, 0.1)
+    return int(np.clip(2 ** np.ceil(np.log2(np.sqrt(area / _USED) / pixel)), _LEAST_SIDE, most))
+
+
+def _folded(bary: np.ndarray) -> np.ndarray:
+    """Points of the unit square beyond its diagonal folded back onto the triangle."""
+    return np.where(bary.sum(axis=1, keepdims=True) > 1, 1 - bary, bary)
+
+
+def owner_meshes(mi: Any, scene: Scene, station: StationPlan, size: tuple[int, int], detail: Detail) -> dict[str, Any]:
     """The ground and every piece, flattened."""
     out = ground_meshes(mi, scene, station, detail)
     for owner in scene.owners()[1:]:
         mesh = scene.mesh(owner)
         assert mesh.uv2 is not None
-        maps = flatten(scene, owner, min(detail.piece_side, scene.resolution(owner, 4096) * 2))
+        maps = flatten(scene, owner, map_side(mesh, station, size, detail.piece_side))
         out[f"owner_{owner}"] = _flattened(mi, owner, mesh, mesh.uv2, maps)
     return out
 

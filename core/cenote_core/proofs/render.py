@@ -71,7 +71,7 @@ def _render(
     # What is left of the proof before would shift the numbers of this one's surfaces, and its kernels be made anew.
     gc.collect()
     report("surfaces", 0.02)
-    parts = owner_meshes(mi, scene, station, detail)
+    parts = owner_meshes(mi, scene, station, full, detail)
     report("drifts", 0.20)
     parts.update(drift_meshes(mi, scene, station, settings.width / settings.height, detail))
     parts.update(decal_meshes(mi, scene))
