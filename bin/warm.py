@@ -13,6 +13,7 @@ from cenote_core.decals.project import decal_mesh  # noqa: E402
 from cenote_core.drifts.populate import populate  # noqa: E402
 from cenote_core.ground.forms import line_distance  # noqa: E402
 from cenote_core.kit.builtin import BuiltinKit  # noqa: E402
+from cenote_core.light.radiance import shared_exponent  # noqa: E402
 from cenote_core.measures.crown import crown  # noqa: E402
 from cenote_core.patinas.flatten import flatten  # noqa: E402
 from cenote_core.plan import Arrangement  # noqa: E402
@@ -35,6 +36,7 @@ populate(scene, "drift-stones", stones.model_copy(update={"arrangement": arrange
 crown(np.zeros((4, 3), np.float32), np.zeros((1, 3)), np.ones(1), np.ones(1))
 line_distance(np.zeros((2, 2)), np.zeros((2, 2)), np.array([[0.0, 0.0], [1.0, 1.0]]))
 BuiltinKit(cache).material("far.bracken.h13")
+shared_exponent(np.zeros((2, 2, 3), np.float32))
 flatten(scene, "wall", 128, 64)
 colours, planes = ("colour", "normal", "sky"), ("depth", "cover")
 guides = {n: np.ones((4, 4, 3), np.float32) for n in colours} | {n: np.ones((4, 4), np.float32) for n in planes}

@@ -6,7 +6,8 @@ from functools import cache
 import numpy as np
 
 from cenote_core.hashing import combine
-from cenote_core.light.sky import Sky, _preetham, make_sky, sun_direction
+from cenote_core.light.radiance import harmonics, shared_exponent
+from cenote_core.light.sky import Sky, _preetham, make_sky, sun_direction, texel_directions
 from cenote_core.measures.noise import noise
 from cenote_core.plan import LightPlan
 
@@ -135,3 +136,41 @@ class Noise(unittest.TestCase):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class Sent(unittest.TestCase):
+    @staticmethod
+    def read(words):
+        """As the specification of OpenGL ES 3.0 reads RGB9_E5."""
+        mantissas = np.stack([words >> np.uint32(9 * c) & np.uint32(511) for c in range(3)], axis=-1)
+        return mantissas * 2.0 ** ((words >> np.uint32(27)).astype(float) - 24)[..., None], mantissas
+
+    def test_radiance_keeps_nine_bits_at_every_brightness(self):
+        image = (np.exp(RNG.uniform(-8, 10, (40, 60, 1))) * RNG.uniform(0.01, 1, (40, 60, 3))).astype(np.float32)
+        words = shared_exponent(image)
+        again, mantissas = self.read(words)
+        half_step = 2.0 ** ((words >> np.uint32(27)).astype(float) - 25)[..., None]
+        self.assertTrue((np.abs(again - image) <= half_step * (1 + 1e-9)).all())
+        self.assertGreaterEqual(mantissas.max(axis=-1).min(), 256)
+
+    def test_nothing_too_much_and_what_rounds_up(self):
+        image = np.array([[(0, 0, 0), (-1, 0, 0), (1e9, 1, 0), (1.9999, 0, 0), (2.0**-20, 0, 0)]], np.float32)
+        again, _ = self.read(shared_exponent(image))
+        np.testing.assert_allclose(again[0, :, 0], [0, 0, 65408, 2.0, 2.0**-20])
+
+    def test_harmonics_of_plain_skies_are_those_of_the_books(self):
+        directions, _ = texel_directions(96, 48)
+        x, y, z = np.moveaxis(directions, -1, 0)
+        # ∫ f · Y over the sphere, worked out by hand.
+        for field, expected in (
+            (np.full_like(x, 2.0), {0: 2 * np.sqrt(4 * np.pi)}),
+            (y, {1: np.sqrt(4 * np.pi / 3)}),
+            (3.0 * x, {3: 3 * np.sqrt(4 * np.pi / 3)}),
+            (y * z, {5: np.sqrt(4 * np.pi / 15)}),
+            (3 * z * z - 1, {6: np.sqrt(16 * np.pi / 5)}),
+        ):
+            found = harmonics(field[..., None] * [1.0, 0.5, 0.0], directions)
+            wanted = np.zeros(9)
+            for k, value in expected.items():
+                wanted[k] = value
+            np.testing.assert_allclose(found, wanted[:, None] * [1.0, 0.5, 0.0], atol=0.006)

@@ -10,9 +10,10 @@ from django.test import TestCase
 
 from cenote_core.drifts.recipes import RECIPES
 from cenote_core.formats.packet import unpack
+from cenote_core.light.sky import make_sky
 from cenote_core.mesh.mesh import make_mesh
 from cenote_core.plan import Cut, DecalPlan, GroundLayer, GroundPlan, LightPlan
-from sites.derived import mesh_packet, shared_exponent, sky_key
+from sites.derived import mesh_packet, sky_key, sky_packet
 from sites.models import Item
 
 from .helpers import change, client_of, grass, instances_in, moss, person, post, site_of, wall
@@ -22,14 +23,23 @@ RNG = np.random.Generator(np.random.Philox(77))
 
 
 class Packed(Plain):
-    def test_radiance_keeps_its_eight_bits_at_every_brightness(self):
-        image = np.exp(RNG.uniform(-9, 6, (16, 32, 1))) * RNG.uniform(0.02, 1, (16, 32, 3))
-        packed = shared_exponent(image)
-        again = packed[..., :3] * 2.0 ** (packed[..., 3:].astype(float) - 136)
-        # The largest channel has seven to eight bits; the others share its step.
-        step = image.max(axis=-1, keepdims=True) / 128
-        self.assertTrue((np.abs(again - image) <= step).all())
-        self.assertEqual(shared_exponent(np.zeros((2, 2, 3)))[..., :3].max(), 0)
+    def test_the_sky_is_sent_as_the_card_reads_it(self):
+        plan = LightPlan(azimuth=250, elevation=30)
+        arrays, info = unpack(sky_packet(plan))
+        sky = make_sky(plan)
+        words = arrays["image"]
+        self.assertEqual((words.dtype, words.shape), (np.uint32, sky.image.shape[:2]))
+        height, width = words.shape
+        # Straight up is the last row; north, the first column of the sky, a quarter from the left.
+        for row, col, azimuth in (
+            (5, width // 4, 0),
+            (height // 3, width // 2, width // 4),
+            (30, 7, 3 * width // 4 + 7),
+        ):
+            word = int(words[height - 1 - row, col])
+            seen = np.array([word >> 9 * c & 511 for c in range(3)]) * 2.0 ** ((word >> 27) - 24)
+            np.testing.assert_allclose(seen, sky.image[row, azimuth], atol=sky.image[row, azimuth].max() / 500)
+        self.assertEqual(np.shape(info["ambient"]), (9, 3))
 
     def test_faces_come_in_runs_by_slot_and_none_is_lost(self):
         slots = RNG.integers(0, 3, 50)

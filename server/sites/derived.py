@@ -16,7 +16,8 @@ from cenote_core.kit.catalogue import REVISION as ASSETS_REVISION
 from cenote_core.kit.farcard import SLOT
 from cenote_core.kit.kit import drawn_lods
 from cenote_core.kit.own import tuft_ids
-from cenote_core.light.sky import make_sky
+from cenote_core.light.radiance import harmonics, shared_exponent
+from cenote_core.light.sky import make_sky, texel_directions
 from cenote_core.materials.catalogue import CATALOGUE as MATERIALS
 from cenote_core.materials.catalogue import REVISION as MATERIALS_REVISION
 from cenote_core.measures.distance import FAR
@@ -133,25 +134,29 @@ def covers_packet(scene: Scene, owners: list[str], limit: int, info: dict[str, A
     return pack(arrays, {"patinas": order, **(info or {})})
 
 
+HARMONICS_EVERY = 4
+"""Texels from one to the next that the harmonics of a sky are taken from: they vary slowly."""
+
+
 def sky_packet(plan: LightPlan) -> bytes:
+    """The sky as three.js takes it: row 0 at the nadir, columns from −x over north to the east, ready for the card."""
     sky = make_sky(plan)
+    height, width = sky.image.shape[:2]
+    some = slice(HARMONICS_EVERY // 2, None, HARMONICS_EVERY)
+    directions, _ = texel_directions(width, height)
     return pack(
-        {"image": shared_exponent(sky.image[::-1])},
-        {"sun": sky.sun_direction.tolist(), "sunColour": sky.sun_colour.tolist(), "haze": sky.haze_colour.tolist()},
+        {"image": shared_exponent(np.ascontiguousarray(np.roll(sky.image[::-1], width // 4, axis=1)))},
+        {
+            "sun": sky.sun_direction.tolist(),
+            "sunColour": sky.sun_colour.tolist(),
+            "haze": sky.haze_colour.tolist(),
+            "ambient": harmonics(sky.image[some, some], directions[some, some]).tolist(),
+        },
     )
 
 
-def shared_exponent(image: np.ndarray) -> np.ndarray:
-    """(H, W, 3) radiance → (H, W, 4) bytes: mantissas and a common exponent (after Ward, *Real Pixels*, 1991)."""
-    largest = np.maximum(image.max(axis=-1), 1e-30)
-    _, exponent = np.frexp(largest)
-    scale = np.ldexp(1.0, -exponent + 8)
-    rgb = np.clip(image * scale[..., None], 0, 255)
-    return np.dstack([rgb, exponent + 128]).astype(np.uint8)
-
-
 def sky_key(plan: LightPlan) -> str:
-    return content_hash("sky 5", plan.model_dump(exclude={"name", "note", "exposure", "visible", "locked"}))
+    return content_hash("sky 6", plan.model_dump(exclude={"name", "note", "exposure", "visible", "locked"}))
 
 
 def manifest(scene: Scene, site_id: str) -> dict[str, Any]:

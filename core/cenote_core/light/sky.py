@@ -97,17 +97,21 @@ def _preetham(directions: np.ndarray, sun: np.ndarray, t: float) -> np.ndarray:
     return np.clip(xyz @ matrix.T, 0, None)
 
 
-def make_sky(plan: LightPlan) -> Sky:
-    """Sky picture, sun and haze of a light plan. Radiance is scaled so that exposure 0 suits open daylight."""
-    sun = sun_direction(plan)
-    v = (np.arange(HEIGHT) + 0.5) / HEIGHT
-    u = (np.arange(WIDTH) + 0.5) / WIDTH
-    elevation = (0.5 - v)[:, None] * np.pi
-    azimuth = u[None, :] * 2 * np.pi
+def texel_directions(width: int, height: int) -> tuple[np.ndarray, np.ndarray]:
+    """Unit vectors (H, W, 3) of a sky picture's texels, and the azimuth (W,) of its columns, radians."""
+    elevation = (0.5 - (np.arange(height) + 0.5) / height)[:, None] * np.pi
+    azimuth = ((np.arange(width) + 0.5) / width)[None, :] * 2 * np.pi
     directions = np.stack(
         [np.sin(azimuth) * np.cos(elevation), np.sin(elevation) + 0 * azimuth, -np.cos(azimuth) * np.cos(elevation)],
         axis=-1,
     )
+    return directions, azimuth[0]
+
+
+def make_sky(plan: LightPlan) -> Sky:
+    """Sky picture, sun and haze of a light plan. Radiance is scaled so that exposure 0 suits open daylight."""
+    sun = sun_direction(plan)
+    directions, azimuth = texel_directions(WIDTH, HEIGHT)
     clear = _preetham(directions, sun, plan.turbidity) / 16.0 * np.array([0.93, 1.0, 1.10])
     level = float(np.mean(clear[: HEIGHT // 2] @ [0.2126, 0.7152, 0.0722]))
     # Clouds on a plane overhead, read in perspective, lit from the sun's side.
@@ -128,7 +132,7 @@ def make_sky(plan: LightPlan) -> Sky:
     grey = image @ np.array([0.2126, 0.7152, 0.0722])
     image = image * 0.78 + grey[..., None] * 0.22
     horizon = image[HEIGHT // 2 - 12 : HEIGHT // 2 - 4].mean(axis=(0, 1))
-    image = _with_land(image, directions, azimuth[0], horizon, plan)
+    image = _with_land(image, directions, azimuth, horizon, plan)
     strength = 8.5 * (1 - 0.93 * plan.cloud**1.5) * np.clip(np.sin(np.radians(plan.elevation)) * 3.0, 0.15, 1.0) ** 0.35
     warm = np.exp(-np.array([0.06, 0.13, 0.26]) * (0.6 + 0.18 * plan.turbidity) / max(sun[1], 0.06))
     return Sky(image.astype(np.float32), sun, strength * warm, horizon)

@@ -4,7 +4,7 @@ import { unpack, type Packet } from '../api/packet';
 import { fetchPart } from '../api/parts';
 import { useBench } from '../state/bench';
 import { useSite } from '../state/site';
-import { disposePart, type DriftView, type Level } from './drifts';
+import { disposePart, forProcessor, type DriftView, type Level } from './drifts';
 import { geometryOf, partsOf } from './geometry';
 import { bentShadow, leafMaterial, surfaceMaterial } from './materials';
 import { PlateView } from './PlateView';
@@ -21,7 +21,7 @@ const BEHIND = 10_000;
 /** What stands of the drifts: their plots, the nearest fetched first, and the assets they are made of. */
 export abstract class PlateDrifts extends PlateView {
   setAssets(list: Asset[]) {
-    for (const asset of list) this.assetList.set(asset.id, asset);
+    for (const asset of list) this.assetList.set(asset.id, this.software ? forProcessor(asset) : asset);
   }
 
   protected async syncDrifts(manifest: Manifest, plans: Record<string, PlanOf<'drift'>>) {

@@ -1,6 +1,6 @@
 import * as THREE from 'three';
 import { decalMaterial, leafMaterial, surfaceMaterial, type Lighting, type Pictures } from './materials';
-import { skyDome } from './sky';
+import { radiance, skyDome } from './sky';
 import { MOST_LAYERS } from './surfaceShader';
 
 /** A grey picture of the same make as those that come from the server. */
@@ -38,8 +38,7 @@ function scattered(material: THREE.Material): THREE.InstancedMesh {
 
 function sky(): ReturnType<typeof skyDome> {
   const dome = skyDome();
-  dome.material.map = new THREE.DataTexture(new Uint16Array(16).fill(THREE.DataUtils.toHalfFloat(0.5)), 2, 2, THREE.RGBAFormat, THREE.HalfFloatType);
-  Object.assign(dome.material.map, { minFilter: THREE.LinearFilter, magFilter: THREE.LinearFilter, wrapS: THREE.RepeatWrapping, needsUpdate: true });
+  dome.material.map = radiance(new Uint32Array(4).fill(0x80402010), 2, 2);
   return dome;
 }
 

@@ -10,48 +10,27 @@ export interface SkyView {
   ambient: THREE.SphericalHarmonics3;
 }
 
-/** The server's sky: shared-exponent bytes, row 0 at the nadir, column 0 north, going east. */
+/** A picture of radiance as the server packs it: nine bits a colour, five for what they share. */
+export function radiance(words: Uint32Array<ArrayBuffer>, width: number, height: number): THREE.DataTexture {
+  const texture = new THREE.DataTexture(words, width, height, THREE.RGBFormat, THREE.UnsignedInt5999Type);
+  texture.colorSpace = THREE.LinearSRGBColorSpace;
+  texture.minFilter = texture.magFilter = THREE.LinearFilter;
+  texture.wrapS = THREE.RepeatWrapping;
+  texture.needsUpdate = true;
+  return texture;
+}
+
+/** The server's sky: row 0 at the nadir, and columns as in three's equirectangular pictures, from −x over north (−z). */
 export function skyOf(packet: Packet): SkyView {
-  const bytes = packet.arrays.image as Uint8Array;
   const [height, width] = packet.shapes.image;
-  const data = new Uint16Array(width * height * 4);
-  const one = THREE.DataUtils.toHalfFloat(1);
-  const halves = new Map<number, Uint16Array>();
-  const ambient = new THREE.SphericalHarmonics3();
-  const direction = new THREE.Vector3();
-  const basis = new Array<number>(9);
-  let weight = 0;
-  for (let row = 0; row < height; row++)
-    for (let col = 0; col < width; col++) {
-      const from = (row * width + col) * 4;
-      // Three's equirectangular pictures start at −x and have north (−z) at a quarter of their width.
-      const to = (row * width + ((col + Math.floor(width / 4)) % width)) * 4;
-      const factor = 2 ** (bytes[from + 3] - 136);
-      let half = halves.get(bytes[from + 3]);
-      if (!half) halves.set(bytes[from + 3], (half = Uint16Array.from({ length: 256 }, (_, mantissa) => THREE.DataUtils.toHalfFloat(mantissa * factor))));
-      for (let c = 0; c < 3; c++) data[to + c] = half[bytes[from + c]];
-      data[to + 3] = one;
-      if (row % 8 || col % 8) continue;
-      const high = ((row + 0.5) / height - 0.5) * Math.PI;
-      const around = ((col + 0.5) / width) * 2 * Math.PI;
-      direction.set(Math.sin(around) * Math.cos(high), Math.sin(high), -Math.cos(around) * Math.cos(high));
-      THREE.SphericalHarmonics3.getBasisAt(direction, basis);
-      const area = Math.cos(high);
-      weight += area;
-      for (let k = 0; k < 9; k++)
-        ambient.coefficients[k].add(new THREE.Vector3(bytes[from], bytes[from + 1], bytes[from + 2]).multiplyScalar(factor * basis[k] * area));
-    }
-  ambient.scale((4 * Math.PI) / weight);
-  const background = new THREE.DataTexture(data, width, height, THREE.RGBAFormat, THREE.HalfFloatType);
+  const background = radiance(packet.arrays.image as Uint32Array<ArrayBuffer>, width, height);
   background.mapping = THREE.EquirectangularReflectionMapping;
-  background.colorSpace = THREE.LinearSRGBColorSpace;
-  background.minFilter = background.magFilter = THREE.LinearFilter;
-  background.wrapS = THREE.RepeatWrapping;
   // A sphere seen from inside runs the other way round.
   background.repeat.x = -1;
   background.offset.x = 1;
-  background.needsUpdate = true;
-  const info = packet.info as { sun: number[]; sunColour: number[]; haze: number[] };
+  const info = packet.info as { sun: number[]; sunColour: number[]; haze: number[]; ambient: number[][] };
+  const ambient = new THREE.SphericalHarmonics3();
+  ambient.fromArray(info.ambient.flat());
   const linear = (c: number[]) => new THREE.Color().setRGB(c[0], c[1], c[2], THREE.LinearSRGBColorSpace);
   return { background, sun: new THREE.Vector3(...info.sun), sunColour: linear(info.sunColour), haze: linear(info.haze), ambient };
 }

@@ -1,6 +1,7 @@
 import * as THREE from 'three';
 import { beforeEach, describe, expect, test } from 'vitest';
-import { build, shares, survey, type AssetView, type DriftView, type Sight } from '../plate/drifts';
+import { build, forProcessor, shares, survey, type AssetView, type DriftView, type Sight } from '../plate/drifts';
+import type { Asset } from '../api/client';
 import type { Plot } from '../plate/plots';
 
 const FACES = [400, 100, 20, 4];
@@ -138,5 +139,15 @@ describe('within a budget of triangles', () => {
     drift.plots.clear();
     build(survey(drift, assets, sight()), 1e9);
     expect(drift.group.children).toEqual([]);
+  });
+});
+
+describe('without a graphics card', () => {
+  const listed = (triangles: number[], far = true) => ({ lods: triangles.map((n) => `lod ${n}`), triangles, materials: far ? { blade: 'blade', far: 'far.x' } : { blade: 'blade' } }) as unknown as Asset;
+
+  test('a card stands only for what has many more triangles', () => {
+    expect(forProcessor(listed([472, 84, 16, 8])).lods).toEqual(['lod 472', 'lod 84', 'lod 16']);
+    expect(forProcessor(listed([472, 84, 16, 8])).triangles).toEqual([472, 84, 16]);
+    for (const kept of [listed([9682, 1942, 694, 12]), listed([364, 120, 48, 12]), listed([480, 96, 24], false)]) expect(forProcessor(kept)).toBe(kept);
   });
 });
