@@ -32,6 +32,8 @@ export abstract class PlateCamera {
     // Three.js would take a canvas that can be seen through; laying that over the page costs a software compositor more.
     const context = canvas.getContext('webgl2', { alpha: false, antialias: !this.software, preserveDrawingBuffer: true, powerPreference: 'high-performance' })!;
     this.renderer = new THREE.WebGLRenderer({ canvas, context });
+    // Asked for the first time with the first picture, it would wait for all programs that are being made.
+    this.renderer.extensions.has('EXT_texture_filter_anisotropic');
     // Asking waits for the program; one that fails shows in the browser tests.
     this.renderer.debug.checkShaderErrors = import.meta.env.DEV;
     this.renderer.setPixelRatio(this.software ? 1 : Math.min(window.devicePixelRatio, 2));
