@@ -10,7 +10,7 @@ import time
 from playwright.sync_api import Page, sync_playwright
 
 THROUGH_SWIFTSHADER = "--use-angle=swiftshader"
-"""Lets the browser lay its page together on the software card too, as the tests do; by itself it does that without."""
+"""Lets the browser lay its page together on the software card too; by itself it does that without."""
 ARGUMENTS = [
     "--no-sandbox",
     THROUGH_SWIFTSHADER,
