@@ -6,6 +6,7 @@ from concurrent.futures import ThreadPoolExecutor
 
 from django.conf import settings
 from django.contrib.auth import get_user_model
+from django.core.management import call_command
 from django.core.management.base import BaseCommand
 from django.db import transaction
 
@@ -32,8 +33,13 @@ class Command(BaseCommand):
         parser.add_argument(
             "--no-warm", action="store_true", help="leave the derived data to be computed when first seen"
         )
+        parser.add_argument(
+            "--migrate", action="store_true", help="bring the database up to date first: sooner than a command more"
+        )
 
     def handle(self, *args, **options):
+        if options["migrate"]:
+            call_command("migrate", verbosity=0)
         fresh = not Site.objects.filter(name=tarn_halt.NAME).exists() or not settings.CACHE_FOLDER.exists()
         site = load()
         # What was computed once lies in the cache on disk; only the first start has to wait for it.
