@@ -16,7 +16,7 @@ from cenote_core.materials.catalogue import CATALOGUE as MATERIALS
 from cenote_core.mesh import engine
 from cenote_core.mesh.unwrap import unwrap
 from cenote_core.plan import GroundPlan, LightPlan, StationPlan
-from cenote_core.proofs.assemble import ROUGH, SQUARES, before_camera, ground_meshes, map_side
+from cenote_core.proofs.assemble import ROUGH, SQUARES, before_camera, ground_meshes, map_side, within_room
 from cenote_core.proofs.camera import field_of_view, in_view
 from cenote_core.proofs.render import ProofSettings, render_proof
 from cenote_core.proofs.tone import neutral, to_screen
@@ -106,6 +106,13 @@ class GroundBeforeTheCamera(unittest.TestCase):
         self.assertEqual(map_side(floor, station, (1000, 1000), 8192), 16 * map_side(floor, higher, (1000, 1000), 8192))
         away = station.model_copy(update={"target": (4, 9, 4.001)})
         self.assertEqual(map_side(floor, away, (1000, 1000), 8192), 128)
+
+    def test_many_pieces_that_are_near_share_the_room_there_is(self):
+        self.assertEqual(within_room([4096, 2048, 128], 4096**2 * 2), [4096, 2048, 128])
+        self.assertEqual(within_room([4096, 4096, 2048, 128], 4096**2), [2048, 2048, 2048, 128])
+        # As many as there may be, each has what was always there.
+        self.assertEqual(within_room([4096] * 30 + [256], 1024**2), [1024] * 30 + [256])
+        self.assertEqual(within_room([]), [])
 
     def test_all_parts_together_are_the_ground(self):
         site = small_site(width=50, depth=40)

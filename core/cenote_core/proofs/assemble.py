@@ -111,6 +111,20 @@ def map_side(mesh: Mesh, station: StationPlan, size: tuple[int, int], most: int)
     return int(np.clip(2 ** np.ceil(np.log2(np.sqrt(area / _USED) / pixel)), _LEAST_SIDE, most))
 
 
+_ROOM = 6 * 4096**2
+"""Texels that the maps of all pieces together may have, at most; the tracer takes 26 bytes for each (measured)."""
+_ALWAYS = 1024
+
+
+def within_room(sides: list[int], room: int = _ROOM) -> list[int]:
+    """Sides of maps, the largest halved until all fit: many pieces may be near. None goes below what any may have."""
+    out = list(sides)
+    while sum(side * side for side in out) > room and max(out) > _ALWAYS:
+        largest = max(out)
+        out = [side // 2 if side == largest else side for side in out]
+    return out
+
+
 def _folded(bary: np.ndarray) -> np.ndarray:
     """Points of the unit square beyond its diagonal folded back onto the triangle."""
     return np.where(bary.sum(axis=1, keepdims=True) > 1, 1 - bary, bary)
@@ -119,10 +133,12 @@ def _folded(bary: np.ndarray) -> np.ndarray:
 def owner_meshes(mi: Any, scene: Scene, station: StationPlan, size: tuple[int, int], detail: Detail) -> dict[str, Any]:
     """The ground and every piece, flattened."""
     out = ground_meshes(mi, scene, station, detail)
-    for owner in scene.owners()[1:]:
+    pieces = scene.owners()[1:]
+    sides = within_room([map_side(scene.mesh(owner), station, size, detail.piece_side) for owner in pieces])
+    for owner, side in zip(pieces, sides, strict=True):
         mesh = scene.mesh(owner)
         assert mesh.uv2 is not None
-        maps = flatten(scene, owner, map_side(mesh, station, size, detail.piece_side))
+        maps = flatten(scene, owner, side)
         out[f"owner_{owner}"] = _flattened(mi, owner, mesh, mesh.uv2, maps)
     return out
 
