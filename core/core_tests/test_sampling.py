@@ -42,7 +42,7 @@ class Spacing(unittest.TestCase):
     def test_relative_radius_of_the_full_set_and_its_beginnings(self):
         mesh, found = throw(0.2)
         area = mesh.face_areas().sum()
-        for share, least in ((1.0, 0.65), (0.5, 0.60), (0.4, 0.60), (0.3, 0.60), (0.25, 0.60), (0.125, 0.60)):
+        for share, least in ((1.0, 0.76), (0.5, 0.60), (0.4, 0.60), (0.3, 0.60), (0.25, 0.60), (0.125, 0.60)):
             part = found.positions[: int(len(found) * share)]
             relative = least_distance(part) / np.sqrt(2 * area / (np.sqrt(3) * len(part)))
             self.assertGreaterEqual(relative, least, share)
@@ -98,15 +98,20 @@ class Stability(unittest.TestCase):
         self.assertTrue(few < many)
         self.assertEqual(len(set(found.identity.tolist())), len(found))
 
-    def test_wider_spacing_keeps_the_places_of_coarser_levels(self):
+    def test_wider_spacing_keeps_points_near_their_places(self):
+        """They are the same points, eased apart by another measure: hand work finds them by name and by place."""
         _, fine = throw(0.25)
         _, coarse = throw(0.35)
         shared = set(fine.identity.tolist()) & set(coarse.identity.tolist())
         self.assertGreater(len(shared) / len(coarse), 0.5)
         where = {int(i): p for i, p in zip(fine.identity, fine.positions, strict=True)}
-        for identity, place in zip(coarse.identity, coarse.positions, strict=True):
-            if int(identity) in shared:
-                np.testing.assert_array_equal(where[int(identity)], place)
+        moved = [
+            np.linalg.norm(where[int(identity)] - place)
+            for identity, place in zip(coarse.identity, coarse.positions, strict=True)
+            if int(identity) in shared
+        ]
+        self.assertLess(np.mean(moved), 0.15 * 0.35)
+        self.assertLess(np.max(moved), 0.5 * 0.35)
 
     def test_density_asked_for_is_met_to_a_point(self):
         for spacing in (2.0, 0.2, 0.145):

@@ -16,9 +16,9 @@ CHUNKS = 512
 """Faces are shared out in at most this many runs, whatever the number of threads."""
 SCATTER = 389
 """A prime, so that steps of it reach every run of a number that is a power of two."""
-_GROUP = 8.0
+_GROUP = 16.0
 """Faces next to each other share what is gathered about them while their box is no wider than so many reaches."""
-_ROOM = 192
+_ROOM = 320
 """Points that are gathered at most."""
 
 

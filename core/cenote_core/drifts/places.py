@@ -18,7 +18,7 @@ from .sampling import SpacedPoints, full_density, spaced_points
 _LOOSEST = 0.22
 """Share of the spacing that is still kept where chance decides alone."""
 
-REVISION = 3
+REVISION = 4
 """Raised when the same plan comes to stand elsewhere than before: kept plots are then made anew."""
 
 

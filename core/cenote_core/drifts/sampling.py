@@ -3,15 +3,13 @@
 A universal ladder of radii, each √2 below the one before, is thrown down to the spacing asked for; a last throw at
 exactly that spacing fills up. Every level adds darts between those already lying (hierarchical dart throwing after
 White, Cline, Egbert, *Poisson Disk Point Sets by Hierarchical Dart Throwing*, 2007; on surfaces after Cline et al.,
-*Dart Throwing on Surfaces*, 2009). Ladder levels do not depend on the spacing, so points keep their places when it
-changes.
-
-At last the points are put in the order of their gaps, the widest first: how far the nearest older point lay. Of two
-points one is the older, and lies at least the other's gap away; so no two of all points down to a gap lie nearer than
-it, and every beginning of the list is itself well spaced.
+*Dart Throwing on Surfaces*, 2009). Ladder levels do not depend on the spacing, so that most points are the same ones
+when it changes, and lie near where they lay.
 
 Most darts fall too near to what lies already (`darts.py`); those that are left are held against each other
-(`settling.py`).
+(`settling.py`). What lies then is eased apart along the surfaces (`easing.py`): darts are thrown somewhat closer than
+the spacing asked for, and the few points that have not come to keep it in the end go. At last the points are put in an
+order in which every beginning is itself well spread (`ranking.py`).
 """
 
 from __future__ import annotations
@@ -22,18 +20,25 @@ import numpy as np
 
 from ..errors import TooHeavyError
 from .darts import CHUNKS, Hand, Target, throw_darts
-from .settling import Lying, in_order, settle
+from .easing import SEEN, eased
+from .holes import RING, filled
+from .neighbours import neighbours
+from .ranking import gaps
+from .settling import Lying, settle
 from .torus import Torus
+from .walking import Floor, Footing
 
 LADDER_TOP = 1024.0
 LADDER_STEP = 2.0**-0.5
-DARTS = 2.0
+DARTS = 1.25
 """Darts thrown per r² of surface on a ladder level."""
-DARTS_LAST = 5.0
-"""On the last level, where gaps would be seen."""
-PACKING = 0.56
-"""Points per r² that such a throw ends with, measured. Throwing at once, without levels, would approach the
-random sequential limit 4 · 0.547 / π = 0.6965, but its prefixes would not be spaced."""
+DARTS_LAST = 1.5
+"""On the last level: what gaps it leaves close as points come apart, or are filled."""
+EASED = 1.195
+"""How much wider than the radius thrown at nearly all points come to lie by being eased apart."""
+PACKING = 0.69
+"""Points per square of the spacing that this ends with, measured. Throwing at once, without easing, would approach the
+random sequential limit 4 · 0.547 / π = 0.6965 only after very many darts; a hexagonal lattice has 2 / √3 = 1.155."""
 MOST_POINTS = 6_000_000
 _MARGIN = 1.0 + 2e-6  # spacing also holds for positions read back as float32
 
@@ -104,25 +109,56 @@ def spaced_points(
             f"A spacing of {spacing:g} m on {area:,.0f} m² would need {expected:,.0f} places; "
             f"at most {MOST_POINTS:,}. Choose a wider spacing or fewer surfaces."
         )
-    lying = Lying(int(expected * 1.05) + 64)
-    if area > 0:
-        target = Target(positions, faces, face_keys, areas, seed)
-        hand = Hand(areas, DARTS_LAST / spacing**2)
-        reach, thrown = LADDER_TOP / LADDER_STEP, 0.0
-        for radius in ladder(spacing):
-            before, thrown = thrown, thrown + (DARTS_LAST if radius == spacing else DARTS) / (radius * radius)
-            _throw(lying, hand, target, radius * _MARGIN, reach, (before, thrown))
-            reach = radius
-    order = _widest_first(lying.gap[: lying.count])
-    places, face, bary, identity = in_order(order, lying.position, lying.face, lying.bary, lying.identity)
+    if area == 0:
+        return _nothing()
+    radius = spacing / EASED
+    lying = Lying(int(expected * 1.1) + 64)
+    target = Target(positions, faces, face_keys, areas, seed)
+    hand = Hand(areas, DARTS_LAST / radius**2)
+    reach, thrown = LADDER_TOP / LADDER_STEP, 0.0
+    for level in ladder(radius):
+        before, thrown = thrown, thrown + (DARTS_LAST if level == radius else DARTS) / (level * level)
+        _throw(lying, hand, target, level * _MARGIN, reach, (before, thrown))
+        reach = level
+    return _spread(lying, target, faces, spacing)
+
+
+def _nothing() -> SpacedPoints:
+    return SpacedPoints(
+        np.zeros((0, 3), np.float32), np.zeros(0, np.int32), np.zeros((0, 2), np.float32), np.zeros(0, np.uint64),
+        np.zeros(0, np.float32),
+    )  # fmt: skip
+
+
+def _spread(lying: Lying, target: Target, faces: np.ndarray, spacing: float) -> SpacedPoints:
+    """The points lying, eased apart, with more in the holes, and put in order; those that do not keep the spacing go."""
+    radius = spacing / EASED
+    grid = Torus(lying.position[: lying.count], SEEN * radius / 2, target.bounds)
+    floor = Floor(target.frames, faces, target.areas)
+    at = Footing(lying.position, lying.face, lying.bary, lying.identity).taken(grid.order)
+    at = eased(at, neighbours(grid, SEEN * radius), floor, radius)
+    age = np.take(lying.gap, grid.order)
+    kept = spacing * _MARGIN
+    seen = (1 + RING) * kept * _MARGIN
+    grid = Torus(at.position, seen / 2, target.bounds)
+    near = neighbours(grid, seen)
+    at, age = at.taken(grid.order), np.take(age, grid.order)
+    gap = gaps(at, age, near, kept, target.bounds, LADDER_TOP)
+    more = filled(at, near, gap >= 0, floor, kept)
+    # What fills holes comes last: it keeps the spacing from all before it.
+    gap = np.concatenate([gap, np.full(len(more), spacing * spacing, np.float32)])
+    order = _widest_first(gap)
+    at = at.followed_by(more).taken(order[: int((gap >= 0).sum())])
     # As many stand at any density as that density asks for, whatever the edges of the surfaces add.
-    rank = ((np.arange(lying.count) + 0.5) / max(area, 1e-9)).astype(np.float32)
-    return SpacedPoints(places, face, bary, identity, rank)
+    rank = ((np.arange(len(at)) + 0.5) / target.area).astype(np.float32)
+    return SpacedPoints(*at.parts(), rank)
 
 
 def _widest_first(gap: np.ndarray) -> np.ndarray:
-    """Stable order of gaps (positive float32, whose bits sort as they do); numbers in one word sort much faster."""
-    keys = (~gap.view(np.uint32)).astype(np.uint64) << np.uint64(32) | np.arange(len(gap), dtype=np.uint64)
+    """Stable order of gaps (positive float32, whose bits sort as they do, −1 at last); numbers in one word sort much faster."""
+    keys = (~np.maximum(gap, 0.0).view(np.uint32)).astype(np.uint64) << np.uint64(32) | np.arange(
+        len(gap), dtype=np.uint64
+    )
     keys.sort()
     return (keys & np.uint64(0xFFFFFFFF)).astype(np.int64)
 

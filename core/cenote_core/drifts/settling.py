@@ -242,19 +242,3 @@ def _lay(
             out_face[to] = face
             out_bary[to, 0], out_bary[to, 1] = weights(sequence, number)
             to += 1
-
-
-@njit(cache=True, nogil=True, parallel=True)
-def in_order(
-    order: np.ndarray, position: np.ndarray, face: np.ndarray, bary: np.ndarray, identity: np.ndarray
-) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
-    """The points lying in a given order: positions, faces, weights, identities. Taken together, as they lie apart."""
-    positions, faces = np.empty((len(order), 3), np.float32), np.empty(len(order), np.int32)
-    weights_of, identities = np.empty((len(order), 2), np.float32), np.empty(len(order), np.uint64)
-    for k in prange(len(order)):
-        n = order[k]
-        for axis in range(3):
-            positions[k, axis] = position[n, axis]
-        faces[k], identities[k] = face[n], identity[n]
-        weights_of[k, 0], weights_of[k, 1] = bary[n, 0], bary[n, 1]
-    return positions, faces, weights_of, identities

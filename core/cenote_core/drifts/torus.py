@@ -22,7 +22,7 @@ _SHARE_BITS = 1
 class Torus:
     """Points in a grid that repeats, kept in the order of its cells: cell c holds those from starts[c] to starts[c + 1].
 
-    `heads` is room for chains through points that come later (-1: none yet).
+    `order` numbers them as they were given. `heads` is room for chains through points that come later (-1: none yet).
     """
 
     def __init__(self, positions: np.ndarray, reach: float, bounds: np.ndarray) -> None:
@@ -30,7 +30,7 @@ class Torus:
         bits = _bits(bounds, self.inverse, len(positions))
         self.bits = (int(bits[0]), int(bits[1]), int(bits[2]))
         self.heads = np.full(1 << sum(self.bits), -1, np.int32)
-        self.starts, self.position = _fill(positions, self.inverse, self.bits)
+        self.starts, self.position, self.order = _fill(positions, self.inverse, self.bits)
 
 
 def _bits(bounds: np.ndarray, inverse: float, points: int) -> np.ndarray:
@@ -74,8 +74,10 @@ def cell_of(places: np.ndarray, n: int, inverse: float, bits: tuple[int, int, in
 
 
 @njit(cache=True, nogil=True, parallel=True)
-def _fill(positions: np.ndarray, inverse: float, bits: tuple[int, int, int]) -> tuple[np.ndarray, np.ndarray]:
-    """Counting sort of points by their cell: where each cell starts, and the points in that order.
+def _fill(
+    positions: np.ndarray, inverse: float, bits: tuple[int, int, int]
+) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Counting sort of points by their cell: where each cell starts, the points in that order, and their numbers.
 
     Each thread has a share of the cells to itself, and goes through all points for those that lie there.
     """
@@ -90,7 +92,7 @@ def _fill(positions: np.ndarray, inverse: float, bits: tuple[int, int, int]) -> 
                 starts[uint64(own[n] + 1)] += 1
     for c in range(len(starts) - 1):
         starts[c + 1] += starts[c]
-    out = np.empty((len(positions), 3), np.float32)
+    out, order = np.empty((len(positions), 3), np.float32), np.empty(len(positions), np.int32)
     for share in prange(1 << _SHARE_BITS):
         first = share << width
         ends = starts[first + 1 : first + (1 << width) + 1].copy()
@@ -99,9 +101,10 @@ def _fill(positions: np.ndarray, inverse: float, bits: tuple[int, int, int]) -> 
                 continue
             at = uint64(own[n] - first)
             ends[at] -= 1
+            order[uint64(ends[at])] = n
             for k in range(3):
                 out[uint64(ends[at]), k] = positions[n, k]
-    return starts, out
+    return starts, out, order
 
 
 @njit(inline="always")
@@ -143,6 +146,23 @@ def nearest(
     return found
 
 
+@njit(inline="always")
+def part_of_row(begin: int, end: int, bits: tuple[int, int, int], part: int) -> tuple[int, int]:
+    """First and last cell of a part of the row of cells from `begin` to `end`.
+
+    The cells of a row lie together, in two parts where the torus closes between them.
+    """
+    if begin <= end:
+        return begin, end
+    return (begin, begin | _along_x(-1, bits)) if part == 0 else (end & ~_along_x(-1, bits), end)
+
+
+@njit(inline="always")
+def beside(at: int, bits: int) -> tuple[int, int]:
+    """From which to which cell along an axis those beside cell `at` and itself lie: each once, however few there are."""
+    return (at - 1, at + 1) if bits >= 2 else (0, (1 << bits) - 1)
+
+
 @njit(cache=True, nogil=True)
 def gather(
     low: np.ndarray, high: np.ndarray, reach: float, positions: np.ndarray, starts: np.ndarray, inverse: float,
@@ -163,18 +183,16 @@ def gather(
     for y in range(first[1], last[1] + 1):
         for z in range(first[2], last[2] + 1):
             begin, end = flat(first[0], y, z, bits), flat(last[0], y, z, bits)
-            # The cells of a row lie together, in two parts where the torus closes between them.
             for part in range(1 if begin <= end else 2):
-                one = begin if part == 0 else end - _along_x(last[0], bits)
-                other = end if begin <= end or part == 1 else begin | _along_x(-1, bits)
-                for m in range(starts[uint64(one)], starts[uint64(other) + uint64(1)]):
+                one, other = part_of_row(begin, end, bits, part)
+                one, other = starts[uint64(one)], starts[uint64(other) + uint64(1)]
+                if count + other - one > out.shape[1]:
+                    return -1
+                # Each is written down, and written over where it lies outside: there is no branch to guess wrong.
+                for m in range(one, other):
                     p, q, r = positions[uint64(m), 0], positions[uint64(m), 1], positions[uint64(m), 2]
-                    if p < ax or p > bx or q < ay or q > by or r < az or r > bz:
-                        continue
-                    if count == out.shape[1]:
-                        return -1
-                    out[0, count], out[1, count], out[2, count] = p, q, r
-                    count += 1
+                    out[0, uint64(count)], out[1, uint64(count)], out[2, uint64(count)] = p, q, r
+                    count += int((p >= ax) & (p <= bx) & (q >= ay) & (q <= by) & (r >= az) & (r <= bz))
     while count % LANES:
         out[0, count] = out[1, count] = out[2, count] = np.float32(1e18)
         count += 1

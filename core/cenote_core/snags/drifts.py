@@ -24,6 +24,8 @@ MOST_PLACES = 40
 TRIANGLE_BUDGET = 6_000_000
 """Triangles in one picture that an ordinary graphics card still turns smoothly."""
 _ASPECT = 1.6
+_RIM = 0.01
+"""A foot so near to the rim of what it stands on, metres, is held by it."""
 
 
 @dataclass(frozen=True)
@@ -92,7 +94,7 @@ def _loose(scene: Scene, key: str, plan: DriftPlan, found: Instances) -> list[Sn
     """Feet in the air, and what is sunk out of sight."""
     bodies = bodies_of(scene, [share.asset for share in plan.assets])
     tall = np.array([b.tall for b in bodies])[found.asset] * found.scale
-    gap = found.position[:, 1] - scene.standing().surface_below(found.position, 0.6)
+    gap = found.position[:, 1] - _held_by(scene, found.position)
     out = []
     for kind, bad, word in (
         ("floating", np.flatnonzero(gap > np.maximum(0.06, 0.05 * tall)), "stand in the air"),
@@ -107,6 +109,16 @@ def _loose(scene: Scene, key: str, plan: DriftPlan, found: Instances) -> list[Sn
             cure, after = ("sink by 0 to 2 cm", _dump(cured)) if by_sink else ("", None)
             out.append(Snag(kind, key, text, len(bad), _some(found, bad), cure, after))
     return out
+
+
+def _held_by(scene: Scene, feet: np.ndarray) -> np.ndarray:
+    """(N,) height of what lies below each foot; on the very rim of a surface, of what lies just beside it."""
+    below = scene.standing().surface_below(feet, 0.6)
+    far = np.flatnonzero(feet[:, 1] - below > 0.06)
+    for dx, dz in ((1, 0), (-1, 0), (0, 1), (0, -1)):
+        beside = feet[far] + np.array([dx * _RIM, 0, dz * _RIM], feet.dtype)
+        below[far] = np.maximum(below[far], scene.standing().surface_below(beside, 0.6))
+    return below
 
 
 def twins(found: Instances, reach: float) -> np.ndarray:
