@@ -19,6 +19,7 @@ export abstract class PlateCamera {
   readonly camera = new THREE.PerspectiveCamera(50, 1.6, 0.05, 4000);
   readonly controls: OrbitControls;
   readonly software: boolean;
+  protected readonly pixelRatio: number;
   private watchers = new Set<() => void>();
 
   /** Be told when places may be elsewhere on the screen; returns how to stop. */
@@ -36,7 +37,8 @@ export abstract class PlateCamera {
     this.renderer.extensions.has('EXT_texture_filter_anisotropic');
     // Asking waits for the program; one that fails shows in the browser tests.
     this.renderer.debug.checkShaderErrors = import.meta.env.DEV;
-    this.renderer.setPixelRatio(this.software ? 1 : Math.min(window.devicePixelRatio, 2));
+    this.pixelRatio = this.software ? 1 : Math.min(window.devicePixelRatio, 2);
+    this.renderer.setPixelRatio(this.pixelRatio);
     this.controls = new OrbitControls(this.camera, canvas);
     this.controls.enableDamping = false;
     this.controls.addEventListener('change', () => {

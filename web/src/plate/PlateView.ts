@@ -4,6 +4,7 @@ import type { View } from '../state/bench';
 import { CHANGING } from './Backdrop';
 import { build, survey, type DriftView } from './drifts';
 import type { SurfaceMaterial } from './materials';
+import { Pace } from './pace';
 import { PlateStage } from './PlateStage';
 
 export interface Hit {
@@ -24,6 +25,8 @@ export interface Counts {
 const ONE_DRIFT = 40_000;
 /** Detail of pictures that have to be quick where no graphics card helps. */
 const COARSE = 0.02;
+/** Detail of pictures that need not be. */
+const IN_SOFTWARE = 0.12;
 /** Detail of the one drift that follows a handle there. */
 const FOLLOWING = 0.05;
 
@@ -37,7 +40,7 @@ export abstract class PlateView extends PlateStage {
   protected changed: Set<THREE.Object3D> | null = null;
   protected view: View = 'lit';
   protected maskOf: string | null = null;
-  protected detail = this.software ? 0.12 : 1.6;
+  protected readonly pace = new Pace();
   protected arrangeWanted = true;
   protected shadowWanted = true;
   protected scheduled = 0;
@@ -146,7 +149,7 @@ export abstract class PlateView extends PlateStage {
       // Ground may have risen under what is marked.
       this.tell();
     }
-    if (!this.opening && (this.software || this.drawn.triangles > 500_000)) {
+    if (!this.opening && (this.software || this.turning || this.drawn.triangles > 500_000)) {
       // Reading one pixel waits for the picture, so that the time counted is the time it took.
       this.renderer.getContext().readPixels(0, 0, 1, 1, 6408, 5121, new Uint8Array(4));
     }
@@ -155,7 +158,7 @@ export abstract class PlateView extends PlateStage {
     this.canvas.dataset.took = `${this.canvas.dataset.took ?? ''} ${Math.round(ms)}`.slice(-60);
     this.canvas.dataset.frames = String(Number(this.canvas.dataset.frames ?? 0) + 1);
     this.onFrame({ things: this.drawn.things, triangles: Math.round(this.drawn.triangles), drawn: this.drawn.all, ms });
-    if (!quick && !this.software) this.tune(ms);
+    if (!this.software) this.pace.frame(ms);
     if (over && this.dragging) this.keepUp(ms);
     if (this.opening) return;
     if (first) {
@@ -205,7 +208,8 @@ export abstract class PlateView extends PlateStage {
   }
 
   protected drawWhole(quick: boolean, settled: boolean) {
-    this.setSharpness(quick ? 0.5 : 1);
+    const moving = this.turning || this.dragging;
+    this.setSharpness(quick ? 0.5 : moving && !this.software ? this.pace.pixels : 1);
     const changing = this.backdrop ? this.changing() : new Set<THREE.Object3D>();
     for (const { group } of [...this.drifts.values(), ...this.owners.values()]) group.renderOrder = changing.has(group) ? CHANGING : 0;
     if (this.arrangeWanted || settled) this.arrangeDrifts(quick, settled);
@@ -229,9 +233,9 @@ export abstract class PlateView extends PlateStage {
   protected settling = false;
 
   protected setSharpness(share: number) {
-    if (this.sharpness === share || !this.software) return;
+    if (this.sharpness === share) return;
     this.sharpness = share;
-    this.renderer.setPixelRatio(share);
+    this.renderer.setPixelRatio(share * this.pixelRatio);
   }
 
   /** A slow machine draws the full picture once nothing has moved for a moment. */
@@ -243,12 +247,6 @@ export abstract class PlateView extends PlateStage {
       this.settling = true;
       this.draw();
     }, 900);
-  }
-
-  /** Hold the frame near its budget by drawing detail nearer or farther. */
-  protected tune(ms: number) {
-    if (ms > 60 && this.detail > 0.4) this.detail *= 0.85;
-    else if (ms < 12 && this.detail < 3) this.detail *= 1.05;
   }
 
   /** Sharpness of pictures that follow a handle. */
@@ -275,8 +273,9 @@ export abstract class PlateView extends PlateStage {
     // Large tiers first: when the budget runs out, ground cover is thinned where it is far off.
     const order = ['canopy', 'shrub', 'litter', 'cover'];
     const budget = this.software ? (quick ? 80_000 : settled ? 900_000 : 200_000) : 6_000_000;
-    const best = this.software ? this.detail * 1.5 : this.detail;
-    const detail = quick ? COARSE : settled ? best : this.detail;
+    const usual = this.software ? IN_SOFTWARE : this.pace.detail;
+    const best = this.software ? usual * 1.5 : usual;
+    const detail = quick ? COARSE : settled ? best : usual;
     for (const drift of [...this.drifts.values()].sort((a, b) => order.indexOf(a.tier) - order.indexOf(b.tier))) {
       const thinned = drift.tier === 'cover' || drift.tier === 'litter';
       const found = survey(drift, this.assetViews, { eye: this.camera.position, frustum, detail, best, shadows: !quick });
