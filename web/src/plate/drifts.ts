@@ -258,6 +258,9 @@ function addNear(drift: DriftView, { view, lod, runs }: Bucket, cutoff: Map<Plot
   return total * level.faces;
 }
 
+/** Three.js would go through all instances to know where they are; what is not in view has been left out already. */
+const ANYWHERE = new THREE.Sphere(new THREE.Vector3(), Infinity);
+
 /** One mesh a part, all of them on the same places. */
 function instanced(drift: DriftView, { parts }: Level, total: number): THREE.InstancedMesh[] {
   const places = new THREE.InstancedBufferAttribute(new Float32Array(total * 16), 16);
@@ -266,6 +269,7 @@ function instanced(drift: DriftView, { parts }: Level, total: number): THREE.Ins
     const mesh = new THREE.InstancedMesh(geometry, material, 0);
     Object.assign(mesh, { count: total, instanceMatrix: places, instanceColor: colours, customDepthMaterial: shadow });
     mesh.frustumCulled = false;
+    mesh.boundingSphere = ANYWHERE;
     mesh.castShadow = drift.tier === 'canopy' || drift.tier === 'shrub';
     mesh.receiveShadow = true;
     mesh.userData.drift = drift.key;
