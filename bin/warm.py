@@ -27,7 +27,8 @@ site = SitePlan.from_items(tarn_halt.items())
 site.ground = site.ground.model_copy(update={"cell": 2.0})
 scene = Scene(site, BuiltinKit(cache), cache)
 for number, (key, plan) in enumerate(site.drifts.items()):
-    populate(scene, key, plan.model_copy(update={"spacing": 1.5 + number}))
+    lies = plan.arrangement.model_copy(update={"even": number == 0})
+    populate(scene, key, plan.model_copy(update={"spacing": 1.5 + number, "arrangement": lies}))
     print(f"  {number + 1} of {len(site.drifts) + 2}", flush=True)
 # Kernels the demo's drifts do not reach.
 arranged = Arrangement(regularity=0.6, by_size=True, clump=2.0)

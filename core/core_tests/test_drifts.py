@@ -60,6 +60,22 @@ class Arranged(unittest.TestCase):
         near = lambda found: np.quantile(cKDTree(found.position).query(found.position, 2)[0][:, 1], 0.05)  # noqa: E731
         self.assertLess(near(loose), 0.6 * near(even))
 
+    def test_pushed_apart_more_find_room_and_as_many_lie_wider_apart(self):
+        scene = scene_of(bare())
+
+        def full(**how):
+            how = Arrangement(**how)
+            return populate(scene, "d", drift(density=1000, spacing=0.3, headroom=0, arrangement=how))
+
+        thrown, even = full(), full(even=True)
+        self.assertGreater(len(even), 1.15 * len(thrown))
+        shared = set(hexed(thrown.identity)) & set(hexed(even.identity))
+        self.assertGreater(len(shared), 0.5 * len(thrown))
+        as_many = drift(density=len(thrown) / 400 - 0.2, spacing=0.3, headroom=0, arrangement=Arrangement(even=True))
+        some = populate(scene, "d", as_many)
+        least = lambda found: cKDTree(found.position).query(found.position, 2)[0][:, 1].min()  # noqa: E731
+        self.assertGreater(least(some), 1.02 * least(thrown))
+
     def test_large_ones_keep_more_distance(self):
         plan = drift(
             density=40,

@@ -162,7 +162,7 @@ class Easing(unittest.TestCase):
         """The outermost tenth of a spacing holds no more than points thrown at random one after the other would leave."""
         mesh = sheet(60, 30.0)
         keys = np.arange(len(mesh.faces), dtype=np.uint64)
-        found = spaced_points(mesh.positions, mesh.faces, keys, mesh.face_areas(), 0.1, 1)
+        found = spaced_points(mesh.positions, mesh.faces, keys, mesh.face_areas(), 0.1, 1, True)
         flat = found.positions[:, [0, 2]]
         off = np.minimum(flat, 30 - flat).min(axis=1)
         outermost, usual = (off < 0.01).sum(), len(found) * 4 * 30 * 0.01 / 900
@@ -175,7 +175,7 @@ class Holes(unittest.TestCase):
         mesh = sheet(60, 30.0, 0.5)
         spacing = 0.4
         keys = np.arange(len(mesh.faces), dtype=np.uint64)
-        found = spaced_points(mesh.positions, mesh.faces, keys, mesh.face_areas(), spacing, 1)
+        found = spaced_points(mesh.positions, mesh.faces, keys, mesh.face_areas(), spacing, 1, True)
         at = Footing(found.positions, found.face, found.bary, found.identity)
         at, near = gridded(at, (1 + RING) * spacing)
         flat = at.position[:, [0, 2]]

@@ -12,13 +12,13 @@ from cenote_core.errors import TooHeavyError
 from .helpers import least_distance, sheet
 
 
-def throw(spacing, seed=1, mesh=None, faces=None):
+def throw(spacing, seed=1, mesh=None, faces=None, even=False):
     mesh = mesh or sheet(60, 30.0, 1.0)
     areas = mesh.face_areas()
     if faces is not None:
         areas = np.where(faces, areas, 0.0)
     return mesh, spaced_points(
-        mesh.positions, mesh.faces, np.arange(len(mesh.faces), dtype=np.uint64), areas, spacing, seed
+        mesh.positions, mesh.faces, np.arange(len(mesh.faces), dtype=np.uint64), areas, spacing, seed, even
     )
 
 
@@ -42,7 +42,7 @@ class Spacing(unittest.TestCase):
     def test_relative_radius_of_the_full_set_and_its_beginnings(self):
         mesh, found = throw(0.2)
         area = mesh.face_areas().sum()
-        for share, least in ((1.0, 0.76), (0.5, 0.60), (0.4, 0.60), (0.3, 0.60), (0.25, 0.60), (0.125, 0.60)):
+        for share, least in ((1.0, 0.65), (0.5, 0.60), (0.4, 0.60), (0.3, 0.60), (0.25, 0.60), (0.125, 0.60)):
             part = found.positions[: int(len(found) * share)]
             relative = least_distance(part) / np.sqrt(2 * area / (np.sqrt(3) * len(part)))
             self.assertGreaterEqual(relative, least, share)
@@ -78,6 +78,64 @@ class Spacing(unittest.TestCase):
         np.testing.assert_allclose(np.einsum("nk,nkc->nc", w, corner), found.positions, atol=2e-5)
 
 
+class Even(unittest.TestCase):
+    """Eased apart: better at every density, and as reliable."""
+
+    def test_as_many_lie_a_tenth_wider_apart_and_so_do_their_beginnings(self):
+        for spacing in (0.25, 0.24, 0.21, 0.18):
+            mesh, found = throw(spacing, even=True)
+            area = mesh.face_areas().sum()
+            self.assertGreaterEqual(least_distance(found.positions), spacing * (1 - 1e-6))
+            for share, least in ((1.0, 0.765), (0.9, 0.74), (0.5, 0.62), (0.25, 0.60), (0.125, 0.60)):
+                part = found.positions[: int(len(found) * share)]
+                relative = least_distance(part) / np.sqrt(2 * area / (np.sqrt(3) * len(part)))
+                self.assertGreaterEqual(relative, least, f"{spacing} {share}")
+            for share in np.arange(0.1, 1.01, 0.1):
+                part = found.positions[: int(len(found) * share)]
+                relative = least_distance(part) / np.sqrt(2 * area / (np.sqrt(3) * len(part)))
+                self.assertGreaterEqual(relative, 0.60, f"{spacing} {share:.1f}")
+
+    def test_same_bytes_with_one_and_two_threads(self):
+        before = numba.get_num_threads()
+        try:
+            numba.set_num_threads(1)
+            _, one = throw(0.15, even=True)
+            numba.set_num_threads(min(2, numba.config.NUMBA_NUM_THREADS))
+            _, two = throw(0.15, even=True)
+        finally:
+            numba.set_num_threads(before)
+        for name in ("positions", "face", "bary", "identity", "rank"):
+            self.assertEqual(getattr(one, name).tobytes(), getattr(two, name).tobytes(), name)
+
+    def test_at_another_spacing_they_lie_near_their_places(self):
+        """They are the same points, eased apart by another measure: hand work finds them by name and by place."""
+        _, fine = throw(0.25, even=True)
+        _, coarse = throw(0.35, even=True)
+        where = dict(zip(fine.identity.tolist(), fine.positions, strict=True))
+        moved = [
+            np.linalg.norm(where[identity] - place)
+            for identity, place in zip(coarse.identity.tolist(), coarse.positions, strict=True)
+            if identity in where
+        ]
+        self.assertGreater(len(moved) / len(coarse), 0.5)
+        self.assertLess(np.mean(moved), 0.15 * 0.35)
+        self.assertLess(np.max(moved), 0.5 * 0.35)
+
+    def test_density_asked_for_is_met_and_only_removes(self):
+        mesh, found = throw(0.2, even=True)
+        area = mesh.face_areas().sum()
+        for density in (1.0, 5.0, 12.0):
+            self.assertAlmostEqual((found.rank < density).sum(), density * area, delta=0.51)
+        self.assertTrue((np.diff(found.rank) > 0).all())
+        self.assertAlmostEqual(len(found) / area / full_density(0.2, True), 1.0, delta=0.03)
+        self.assertEqual(len(set(found.identity.tolist())), len(found))
+
+    def test_tiny_surfaces_and_single_points(self):
+        for size, spacing in ((3.0, 50.0), (0.01, 1.0), (1.0, 0.9)):
+            _, found = throw(spacing, mesh=sheet(2, size), even=True)
+            self.assertLessEqual(len(found), 4)
+
+
 class Stability(unittest.TestCase):
     def test_same_bytes_with_one_and_two_threads(self):
         before = numba.get_num_threads()
@@ -98,20 +156,15 @@ class Stability(unittest.TestCase):
         self.assertTrue(few < many)
         self.assertEqual(len(set(found.identity.tolist())), len(found))
 
-    def test_wider_spacing_keeps_points_near_their_places(self):
-        """They are the same points, eased apart by another measure: hand work finds them by name and by place."""
+    def test_wider_spacing_keeps_the_places_of_coarser_levels(self):
         _, fine = throw(0.25)
         _, coarse = throw(0.35)
         shared = set(fine.identity.tolist()) & set(coarse.identity.tolist())
         self.assertGreater(len(shared) / len(coarse), 0.5)
         where = {int(i): p for i, p in zip(fine.identity, fine.positions, strict=True)}
-        moved = [
-            np.linalg.norm(where[int(identity)] - place)
-            for identity, place in zip(coarse.identity, coarse.positions, strict=True)
-            if int(identity) in shared
-        ]
-        self.assertLess(np.mean(moved), 0.15 * 0.35)
-        self.assertLess(np.max(moved), 0.5 * 0.35)
+        for identity, place in zip(coarse.identity, coarse.positions, strict=True):
+            if int(identity) in shared:
+                np.testing.assert_array_equal(where[int(identity)], place)
 
     def test_density_asked_for_is_met_to_a_point(self):
         for spacing in (2.0, 0.2, 0.145):

@@ -249,6 +249,23 @@ class Explained(BrowserTest):
         self.saved()
         self.assertEqual(Item.objects.get(site=site, key="g").plan["keep_outs"][0]["of"], "pieces")
 
+    def test_more_find_room_when_they_push_each_other_apart(self):
+        site = small(self.user, g=grass(density=200, spacing=0.3, headroom=0.0))
+        self.open(site)
+        self.choose("grass")
+        count = self.page.get_by_text(re.compile(r"^[\d\s]+ stand$")).first
+        standing = lambda: int(re.sub(r"\D", "", count.inner_text()))  # noqa: E731
+        before = standing()
+        self.page.locator("summary", has_text="How it lies").click()
+        self.page.get_by_label("push each other apart").check()
+        self.saved()
+        self.assertTrue(Item.objects.get(site=site, key="g").plan["arrangement"]["even"])
+        expect(count).not_to_have_text(re.compile(rf"^{before} stand$"))
+        self.settled()
+        self.assertGreater(standing(), 1.1 * before)
+        self.page.get_by_role("button", name="Undo").click()
+        expect(count).to_have_text(f"{before} stand")
+
     def test_keep_out_rule_menu_and_season(self):
         site = small(self.user)
         self.open(site)

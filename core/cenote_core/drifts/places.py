@@ -18,7 +18,7 @@ from .sampling import SpacedPoints, full_density, spaced_points
 _LOOSEST = 0.22
 """Share of the spacing that is still kept where chance decides alone."""
 
-REVISION = 4
+REVISION = 3
 """Raised when the same plan comes to stand elsewhere than before: kept plots are then made anew."""
 
 
@@ -66,7 +66,7 @@ def places_key(scene: Scene, plan: DriftPlan) -> str:
     """Hash of everything a drift's places depend on."""
     owners = sorted({ref.split("/")[0] for ref in plan.surfaces})
     present = [o for o in owners if o in scene.owners()]
-    how = plan.arrangement.model_dump(include={"regularity", "by_size", "rows", "heading"})
+    how = plan.arrangement.model_dump(include={"regularity", "even", "by_size", "rows", "heading"})
     sizes = plan.variety.model_dump(include={"size_min", "size_max", "size_bias"}) if how["by_size"] else ""
     standing_on = [(o, scene.owner_key(o)) for o in present]
     return content_hash("places", REVISION, plan.spacing, plan.seed, sorted(plan.surfaces), standing_on, how, sizes)
@@ -83,7 +83,7 @@ def _make(scene: Scene, plan: DriftPlan) -> Places:
         if surface.ref in plan.surfaces:
             chosen.setdefault(surface.owner, set()).add(surface.index)
     names = list(chosen)
-    full = full_density(plan.spacing)
+    full = full_density(plan.spacing, plan.arrangement.even)
     if not names:
         return Places(_nothing(), [], np.zeros(0, np.int32), [], [], [], full)
     if plan.arrangement.rows > 0 and GROUND in chosen:
@@ -130,6 +130,7 @@ def _spaced(
         np.concatenate(areas),
         least_spacing(plan),
         plan.seed,
+        plan.arrangement.even,
     )
     if plan.arrangement.regularity < 1:
         points = _by_chance(points, plan)
@@ -141,7 +142,7 @@ def _spaced(
 def _by_chance(points: SpacedPoints, plan: DriftPlan) -> SpacedPoints:
     """Ranks drawn anew in part: at regularity 0 every beginning is a random choice, not an evenly spread one."""
     regular = plan.arrangement.regularity
-    top = full_density(least_spacing(plan))
+    top = full_density(least_spacing(plan), plan.arrangement.even)
     rank = regular * points.rank + (1 - regular) * uniform(points.identity, 40) * top
     # The densest that may be asked for is still that of the full spacing.
     return _taken(replace(points, rank=rank.astype(np.float32)), np.argsort(rank, kind="stable"))

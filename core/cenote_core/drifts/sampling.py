@@ -4,12 +4,17 @@ A universal ladder of radii, each √2 below the one before, is thrown down to t
 exactly that spacing fills up. Every level adds darts between those already lying (hierarchical dart throwing after
 White, Cline, Egbert, *Poisson Disk Point Sets by Hierarchical Dart Throwing*, 2007; on surfaces after Cline et al.,
 *Dart Throwing on Surfaces*, 2009). Ladder levels do not depend on the spacing, so that most points are the same ones
-when it changes, and lie near where they lay.
+when it changes, in their places.
 
 Most darts fall too near to what lies already (`darts.py`); those that are left are held against each other
-(`settling.py`). What lies then is eased apart along the surfaces (`easing.py`): darts are thrown somewhat closer than
-the spacing asked for, and the few points that have not come to keep it in the end go. At last the points are put in an
-order in which every beginning is itself well spread (`ranking.py`).
+(`settling.py`). At last the points are put in the order of their gaps, the widest first: how far the nearest older
+point lay. Of two points one is the older, and lies at least the other's gap away; so no two of all points down to a gap
+lie nearer than it, and every beginning of the list is itself well spaced.
+
+Where they shall lie more evenly, fewer darts are thrown, somewhat closer than the spacing asked for, and what lies is
+eased apart along the surfaces (`easing.py`); the few points that have not come to keep the spacing go, and holes get
+one (`holes.py`). That takes half as long again; as many points then lie a tenth wider apart, in an order made anew
+(`ranking.py`), and some centimetres elsewhere at another spacing.
 """
 
 from __future__ import annotations
@@ -30,15 +35,31 @@ from .walking import Floor, Footing
 
 LADDER_TOP = 1024.0
 LADDER_STEP = 2.0**-0.5
-DARTS = 1.25
-"""Darts thrown per r² of surface on a ladder level."""
-DARTS_LAST = 1.5
-"""On the last level: what gaps it leaves close as points come apart, or are filled."""
-EASED = 1.195
-"""How much wider than the radius thrown at nearly all points come to lie by being eased apart."""
-PACKING = 0.70
-"""Points per square of the spacing that this ends with, measured. Throwing at once, without easing, would approach the
-random sequential limit 4 · 0.547 / π = 0.6965 only after very many darts; a hexagonal lattice has 2 / √3 = 1.155."""
+
+
+@dataclass(frozen=True)
+class Throw:
+    """How darts are thrown.
+
+    Attributes
+    ----------
+    darts : per r² of surface on each level of the ladder
+    last : on the last level, where gaps would be seen
+    closer : how much closer than the spacing asked for
+    packing : points per square of the spacing that this ends with, measured; a hexagonal lattice has 2 / √3 = 1.155
+    """
+
+    darts: float
+    last: float
+    closer: float
+    packing: float
+
+
+THROWN = Throw(2.0, 5.0, 1.0, 0.56)
+"""Throwing at once, without levels, would approach the random sequential limit 4 · 0.547 / π = 0.6965, but its prefixes
+would not be spaced."""
+EVEN = Throw(1.25, 1.5, 1.195, 0.70)
+"""What gaps its last level leaves close as points come apart, or are filled."""
 MOST_POINTS = 6_000_000
 _MARGIN = 1.0 + 2e-6  # spacing also holds for positions read back as float32
 
@@ -66,9 +87,9 @@ class SpacedPoints:
         return len(self.positions)
 
 
-def full_density(spacing: float) -> float:
+def full_density(spacing: float, even: bool = False) -> float:
     """The most points per square metre that keep `spacing` metres apart by this method."""
-    return PACKING / (spacing * spacing)
+    return (EVEN if even else THROWN).packing / (spacing * spacing)
 
 
 def ladder(spacing: float) -> list[float]:
@@ -82,8 +103,9 @@ def ladder(spacing: float) -> list[float]:
 
 
 def spaced_points(
-    positions: np.ndarray, faces: np.ndarray, face_keys: np.ndarray, areas: np.ndarray, spacing: float, seed: int
-) -> SpacedPoints:
+    positions: np.ndarray, faces: np.ndarray, face_keys: np.ndarray, areas: np.ndarray, spacing: float, seed: int,
+    even: bool = False,
+) -> SpacedPoints:  # fmt: skip
     """Throw darts on triangles until no more than small gaps are left.
 
     Parameters
@@ -96,6 +118,8 @@ def spaced_points(
     spacing : float
         No two points come closer, in a straight line, metres.
     seed : int
+    even : bool
+        Ease them apart.
 
     Raises
     ------
@@ -103,7 +127,7 @@ def spaced_points(
         If more than about six million points would be needed.
     """
     area = float(areas.sum())
-    expected = area * full_density(spacing)
+    expected = area * full_density(spacing, even)
     if expected > MOST_POINTS:
         raise TooHeavyError(
             f"A spacing of {spacing:g} m on {area:,.0f} m² would need {expected:,.0f} places; "
@@ -111,16 +135,23 @@ def spaced_points(
         )
     if area == 0:
         return _nothing()
-    radius = spacing / EASED
+    throw = EVEN if even else THROWN
+    radius = spacing / throw.closer
     lying = Lying(int(expected * 1.1) + 64)
     target = Target(positions, faces, face_keys, areas, seed)
-    hand = Hand(areas, DARTS_LAST / radius**2)
+    hand = Hand(areas, throw.last / radius**2)
     reach, thrown = LADDER_TOP / LADDER_STEP, 0.0
     for level in ladder(radius):
-        before, thrown = thrown, thrown + (DARTS_LAST if level == radius else DARTS) / (level * level)
+        before, thrown = thrown, thrown + (throw.last if level == radius else throw.darts) / (level * level)
         _throw(lying, hand, target, level * _MARGIN, reach, (before, thrown))
         reach = level
-    return _spread(lying, target, faces, spacing)
+    at, gap = Footing(lying.position, lying.face, lying.bary, lying.identity), lying.gap[: lying.count]
+    if even:
+        at, gap = _spread(at, gap, target, faces, spacing)
+    at = at.taken(_widest_first(gap)[: int((gap >= 0).sum())])
+    # As many stand at any density as that density asks for, whatever the edges of the surfaces add.
+    rank = ((np.arange(len(at)) + 0.5) / area).astype(np.float32)
+    return SpacedPoints(*at.parts(), rank)
 
 
 def _nothing() -> SpacedPoints:
@@ -130,14 +161,15 @@ def _nothing() -> SpacedPoints:
     )  # fmt: skip
 
 
-def _spread(lying: Lying, target: Target, faces: np.ndarray, spacing: float) -> SpacedPoints:
-    """The points lying, eased apart, with more in the holes, and put in order; those that do not keep the spacing go."""
-    radius = spacing / EASED
-    grid = Torus(lying.position[: lying.count], SEEN * radius / 2, target.bounds)
+def _spread(
+    at: Footing, gap: np.ndarray, target: Target, faces: np.ndarray, spacing: float
+) -> tuple[Footing, np.ndarray]:
+    """Points eased apart, with more in the holes, and their gaps, squared; −1 for those that do not keep the spacing."""
+    radius = spacing / EVEN.closer
+    grid = Torus(at.position[: len(gap)], SEEN * radius / 2, target.bounds)
     floor = Floor(target.frames, faces, target.areas)
-    at = Footing(lying.position, lying.face, lying.bary, lying.identity).taken(grid.order)
+    at, age = at.taken(grid.order), np.take(gap, grid.order)
     at = eased(at, neighbours(grid, SEEN * radius), floor, radius)
-    age = np.take(lying.gap, grid.order)
     kept = spacing * _MARGIN
     seen = (1 + RING) * kept * _MARGIN
     grid = Torus(at.position, seen / 2, target.bounds)
@@ -146,12 +178,7 @@ def _spread(lying: Lying, target: Target, faces: np.ndarray, spacing: float) -> 
     gap = gaps(at, age, near, kept, target.bounds, LADDER_TOP)
     more = filled(at, near, gap >= 0, floor, kept)
     # What fills holes comes last: it keeps the spacing from all before it.
-    gap = np.concatenate([gap, np.full(len(more), spacing * spacing, np.float32)])
-    order = _widest_first(gap)
-    at = at.followed_by(more).taken(order[: int((gap >= 0).sum())])
-    # As many stand at any density as that density asks for, whatever the edges of the surfaces add.
-    rank = ((np.arange(len(at)) + 0.5) / target.area).astype(np.float32)
-    return SpacedPoints(*at.parts(), rank)
+    return at.followed_by(more), np.concatenate([gap, np.full(len(more), spacing * spacing, np.float32)])
 
 
 def _widest_first(gap: np.ndarray) -> np.ndarray:

@@ -75,6 +75,9 @@ class Arrangement(PlanModel):
     """How the places of a drift lie to each other."""
 
     regularity: float = quantity(1.0, 0.0, 1.0, "", "1 keeps the full spacing, 0 lets chance decide.", 0.05)
+    even: bool = Field(
+        default=False, description="They push each other apart: evener, up to a fifth more of them at the same spacing."
+    )
     by_size: bool = Field(default=False, description="Large ones keep more distance than small ones.")
     clump: float = quantity(0.0, 0.0, 100.0, "m", "Width of a clump; 0: no clumps.", 0.1)
     tightness: float = quantity(0.6, 0.0, 1.0, "", "How empty it is between clumps.", 0.05)

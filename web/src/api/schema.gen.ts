@@ -598,6 +598,12 @@ export interface components {
              */
             clump: number;
             /**
+             * Even
+             * @description They push each other apart: evener, up to a fifth more of them at the same spacing.
+             * @default false
+             */
+            even: boolean;
+            /**
              * Heading
              * @description Compass direction the rows run in, 90 is east.
              * @default 90

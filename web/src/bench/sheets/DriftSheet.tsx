@@ -1,4 +1,4 @@
-import { Button, Typography } from '@mui/material';
+import { Button, Tooltip, Typography } from '@mui/material';
 import type { PlanOf, Rule } from '../../api/client';
 import { useAssets, useEffects } from '../../state/derived';
 import { itemsOf, useSite } from '../../state/site';
@@ -66,7 +66,8 @@ export function DriftSheet({ itemKey }: { itemKey: string }) {
         {arrangement.clump > 0 && arranged('tightness', 'tightness', { min: 0, max: 1 })}
         {arranged('rows', 'rows apart', { min: 0, max: 8, curve: 2 })}
         {arrangement.rows > 0 && arranged('heading', 'rows run', { min: 0, max: 360 })}
-        <Tick label="large ones keep more distance" on={arrangement.by_size} onChange={(by_size) => keep(`spacing by size, ${plan.name}`, { ...plan, arrangement: { ...arrangement, by_size } })} />
+        {!arrangement.rows && <Tick label="push each other apart" help="They lie more evenly, and up to a fifth more find room at the same spacing. Some move a little when it is turned on." on={arrangement.even} onChange={(even) => keep(`evenness, ${plan.name}`, { ...plan, arrangement: { ...arrangement, even } })} />}
+        <Tick label="large ones keep more distance" help="The spacing is that of one of size 1: larger ones keep more, smaller ones less." on={arrangement.by_size} onChange={(by_size) => keep(`spacing by size, ${plan.name}`, { ...plan, arrangement: { ...arrangement, by_size } })} />
         {bordered('width', 'border width', { min: 0, max: 15, curve: 2 })}
         {border.width > 0 && bordered('size', 'size at the border', { min: 0.05, max: 1.5 })}
         {border.width > 0 && bordered('density', 'density at the border', { min: 0, max: 1 })}
@@ -80,7 +81,7 @@ export function DriftSheet({ itemKey }: { itemKey: string }) {
       <KeepOuts itemKey={itemKey} title={plan.name} keepOuts={plan.keep_outs} onCommit={(label, keep_outs) => keep(label, { ...plan, keep_outs })} onDraft={(keep_outs) => change({ ...plan, keep_outs })} />
       {plan.tier === 'litter' && (
         <Section title="From the crowns above" remark={litter.on ? 'on' : 'off'}>
-          <Tick label="lies where crowns shed it" on={litter.on} onChange={(on) => keep(`litter of ${plan.name}`, { ...plan, litter: { ...litter, on } })} />
+          <Tick label="lies where crowns shed it" help="Leaves and twigs lie below and downwind of the trees they fall from, instead of everywhere." on={litter.on} onChange={(on) => keep(`litter of ${plan.name}`, { ...plan, litter: { ...litter, on } })} />
           {litter.on && littered('carry', 'carried by the wind', { min: 0, max: 4 })}
           {litter.on && littered('gather', 'gathers in corners', { min: 0, max: 1 })}
           {litter.on && <Chooser options={itemsOf(items, 'drift').filter((d) => d.key !== itemKey).map((d) => ({ id: d.key, title: d.plan.name }))} none="from all trees and shrubs" chosen={litter.sources ?? []} onChange={(sources) => keep(`sources of ${plan.name}`, { ...plan, litter: { ...litter, sources } })} />}
@@ -114,8 +115,12 @@ export function DriftSheet({ itemKey }: { itemKey: string }) {
   );
 }
 
-function Tick({ label, on, onChange }: { label: string; on: boolean; onChange: (on: boolean) => void }) {
-  return <label style={{ fontSize: 12.5, display: 'block' }}><input type="checkbox" checked={on} onChange={(e) => onChange(e.target.checked)} /> {label}</label>;
+function Tick({ label, help, on, onChange }: { label: string; help: string; on: boolean; onChange: (on: boolean) => void }) {
+  return (
+    <Tooltip title={help} placement="right">
+      <label style={{ fontSize: 12.5, display: 'block' }}><input type="checkbox" checked={on} onChange={(e) => onChange(e.target.checked)} /> {label}</label>
+    </Tooltip>
+  );
 }
 
 /** Keep least below greatest, whichever of the two was moved. */
