@@ -66,7 +66,7 @@ export function DriftSheet({ itemKey }: { itemKey: string }) {
         {arrangement.clump > 0 && arranged('tightness', 'tightness', { min: 0, max: 1 })}
         {arranged('rows', 'rows apart', { min: 0, max: 8, curve: 2 })}
         {arrangement.rows > 0 && arranged('heading', 'rows run', { min: 0, max: 360 })}
-        {!arrangement.rows && <Tick label="push each other apart" help="They lie more evenly, and up to a fifth more find room at the same spacing. Some move a little when it is turned on." on={arrangement.even} onChange={(even) => keep(`evenness, ${plan.name}`, { ...plan, arrangement: { ...arrangement, even } })} />}
+        {!arrangement.rows && <Tick label="push each other apart" help="They lie more evenly, and up to a fifth more find room at the same spacing. Turned on or off, most come to stand elsewhere." on={arrangement.even} onChange={(even) => keep(`evenness, ${plan.name}`, { ...plan, arrangement: { ...arrangement, even } })} />}
         <Tick label="large ones keep more distance" help="The spacing is that of one of size 1: larger ones keep more, smaller ones less." on={arrangement.by_size} onChange={(by_size) => keep(`spacing by size, ${plan.name}`, { ...plan, arrangement: { ...arrangement, by_size } })} />
         {bordered('width', 'border width', { min: 0, max: 15, curve: 2 })}
         {border.width > 0 && bordered('size', 'size at the border', { min: 0.05, max: 1.5 })}
