@@ -13,7 +13,7 @@ from ..mesh.mesh import Points, points_on
 from ..plan import GROUND, DriftPlan
 from ..scene import land
 from ..scene.scene import Scene
-from .sampling import SpacedPoints, full_density, spaced_points
+from .sampling import SpacedPoints, full_density, no_points, spaced_points
 
 _LOOSEST = 0.22
 """Share of the spacing that is still kept where chance decides alone."""
@@ -85,7 +85,7 @@ def _make(scene: Scene, plan: DriftPlan) -> Places:
     names = list(chosen)
     full = full_density(plan.spacing, plan.arrangement.even)
     if not names:
-        return Places(_nothing(), [], np.zeros(0, np.int32), [], [], [], full)
+        return Places(no_points(), [], np.zeros(0, np.int32), [], [], [], full)
     if plan.arrangement.rows > 0 and GROUND in chosen:
         points, face, owner, names = _rows(scene, plan)
     else:
@@ -95,16 +95,6 @@ def _make(scene: Scene, plan: DriftPlan) -> Places:
     key = places_key(scene, plan)
     points = replace(points, face=face.astype(np.int32))
     return Places(points, names, owner, parts, where, [f"{key}/{n}" for n in names], full)
-
-
-def _nothing() -> SpacedPoints:
-    return SpacedPoints(
-        np.zeros((0, 3), np.float32),
-        np.zeros(0, np.int32),
-        np.zeros((0, 2), np.float32),
-        np.zeros(0, np.uint64),
-        np.zeros(0, np.float32),
-    )
 
 
 def _spaced(

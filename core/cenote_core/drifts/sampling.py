@@ -134,7 +134,7 @@ def spaced_points(
             f"at most {MOST_POINTS:,}. Choose a wider spacing or fewer surfaces."
         )
     if area == 0:
-        return _nothing()
+        return no_points()
     throw = EVEN if even else THROWN
     radius = spacing / throw.closer
     lying = Lying(int(expected * 1.1) + 64)
@@ -154,7 +154,7 @@ def spaced_points(
     return SpacedPoints(*at.parts(), rank)
 
 
-def _nothing() -> SpacedPoints:
+def no_points() -> SpacedPoints:
     return SpacedPoints(
         np.zeros((0, 3), np.float32), np.zeros(0, np.int32), np.zeros((0, 2), np.float32), np.zeros(0, np.uint64),
         np.zeros(0, np.float32),
