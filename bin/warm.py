@@ -11,6 +11,7 @@ sys.path[:0] = [str(ROOT / "core"), str(ROOT)]
 from cenote_core.cache import Cache  # noqa: E402
 from cenote_core.decals.project import decal_mesh  # noqa: E402
 from cenote_core.drifts.populate import populate  # noqa: E402
+from cenote_core.drifts.wind import wind_of  # noqa: E402
 from cenote_core.ground.forms import line_distance  # noqa: E402
 from cenote_core.kit.builtin import BuiltinKit  # noqa: E402
 from cenote_core.light.radiance import shared_exponent  # noqa: E402
@@ -18,7 +19,9 @@ from cenote_core.measures.crown import crown  # noqa: E402
 from cenote_core.patinas.flatten import flatten  # noqa: E402
 from cenote_core.plan import Arrangement  # noqa: E402
 from cenote_core.plan.site import SitePlan  # noqa: E402
+from cenote_core.proofs.ahead import make_kernels  # noqa: E402
 from cenote_core.proofs.lifting import lifted  # noqa: E402
+from cenote_core.proofs.vegetation import placed  # noqa: E402
 from cenote_core.scene.scene import Scene  # noqa: E402
 from demo import tarn_halt  # noqa: E402
 
@@ -42,5 +45,9 @@ flatten(scene, "wall", 128, 64)
 colours, planes = ("colour", "normal", "sky"), ("depth", "cover")
 guides = {n: np.ones((4, 4, 3), np.float32) for n in colours} | {n: np.ones((4, 4), np.float32) for n in planes}
 lifted(np.ones((2, 2, 3), np.float32), guides)
+make_kernels()
+stones_there = populate(scene, "drift-stones", stones)
+lump = scene.kit.asset(stones.assets[0].asset).lods[-1]
+placed(lump, np.zeros(len(lump.slot_names), np.int64), stones_there, wind_of(site.weather))
 for decal in site.decals.values():
     decal_mesh(scene, decal)

@@ -80,3 +80,19 @@ def scattered(count: int, size: float, seed: int = 1) -> Instances:
         count,
         draw.random(count) < 0.5,
     )
+
+
+def rotated(quaternion: np.ndarray, vectors: np.ndarray, mirrored: np.ndarray | None = None) -> np.ndarray:
+    """(N, 4) rotations applied to (V, 3) vectors → (N, V, 3); where `mirrored` (N,), to the vectors with −x."""
+    x, y, z, w = (quaternion[:, k, None] for k in range(4))
+    matrix = np.stack(
+        [
+            np.concatenate([1 - 2 * (y * y + z * z), 2 * (x * y - z * w), 2 * (x * z + y * w)], 1),
+            np.concatenate([2 * (x * y + z * w), 1 - 2 * (x * x + z * z), 2 * (y * z - x * w)], 1),
+            np.concatenate([2 * (x * z - y * w), 2 * (y * z + x * w), 1 - 2 * (x * x + y * y)], 1),
+        ],
+        axis=1,
+    )
+    if mirrored is not None:
+        matrix[mirrored, :, 0] *= -1
+    return np.matmul(vectors[None].astype(np.float32), matrix.transpose(0, 2, 1).astype(np.float32))

@@ -14,7 +14,7 @@ def flat(height=40, width=60, depth=8.0, colour=0.5):
         "normal": np.broadcast_to(np.float32([0, 0, 1]), (height, width, 3)).copy(),
         "depth": np.full((height, width), depth, np.float32),
         "cover": np.ones((height, width), np.float32),
-        "sky": np.zeros((height, width, 3), np.float32),
+        "sky_seen": np.zeros((height, width, 3), np.float32),
     }
 
 
@@ -80,8 +80,8 @@ class Lifted(unittest.TestCase):
         guides["cover"] = np.broadcast_to(share, (40, 60)).copy()
         guides["colour"] *= share[None, :, None]
         guides["depth"] *= guides["cover"]
-        guides["sky"] = (1 - guides["cover"])[..., None] * sky
-        truth = guides["colour"] * 1.3 + guides["sky"]
+        guides["sky_seen"] = (1 - guides["cover"])[..., None] * sky
+        truth = guides["colour"] * 1.3 + guides["sky_seen"]
         np.testing.assert_allclose(lifted(halved(truth), guides), truth, rtol=2e-2, atol=1e-4)
         np.testing.assert_allclose(lifted(halved(truth), guides)[:, 52:], np.broadcast_to(sky, (40, 8, 3)), rtol=1e-5)
 

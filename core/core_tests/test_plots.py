@@ -22,9 +22,8 @@ from cenote_core.drifts.plots import (
 from cenote_core.drifts.populate import populate
 from cenote_core.drifts.sampling import full_density
 from cenote_core.plan import EditPlan, PlacedPlan, PlacedThing
-from cenote_core.proofs.vegetation import rotated
 
-from .helpers import drift, scattered, scene_of, small_site
+from .helpers import drift, rotated, scattered, scene_of, small_site
 
 
 def planted(plan):

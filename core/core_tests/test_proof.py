@@ -13,126 +13,210 @@ from cenote_core.kit.builtin import BuiltinKit
 from cenote_core.kit.catalogue import CATALOGUE as ASSETS
 from cenote_core.light.sky import make_sky, sun_direction
 from cenote_core.materials.catalogue import CATALOGUE as MATERIALS
-from cenote_core.mesh import engine
 from cenote_core.mesh.unwrap import unwrap
-from cenote_core.plan import GroundPlan, LightPlan, StationPlan
-from cenote_core.proofs.assemble import ROUGH, SQUARES, before_camera, ground_meshes, map_side, within_room
+from cenote_core.plan import LightPlan, StationPlan
 from cenote_core.proofs.camera import field_of_view, in_view
-from cenote_core.proofs.render import ProofSettings, render_proof
+from cenote_core.proofs.detail import GOOD
+from cenote_core.proofs.prepare import prepare
+from cenote_core.proofs.render import ProofSettings, Watch, _Proof, render_proof
+from cenote_core.proofs.settings import FILM, GROWING
 from cenote_core.proofs.tone import neutral, to_screen
+from cenote_core.tracer.film import empty_film, load_film, noisy, save_film, tiled
 
-from .helpers import CACHE, scene_of, sheet, small_site
+from .helpers import CACHE, scene_of, small_site
+
+
+def watched(seen=None, **more):
+    """Somebody who writes down what he is told."""
+    return Watch(lambda stage, share, left: seen is not None and seen.append((stage, share, left)), **more)
+
+
+def looking_at_the_wall(**light):
+    site = small_site()
+    site.light = LightPlan(azimuth=200, elevation=40, cloud=0.1, haze=0, **light)
+    site.put("s", StationPlan(name="s", position=(0, 1.2, 6), target=(0, 0.9, -2)))
+    return scene_of(site)
+
+
+GOOD_SOON = replace(GOOD, first=2, most=12, noise=0.05)
 
 
 class Proof(unittest.TestCase):
+    def proof(self, folder, **settings):
+        watch = settings.pop("watch", watched())
+        go_on, detail = settings.pop("go_on", False), settings.pop("detail", None)
+        asked = ProofSettings(station="s", **{"width": 96, "height": 64, **settings})
+        return render_proof(looking_at_the_wall(), asked, folder, watch, go_on, detail)
+
+    def held(self, folder):
+        """The picture, and the channels of the layers."""
+        channels = OpenEXR.File(str(folder / "passes.exr"), separate_channels=True).channels()
+        return np.asarray(Image.open(folder / "picture.png"), float), {n: c.pixels for n, c in channels.items()}
+
     def test_picture_and_passes(self):
-        site = small_site()
-        site.light = LightPlan(azimuth=200, elevation=40, cloud=0.1, haze=0)
-        site.put("s", StationPlan(name="s", position=(0, 1.2, 6), target=(0, 0.9, -2)))
-        stages = []
-        with tempfile.TemporaryDirectory() as name:
-            folder = Path(name)
-            result = render_proof(
-                scene_of(site),
-                ProofSettings(station="s", width=96, height=64),
-                folder,
-                lambda s, x: stages.append((s, x)),
-            )
-            picture = np.asarray(Image.open(folder / "picture.png"), float)
-            channels = OpenEXR.File(str(folder / "passes.exr"), separate_channels=True).channels()
-        self.assertEqual(picture.shape, (64, 96, 3))
-        depth, normal = channels["depth.Z"].pixels, channels["normal.Z"].pixels
-        # The wall's face stands about 7.9 m before the eye and looks at it; the sky has no depth.
-        self.assertAlmostEqual(float(depth[34, 48]), 7.85, delta=0.25)
-        self.assertGreater(float(normal[34, 48]), 0.85)
-        self.assertEqual(float(depth[2, 48]), 0.0)
-        sky, wall = picture[2:8].mean(axis=(0, 1)), picture[32:38, 40:56].mean(axis=(0, 1))
-        self.assertGreater(sky[2], sky[0])
-        self.assertTrue((wall > 40).all() and (wall < 235).all(), wall)
-        self.assertGreater(picture[30:40, 30:66].std(), 8)
-        for name in ("R", "colour.G", "normal.Y"):
-            self.assertTrue(np.isfinite(channels[name].pixels).all(), name)
-        shares = [share for _, share in stages]
-        self.assertEqual(shares, sorted(shares))
-        self.assertEqual(set(result["files"]), {"picture.png", "passes.exr"})
+        for quality, detail in (("rough", None), ("good", GOOD_SOON)):
+            stages = []
+            with self.subTest(quality), tempfile.TemporaryDirectory() as name:
+                folder = Path(name)
+                result = self.proof(folder, quality=quality, detail=detail, watch=watched(stages))
+                picture, channels = self.held(folder)
+                self.assertEqual(picture.shape, (64, 96, 3))
+                depth, normal = channels["depth.Z"], channels["normal.Z"]
+                # The wall's face stands about 7.9 m before the eye and looks at it; the sky has no depth.
+                self.assertAlmostEqual(float(depth[34, 48]), 7.85, delta=0.25)
+                self.assertGreater(float(normal[34, 48]), 0.85)
+                self.assertEqual(float(depth[2, 48]), 0.0)
+                sky, wall = picture[2:8].mean(axis=(0, 1)), picture[32:38, 40:56].mean(axis=(0, 1))
+                self.assertGreater(sky[2], sky[0])
+                self.assertTrue((wall > 40).all() and (wall < 235).all(), wall)
+                self.assertGreater(picture[30:40, 30:66].std(), 8)
+                for name in ("R", "colour.G", "normal.Y"):
+                    self.assertTrue(np.isfinite(channels[name]).all(), name)
+                shares = [share for _, share, _ in stages]
+                self.assertEqual(shares, sorted(shares))
+                self.assertEqual(set(result["files"]), {"picture.png", "passes.exr"})
+                self.assertFalse((folder / GROWING).exists())
 
     def test_cancelling_reaches_the_caller(self):
         class Stop(Exception):
             pass
 
-        def report(stage, share):
-            raise Stop
+        def report(stage, share, left):
+            if stage.startswith("light"):
+                raise Stop
 
-        site = small_site()
-        site.put("s", StationPlan(name="s"))
         with tempfile.TemporaryDirectory() as name, self.assertRaises(Stop):
-            render_proof(scene_of(site), ProofSettings(station="s", width=64, height=64), Path(name), report)
+            self.proof(Path(name), watch=Watch(report))
+
+    def test_a_part_is_the_same_as_in_the_whole(self):
+        frame = (0.25, 0.5, 0.75, 1.0)
+        with tempfile.TemporaryDirectory() as one, tempfile.TemporaryDirectory() as two:
+            detail = replace(GOOD_SOON, noise=1e-6, most=6)
+            self.proof(Path(one), quality="good", detail=detail)
+            result = self.proof(Path(two), quality="good", detail=detail, frame=frame)
+            whole, part = self.held(Path(one))[1], self.held(Path(two))[1]
+        self.assertEqual((result["width"], result["height"]), (48, 32))
+        for name in ("noisy.R", "colour.G", "depth.Z"):
+            np.testing.assert_array_equal(part[name], whole[name][32:64, 24:72], name)
+
+    def test_a_rough_part_lies_where_it_was_asked_for(self):
+        with tempfile.TemporaryDirectory() as one, tempfile.TemporaryDirectory() as two:
+            self.proof(Path(one))
+            self.proof(Path(two), frame=(0.26, 0.5, 0.74, 0.98))
+            whole, part = self.held(Path(one))[1], self.held(Path(two))[1]
+        top, left = 32, 24
+        height, width = part["depth.Z"].shape
+        np.testing.assert_array_equal(part["depth.Z"], whole["depth.Z"][top : top + height, left : left + width])
+
+    def test_frames_without_room_are_refused_in_words(self):
+        for frame in ((0.5, 0, 0.5, 1), (0.9, 0, 0.1, 1), (0, 0, 1, 0.1)):
+            with self.assertRaisesRegex(ValueError, "larger"):
+                ProofSettings(station="s", width=96, height=64, frame=frame)
+        for frame in ((-1, 0, 1, 1), (0, 0, float("nan"), 1), (0, 0, 1)):
+            with self.assertRaises(ValueError):
+                ProofSettings(station="s", frame=frame)
+
+    def test_it_ends_where_it_is_good_enough_and_goes_on_from_there(self):
+        with tempfile.TemporaryDirectory() as name:
+            folder = Path(name)
+            detail = replace(GOOD_SOON, most=200, noise=1e-4)
+            first = self.proof(folder, quality="good", detail=detail, watch=watched(enough=lambda: True))
+            self.assertLess(first["samples"], 8)
+            before = load_film(folder / FILM, 96, 64)
+            second = self.proof(folder, quality="good", detail=replace(GOOD_SOON, noise=1.0), go_on=True)
+            after = load_film(folder / FILM, 96, 64)
+        self.assertGreater(second["samples"], first["samples"])
+        self.assertLess(second["noise"], 0.75 * first["noise"])
+        # Gone on with, not begun again: every sum has grown (up to the half floats it was kept in).
+        self.assertTrue((after.count >= before.count).all())
+        self.assertTrue((after.light >= before.light * 0.998 - 1e-4).all())
+
+    def test_there_is_something_to_see_while_it_is_made(self):
+        class Hurried(_Proof):
+            def __init__(self, *args):
+                super().__init__(*args)
+                self._pause = 0.0
+
+        seen = []
+        with tempfile.TemporaryDirectory() as name:
+            folder = Path(name)
+            scene = looking_at_the_wall()
+            settings = ProofSettings(station="s", quality="good", width=96, height=64)
+            stage = prepare(scene, scene.site.stations["s"], 1.5, GOOD_SOON)
+            look = lambda: seen.append(np.asarray(Image.open(folder / GROWING), float))  # noqa: E731
+            clean, _ = Hurried(scene, stage, settings, GOOD_SOON, folder, watched(looked=look)).full(False)
+        self.assertGreater(len(seen), 2)
+        last = to_screen(clean, 0.0).astype(float)
+        apart = [np.abs(picture - last).mean() for picture in seen]
+        self.assertLess(apart[-1], apart[0])
+        self.assertLess(apart[0], 25)
 
 
-class GroundBeforeTheCamera(unittest.TestCase):
-    def test_it_lies_within_the_sheet_and_holds_what_the_camera_stands_before(self):
-        ground = GroundPlan(width=50, depth=40)
-        draw = np.random.default_rng(2)
-        for k in range(120):
-            side = SQUARES[k % 2]
-            eye, target = draw.uniform((-25, 1, -20), (25, 3, 20), (2, 3))
-            station = StationPlan(name="s", position=tuple(eye), target=tuple(target))
-            low, high = before_camera(ground, station, side)
-            np.testing.assert_allclose(high - low, side)
-            self.assertTrue((low >= [-25, -20]).all() and (high <= [25, 20]).all())
-            ahead = (target - eye)[[0, 2]]
-            seen = eye[[0, 2]] + 4 * ahead / np.linalg.norm(ahead)
-            if (np.abs(seen) < [25, 20]).all():
-                self.assertTrue(((seen >= low) & (seen <= high)).all(), (eye, target))
+class Samples(unittest.TestCase):
+    """Where samples go, and what is known of the noise that is left."""
 
-    def test_a_small_sheet_is_all_of_it(self):
-        station = StationPlan(name="s", position=(0, 2, 6), target=(0, 0, 0))
-        low, high = before_camera(GroundPlan(width=8, depth=11), station, 12)
-        np.testing.assert_array_equal([low, high], [[-4, -5.5], [4, 5.5]])
+    def filled(self, spread, count, seed=1):
+        """A film of light 0.3 ± spread (N,), `count` samples a pixel."""
+        draw = np.random.default_rng(seed)
+        film = empty_film(64, 64)
+        light = 0.3 + spread[:, None] * draw.normal(size=(64 * 64, count))
+        found = {n: np.zeros((64 * 64 * count, 3)) for n in ("sky_seen", "colour", "normal")}
+        found |= {n: np.zeros(64 * 64 * count) for n in ("depth", "cover")}
+        found["light"] = np.repeat(light.reshape(-1, 1), 3, axis=1)
+        film.add(np.arange(64 * 64, dtype=np.uint32), count, found)
+        return film
 
-    def test_looking_straight_down_there_is_ground_too(self):
-        station = StationPlan(name="s", position=(3, 9, 2), target=(3, 0, 2))
-        low, high = before_camera(GroundPlan(width=50, depth=40), station, 12)
-        np.testing.assert_allclose((low + high) / 2, [3, 2], atol=12)
+    def test_noise_is_the_error_that_is_seen(self):
+        spread = np.full(64 * 64, 0.06)
+        for count in (4, 16, 64):
+            film = self.filled(spread, count)
+            shown = lambda x: np.maximum(x, 0) ** (1 / 2.2)  # noqa: E731
+            error = shown(film.beauty()[..., 1]) - shown(0.3)
+            self.assertAlmostEqual(float(film.noise(0.0).mean()), float(error.std()), delta=0.12 * error.std())
 
-    def test_maps_of_a_piece_are_as_fine_as_the_picture_where_it_is_nearest(self):
-        floor = sheet(4, 8.0)
-        station = StationPlan(name="s", position=(4, 2, 4), target=(4, 0, 4.001), lens=18)
-        # Straight above: 64 m² two metres below, of which 1000 pixels show a width of four.
-        texel = np.sqrt(64 / 0.67) / map_side(floor, station, (1000, 1000), 8192)
-        self.assertTrue(0.5 * 0.004 <= texel <= 0.004)
-        self.assertEqual(map_side(floor, station, (1000, 1000), 512), 512)
-        higher = station.model_copy(update={"position": (4, 32, 4)})
-        self.assertEqual(map_side(floor, station, (1000, 1000), 8192), 16 * map_side(floor, higher, (1000, 1000), 8192))
-        away = station.model_copy(update={"target": (4, 9, 4.001)})
-        self.assertEqual(map_side(floor, away, (1000, 1000), 8192), 128)
+    def test_noisy_places_are_chosen_and_no_others(self):
+        spread = np.full((64, 64), 0.01)
+        spread[20:40, 20:40] = 0.3
+        film = self.filled(spread.ravel(), 8)
+        chosen = noisy(film, np.arange(64 * 64, dtype=np.uint32), 0.0, 0.03, 100)
+        rows, columns = chosen // 64, chosen % 64
+        self.assertGreaterEqual(len(chosen), 400)
+        self.assertTrue(((rows >= 18) & (rows < 42) & (columns >= 18) & (columns < 42)).all())
+        self.assertEqual(len(noisy(film, chosen, 0.0, 0.03, 8)), 0)
 
-    def test_many_pieces_that_are_near_share_the_room_there_is(self):
-        self.assertEqual(within_room([4096, 2048, 128], 4096**2 * 2), [4096, 2048, 128])
-        self.assertEqual(within_room([4096, 4096, 2048, 128], 4096**2), [2048, 2048, 2048, 128])
-        # As many as there may be, each has what was always there.
-        self.assertEqual(within_room([4096] * 30 + [256], 1024**2), [1024] * 30 + [256])
-        self.assertEqual(within_room([]), [])
+    def test_a_film_is_kept_and_taken_up_again(self):
+        film = self.filled(np.linspace(0, 0.2, 64 * 64), 5)
+        with tempfile.TemporaryDirectory() as name:
+            path = Path(name) / "film.npz"
+            self.assertIsNone(load_film(path, 64, 64))
+            save_film(film, path)
+            again = load_film(path, 64, 64)
+            self.assertIsNone(load_film(path, 64, 32))
+            path.write_bytes(path.read_bytes()[:500])
+            self.assertIsNone(load_film(path, 64, 64))
+        np.testing.assert_array_equal(again.count, film.count)
+        np.testing.assert_allclose(again.beauty(), film.beauty(), rtol=1e-3)
+        np.testing.assert_allclose(again.noise(0.0), film.noise(0.0), rtol=0.05, atol=2e-3)
 
-    def test_all_parts_together_are_the_ground(self):
-        site = small_site(width=50, depth=40)
-        station = StationPlan(name="s", position=(0, 2, 10), target=(0, 0, 0))
-        scene = scene_of(site)
-        detail = replace(ROUGH, ground_side=64)
+    def test_tiles_name_every_pixel_of_the_box_once(self):
+        found = tiled(50, 40, (3, 5, 33, 40))
+        self.assertEqual(len(found), 30 * 35)
+        rows, columns = np.unique(found) // 50, np.unique(found) % 50
+        self.assertEqual((rows.min(), rows.max(), columns.min(), columns.max()), (5, 39, 3, 32))
+        first = found[:20]
+        self.assertLess(np.ptp(first // 50), 8)
 
-        def parts(mi):
-            made = ground_meshes(mi, scene, station, detail)
-            uv = {k: np.array(mi.traverse(m)["vertex_texcoords"]) for k, m in made.items()}
-            return {k: m.face_count() for k, m in made.items()}, uv
-
-        counts, uv = engine.run(parts)
-        self.assertEqual(set(counts), {"owner_square_0", "owner_square_1", "owner_ground"})
-        self.assertEqual(sum(counts.values()), scene.mesh("ground").triangle_count)
-        least, larger = SQUARES[0] ** 2, SQUARES[1] ** 2
-        for name, area in (("owner_square_0", least), ("owner_square_1", larger - least)):
-            self.assertAlmostEqual(counts[name] / sum(counts.values()), area / (50 * 40), delta=0.03)
-        for found in uv.values():
-            self.assertTrue(((found > -1e-6) & (found < 1 + 1e-6)).all())
+    def test_very_bright_samples_and_broken_ones_do_no_harm(self):
+        film = self.filled(np.zeros(64 * 64), 2)
+        found = {n: np.zeros((2, 3)) for n in ("sky_seen", "colour", "normal")} | {
+            "depth": np.zeros(2),
+            "cover": np.zeros(2),
+        }
+        found["light"] = np.array([[np.inf, 1e9, 0.3], [np.nan, 0.3, 0.3]])
+        film.add(np.array([7, 9], np.uint32), 1, found)
+        beauty = film.beauty().reshape(-1, 3)
+        self.assertTrue(np.isfinite(beauty).all())
+        self.assertLessEqual(beauty.max(), 14.0)
 
 
 class Light(unittest.TestCase):

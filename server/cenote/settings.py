@@ -79,6 +79,8 @@ UPLOAD_LIMIT = 200 * 1024 * 1024
 DATA_UPLOAD_MAX_MEMORY_SIZE = 12 * 1024 * 1024
 FILE_UPLOAD_MAX_MEMORY_SIZE = 4 * 1024 * 1024
 JOB_SECONDS = 30 * 60
+MOST_PAUSE_SECONDS = 5 * 60
+"""Seconds that long work steps aside for rough proofs before it goes on beside them."""
 
 TEST_RUNNER = "cenote.runner.CountingRunner"
 LOGGING = {

@@ -12,7 +12,7 @@ import tempfile
 from pathlib import Path
 
 import numpy as np
-from core_tests.helpers import scattered
+from core_tests.helpers import rotated, scattered
 from django.conf import settings
 from django.test import SimpleTestCase
 
@@ -20,7 +20,6 @@ from cenote_core.drifts.plots import packed
 from cenote_core.formats.packet import pack
 from cenote_core.ground.terrain import ground_mesh, sheet
 from cenote_core.plan import Gate, GroundPlan
-from cenote_core.proofs.vegetation import rotated
 from cenote_core.rules import gate_response
 from sites.derived import mesh_packet
 

@@ -46,3 +46,16 @@ def scene_of(site: Site) -> Scene:
     if hasattr(site, "scene_kept"):
         site.scene_kept = scene
     return scene
+
+
+def plan_as_it_is(site: Site) -> dict[str, Any]:
+    """The site's items by key, to be kept with work that is asked for now and done later."""
+    return dict(Item.objects.filter(site=site, deleted=False).values_list("key", "plan"))
+
+
+def scene_as_it_was(site: Site, plan: dict[str, Any] | None) -> Scene:
+    """The scene of items that were kept; of the site as it is where none were."""
+    if plan is None:
+        return scene_of(site)
+    items = {key: item_adapter.validate_python(item) for key, item in plan.items()}
+    return Scene(SitePlan.from_items(items.items()), SiteKit(site, cache()), cache())

@@ -5,12 +5,14 @@ from datetime import datetime
 from typing import Any, Literal
 from uuid import UUID
 
+from django.db import transaction
 from django.http import FileResponse, Http404, HttpRequest
 from ninja import Router, Schema
 from ninja.errors import HttpError
 
-from cenote_core.proofs.settings import ProofSettings
+from cenote_core.proofs.settings import FILM, GROWING, ProofSettings
 from sites.access import site_for
+from sites.computing import plan_as_it_is
 from sites.models import Member
 
 from .models import Job
@@ -28,6 +30,10 @@ class JobOut(Schema):
     state: Literal["waiting", "running", "done", "failed", "cancelled"]
     stage: str
     share: float
+    left: float | None
+    pictures: int
+    can_go_on: bool
+    enough: bool
     message: str
     params: dict[str, Any]
     result: dict[str, Any]
@@ -35,13 +41,21 @@ class JobOut(Schema):
     started: datetime | None
     finished: datetime | None
 
+    @staticmethod
+    def resolve_can_go_on(job: Job) -> bool:
+        """Are its samples still kept?"""
+        return job.state == Job.DONE and job.kind == "proof" and (folder(job.pk) / FILM).exists()
+
 
 def _start(request: HttpRequest, site_id: UUID, kind: str, title: str, params: dict[str, Any], role: str) -> Job:
     site = site_for(request, str(site_id), role)
     if Job.objects.filter(site=site, state__in=(Job.WAITING, Job.RUNNING)).count() >= MOST_WAITING:
         raise HttpError(429, f"{MOST_WAITING} jobs are waiting already. Cancel some first.")
-    job = Job.objects.create(site=site, user=request.user, kind=kind, title=title, params=params)
-    ask(job)
+    with transaction.atomic():
+        job = Job.objects.create(
+            site=site, user=request.user, kind=kind, title=title, params=params, plan=plan_as_it_is(site)
+        )
+        ask(job)
     return job
 
 
@@ -52,8 +66,9 @@ def ask_proof(request: HttpRequest, site_id: UUID, payload: ProofSettings):
     station = site.items.filter(key=payload.station, kind="station", deleted=False).first()
     if station is None:
         raise HttpError(422, "That station is gone. Choose another one.")
-    title = f"{payload.quality} proof, {station.plan['name']}"
-    return _start(request, site_id, "proof", title, payload.model_dump(), Member.EDITOR)
+    part = ", a part" if payload.frame else ""
+    title = f"{payload.quality} proof, {station.plan['name']}{part}"
+    return _start(request, site_id, "proof", title, payload.model_dump(mode="json"), Member.EDITOR)
 
 
 @router.post("/sites/{uuid:site_id}/handovers", response=JobOut)
@@ -67,7 +82,7 @@ def jobs(request: HttpRequest, site_id: UUID):
     """The newest jobs of a site."""
     site = site_for(request, str(site_id))
     recover_lost(ask)
-    return Job.objects.filter(site=site)[:40]
+    return Job.objects.filter(site=site).defer("plan")[:40]
 
 
 def _job(request: HttpRequest, job_id: UUID, role: str = Member.VIEWER) -> Job:
@@ -88,6 +103,43 @@ def cancel(request: HttpRequest, job_id: UUID):
     return job
 
 
+@router.post("/{uuid:job_id}/enough", response=JobOut)
+def enough(request: HttpRequest, job_id: UUID):
+    """Take what a good proof has come to so far as its result."""
+    job = _job(request, job_id, Member.EDITOR)
+    Job.objects.filter(pk=job.pk, state__in=(Job.RUNNING, Job.WAITING)).update(enough=True)
+    job.refresh_from_db()
+    return job
+
+
+@router.post("/{uuid:job_id}/go-on", response=JobOut)
+def go_on(request: HttpRequest, job_id: UUID):
+    """Take up a finished good proof again, for half its noise."""
+    job = _job(request, job_id, Member.EDITOR)
+    if not JobOut.resolve_can_go_on(job):
+        raise HttpError(409, "Its samples are no longer kept. Ask for a new proof.")
+    again = job.params | {"go_on": job.params.get("go_on", 0) + 1}
+    with transaction.atomic():
+        taken = Job.objects.filter(pk=job.pk, state=Job.DONE).update(
+            state=Job.WAITING, stage="", share=0, enough=False, cancel=False, attempts=0, params=again
+        )
+        job.refresh_from_db()
+        if taken:
+            ask(job)
+    return job
+
+
+@router.get("/{uuid:job_id}/growing", include_in_schema=False)
+def growing(request: HttpRequest, job_id: UUID):
+    """What there is to see of a proof that is being made."""
+    path = folder(_job(request, job_id).pk) / GROWING
+    if not path.exists():
+        raise Http404
+    answer = FileResponse(path.open("rb"), content_type="image/jpeg")
+    answer["Cache-Control"] = "no-store"
+    return answer
+
+
 @router.get("/{uuid:job_id}/files/{name}", include_in_schema=False)
 def file(request: HttpRequest, job_id: UUID, name: str):
     """A file a job made."""
@@ -103,5 +155,6 @@ def file(request: HttpRequest, job_id: UUID, name: str):
         content_type=kind or "application/octet-stream",
         as_attachment=path.suffix in (".glb", ".csv", ".exr", ".zip"),
     )
+    # A proof that is gone on with has new files under their old names; the page asks for them by their count.
     answer["Cache-Control"] = "private, max-age=31536000, immutable"
     return answer

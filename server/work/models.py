@@ -7,7 +7,11 @@ from django.db import models
 
 
 class Job(models.Model):
-    """One proof or hand-over."""
+    """One proof or hand-over.
+
+    `plan` holds the site's items as they were when it was asked for; `left` are seconds it will take yet; `pictures`
+    counts what could be seen so far; `enough` says that what is there is good enough.
+    """
 
     WAITING, RUNNING, DONE, FAILED, CANCELLED = "waiting", "running", "done", "failed", "cancelled"
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
@@ -22,6 +26,10 @@ class Job(models.Model):
     message = models.TextField(default="", blank=True)
     result = models.JSONField(default=dict)
     cancel = models.BooleanField(default=False)
+    enough = models.BooleanField(default=False)
+    left = models.FloatField(null=True)
+    pictures = models.PositiveIntegerField(default=0)
+    plan = models.JSONField(null=True)
     attempts = models.PositiveSmallIntegerField(default=0)
     created = models.DateTimeField(auto_now_add=True)
     started = models.DateTimeField(null=True)
@@ -31,3 +39,8 @@ class Job(models.Model):
     class Meta:
         indexes = [models.Index(fields=["site", "state"])]
         ordering = ["-created"]
+
+    @property
+    def rough(self) -> bool:
+        """Is it a matter of seconds, which goes before what takes minutes?"""
+        return self.kind == "proof" and self.params.get("quality") == "rough"

@@ -6,10 +6,11 @@ import time
 from collections.abc import Callable
 from datetime import timedelta
 from pathlib import Path
+from typing import Any
 
 from django.conf import settings
 from django.db import close_old_connections
-from django.db.models import F
+from django.db.models import F, Q
 from django.utils import timezone
 
 from cenote_core.errors import CenoteError
@@ -19,7 +20,8 @@ from .models import Job
 log = logging.getLogger("cenote.work")
 LOST_AFTER = timedelta(seconds=40)
 MOST_ATTEMPTS = 2
-Report = Callable[[str, float], None]
+_LOOK_EVERY = 0.4
+"""Seconds between two looks whether a rough proof is still under way."""
 
 
 class Stopped(Exception):
@@ -33,7 +35,55 @@ def folder(job_id: object) -> Path:
     return path
 
 
-def run(job_id: str, work: dict[str, Callable[[Job, Report], dict]]) -> None:
+class Reporter:
+    """What a job tells while it runs, and what it is told: to stop, to wait, or that it is good enough."""
+
+    def __init__(self, job: Job) -> None:
+        self.job = job
+        self._until = time.monotonic() + settings.JOB_SECONDS
+        self._last = 0.0
+
+    def __call__(self, stage: str, share: float, left: float | None = None) -> None:
+        """Say how far it is. Raises Stopped if it was cancelled or has taken too long; waits for rough proofs."""
+        now = time.monotonic()
+        if now > self._until:
+            raise Stopped(f"It took longer than {settings.JOB_SECONDS // 60} minutes. Ask for less at once.")
+        if now - self._last < 0.25 and share < 1:
+            return
+        self._last = now
+        self._say(stage, share, left)
+        if self._outranked():
+            self._wait(share)
+
+    def looked(self) -> None:
+        """There is a new picture of what is there so far."""
+        Job.objects.filter(pk=self.job.pk).update(pictures=F("pictures") + 1)
+
+    def enough(self) -> bool:
+        """Does whoever asked think that what is there is good enough?"""
+        return Job.objects.filter(pk=self.job.pk, enough=True).exists()
+
+    def _say(self, stage: str, share: float, left: float | None) -> None:
+        mine = Job.objects.filter(pk=self.job.pk)
+        mine.update(stage=stage[:120], share=min(max(share, 0.0), 1.0), left=left, beat=timezone.now())
+        if mine.filter(cancel=True).exists():
+            raise Stopped("")
+
+    def _outranked(self) -> bool:
+        """Is a rough proof waiting or running while this is none?"""
+        alive = Q(state=Job.WAITING) | Q(state=Job.RUNNING, beat__gt=timezone.now() - LOST_AFTER)
+        ahead = Job.objects.filter(alive, kind="proof", params__quality="rough")
+        return not self.job.rough and ahead.exclude(pk=self.job.pk).exists()
+
+    def _wait(self, share: float) -> None:
+        began = time.monotonic()
+        while self._outranked() and time.monotonic() - began < settings.MOST_PAUSE_SECONDS:
+            self._say("paused for a rough proof", share, None)
+            time.sleep(_LOOK_EVERY)
+        self._until += time.monotonic() - began
+
+
+def run(job_id: str, work: dict[str, Callable[[Job, Reporter], dict]]) -> None:
     """Do a job with the function for its kind. Never raises: what went wrong stands in the job."""
     taken = Job.objects.filter(pk=job_id, state=Job.WAITING).update(
         state=Job.RUNNING,
@@ -42,39 +92,26 @@ def run(job_id: str, work: dict[str, Callable[[Job, Report], dict]]) -> None:
         attempts=F("attempts") + 1,
         stage="starting",
         share=0,
+        left=None,
     )
     if not taken:
         return
     job = Job.objects.get(pk=job_id)
-    until = time.monotonic() + settings.JOB_SECONDS
-    last = [0.0]
-
-    def report(stage: str, share: float) -> None:
-        now = time.monotonic()
-        if now > until:
-            raise Stopped(f"It took longer than {settings.JOB_SECONDS // 60} minutes. Ask for less at once.")
-        if now - last[0] < 0.25 and share < 1:
-            return
-        last[0] = now
-        Job.objects.filter(pk=job_id).update(stage=stage[:120], share=min(max(share, 0.0), 1.0), beat=timezone.now())
-        if Job.objects.filter(pk=job_id, cancel=True).exists():
-            raise Stopped("")
-
     beating = threading.Event()
     threading.Thread(target=_beat, args=(job_id, beating), daemon=True).start()
     try:
-        result = work[job.kind](job, report)
-        _finish(job_id, Job.DONE, "", result)
+        result = work[job.kind](job, Reporter(job))
+        _finish(job, Job.DONE, "", result)
     except Stopped as stopped:
-        _finish(job_id, Job.FAILED if str(stopped) else Job.CANCELLED, str(stopped))
+        _finish(job, Job.FAILED if str(stopped) else Job.CANCELLED, str(stopped))
     except CenoteError as error:
-        _finish(job_id, Job.FAILED, str(error))
+        _finish(job, Job.FAILED, str(error))
     except MemoryError:
-        _finish(job_id, Job.FAILED, "There was not enough memory. Ask for a smaller picture or a lighter site.")
+        _finish(job, Job.FAILED, "There was not enough memory. Ask for a smaller picture or a lighter site.")
     except Exception:
         log.exception("Job %s failed", job_id)
         _finish(
-            job_id,
+            job,
             Job.FAILED,
             "Something unforeseen went wrong; the site is unharmed. Try again; the log has the details.",
         )
@@ -90,11 +127,16 @@ def _beat(job_id: str, over: threading.Event) -> None:
     close_old_connections()
 
 
-def _finish(job_id: str, state: str, message: str, result: dict | None = None) -> None:
-    share = {"share": 1.0} if state == Job.DONE else {}
-    Job.objects.filter(pk=job_id).update(
-        state=state, message=message, result=result or {}, finished=timezone.now(), **share
-    )
+def _finish(job: Job, state: str, message: str, result: dict | None = None) -> None:
+    if result is None and job.result:
+        # It was gone on with: what there was before is still there.
+        state = Job.DONE
+    more: dict[str, Any] = {"share": 1.0} if state == Job.DONE else {}
+    if result is not None:
+        more["result"] = result
+    if job.kind != "proof" or job.rough:
+        more["plan"] = None
+    Job.objects.filter(pk=job.pk).update(state=state, message=message, finished=timezone.now(), left=None, **more)
 
 
 def recover_lost(ask: Callable[[Job], None]) -> None:
@@ -106,7 +148,7 @@ def recover_lost(ask: Callable[[Job], None]) -> None:
                 ask(job)
         else:
             _finish(
-                str(job.pk),
+                job,
                 Job.FAILED,
                 "The worker stopped twice in the middle of this. Ask for less at once, or look at its log.",
             )

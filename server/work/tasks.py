@@ -4,8 +4,11 @@ from procrastinate.contrib.django import app
 
 from . import running
 
+ROUGH, WORK = "rough", "work"
+"""Queues: rough proofs, which are a matter of seconds, do not wait behind what takes minutes."""
 
-@app.task(name="run_job", queue="work")
+
+@app.task(name="run_job", queue=WORK)
 def run_job(job_id: str) -> None:
     """Do one job."""
     from .kinds import KINDS
@@ -14,5 +17,5 @@ def run_job(job_id: str) -> None:
 
 
 def ask(job) -> None:
-    """Put a job into the queue."""
-    run_job.defer(job_id=str(job.pk))
+    """Put a job into its queue."""
+    run_job.configure(queue=ROUGH if job.rough else WORK).defer(job_id=str(job.pk))

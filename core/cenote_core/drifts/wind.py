@@ -10,6 +10,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from numba import njit, prange
 
 from ..measures.aspect import compass
 from ..plan import WeatherPlan
@@ -54,21 +55,44 @@ def sway_offsets(wind: Wind, feet: np.ndarray, tall: np.ndarray, sway: np.ndarra
     tall : (N,) their heights, metres
     sway : (V, 4) weights of stem, branch and leaf, and the phase of the branch
     """
-    force = push(wind, feet)[:, None]
-    own = np.modf(feet[:, 0] * 0.731 + feet[:, 2] * 1.137)[0][:, None] % 1.0
-    rate = (1.1 / np.sqrt(np.maximum(tall, 0.15)))[:, None]
-    height = tall[:, None]
-    stem, branch, leaf, phase = (sway[None, :, k] for k in range(4))
-    swing = 1 + SWING * np.sin(2 * np.pi * (rate * wind.time + own))
+    out = np.empty((len(feet), len(sway), 3), np.float32)
+    _sway(*rhythm(wind, feet, tall), wind.time, wind.toward, np.asarray(sway, np.float64), out)
+    return out
+
+
+def rhythm(wind: Wind, feet: np.ndarray, tall: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
+    """(N,) push of the wind, own phase, rate of swinging (1/s) and height of plants, as `bent` needs them."""
+    own = np.modf(feet[:, 0] * 0.731 + feet[:, 2] * 1.137)[0] % 1.0
+    return push(wind, feet), own.astype(np.float64), 1.1 / np.sqrt(np.maximum(tall, 0.15)), tall.astype(np.float64)
+
+
+@njit(cache=True, nogil=True, inline="always")
+def bent(
+    force: float, own: float, rate: float, height: float, time: float, toward: np.ndarray,
+    stem: float, branch: float, leaf: float, phase: float,
+) -> tuple[float, float, float]:  # fmt: skip
+    """Metres one vertex of one plant is moved by, along x, y and z."""
+    turn = 2 * np.pi
+    swing = 1 + SWING * np.sin(turn * (rate * time + own))
     lean = height * LEAN * force * stem * swing
-    bob = height * BOB * force * branch * np.sin(2 * np.pi * (2.3 * rate * wind.time + phase + own))
-    flutter = FLUTTER * leaf * (force + 0.15) * np.sin(2 * np.pi * (3.7 * wind.time + 5 * phase + 3 * own))
-    side = np.array([-wind.toward[1], wind.toward[0]])
-    x = lean * wind.toward[0] + flutter * side[0]
-    z = lean * wind.toward[1] + flutter * side[1]
+    bob = height * BOB * force * branch * np.sin(turn * (2.3 * rate * time + phase + own))
+    flutter = FLUTTER * leaf * (force + 0.15) * np.sin(turn * (3.7 * time + 5 * phase + 3 * own))
     # What leans also comes down, so that stems keep their length.
-    y = bob - 0.5 * lean**2 / np.maximum(height, 0.05)
-    return np.stack([x, y + 0 * x, z], axis=-1).astype(np.float32)
+    down = 0.5 * lean * lean / max(height, 0.05)
+    return lean * toward[0] - flutter * toward[1], bob - down, lean * toward[1] + flutter * toward[0]
+
+
+@njit(cache=True, nogil=True, parallel=True)
+def _sway(
+    force: np.ndarray, own: np.ndarray, rate: np.ndarray, height: np.ndarray, time: float, toward: np.ndarray,
+    sway: np.ndarray, out: np.ndarray,
+) -> None:  # fmt: skip
+    for n in prange(len(force)):
+        for v in range(len(sway)):
+            x, y, z = bent(
+                force[n], own[n], rate[n], height[n], time, toward, sway[v, 0], sway[v, 1], sway[v, 2], sway[v, 3]
+            )
+            out[n, v, 0], out[n, v, 1], out[n, v, 2] = x, y, z
 
 
 def leaned(wind: Wind, feet: np.ndarray, rotation: np.ndarray) -> np.ndarray:

@@ -6,6 +6,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
+LUMINANCE = np.array([0.2126, 0.7152, 0.0722], np.float32)
+"""Luminance of linear sRGB's primaries (IEC 61966-2-1)."""
+
 
 @dataclass(frozen=True)
 class Material:

@@ -6,7 +6,9 @@ through `run`, which hands the work to the engine's thread and waits.
 
 from __future__ import annotations
 
-import glob
+import contextlib
+import ctypes
+import gc
 import os
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
@@ -14,21 +16,17 @@ from threading import current_thread
 from typing import Any, TypeVar
 
 from ..errors import CenoteError
+from .jit import dr, mi
 
 T = TypeVar("T")
 _NAME = "cenote-rays"
 
 
 def _start() -> None:
-    if "DRJIT_LIBLLVM_PATH" not in os.environ:
-        found = sorted(glob.glob("/usr/lib/*/libLLVM-19.so*") + glob.glob("/usr/lib/llvm-19/lib/libLLVM*.so*"))
-        if not found:
-            raise CenoteError("The ray engine needs the Debian package libllvm19. Install it and start again.")
-        os.environ["DRJIT_LIBLLVM_PATH"] = found[0]
-    import mitsuba
-
-    mitsuba.set_variant("llvm_ad_rgb")
-    mitsuba.set_log_level(mitsuba.LogLevel.Error)
+    if not os.environ.get("DRJIT_LIBLLVM_PATH"):
+        raise CenoteError("The ray engine needs the Debian package libllvm19. Install it and start again.")
+    mi.set_variant("llvm_ad_rgb")
+    mi.set_log_level(mi.LogLevel.Error)
 
 
 _thread = ThreadPoolExecutor(max_workers=1, thread_name_prefix=_NAME, initializer=_start)
@@ -36,12 +34,14 @@ _thread = ThreadPoolExecutor(max_workers=1, thread_name_prefix=_NAME, initialize
 
 def run(work: Callable[[Any], T]) -> T:
     """Do `work(mitsuba)` on the engine's thread and return its result."""
-
-    def call() -> T:
-        import mitsuba
-
-        return work(mitsuba)
-
     if current_thread().name.startswith(_NAME):
-        return call()
-    return _thread.submit(call).result()
+        return work(mi)
+    return _thread.submit(work, mi).result()
+
+
+def release_memory() -> None:
+    """Hand freed memory back to the system: the engine and the C library keep it for themselves otherwise."""
+    gc.collect()
+    run(lambda mi: dr.flush_malloc_cache())
+    with contextlib.suppress(OSError, AttributeError):
+        ctypes.CDLL("libc.so.6").malloc_trim(0)

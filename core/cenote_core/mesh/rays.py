@@ -23,7 +23,7 @@ class RayScene:
 
     def __init__(self, positions: np.ndarray, faces: np.ndarray) -> None:
         self.empty = len(faces) == 0
-        self._scene: Any = None if self.empty else engine.run(lambda mi: _build(mi, positions, faces))
+        self._scene: Any = None if self.empty else engine.run(lambda mi: build_scene(mi, positions, faces)[0])
 
     def occlusion(
         self,
@@ -93,13 +93,15 @@ class RayScene:
         return engine.run(lambda mi: _surface_below(mi, self._scene, points, above))
 
 
-def _build(mi: Any, positions: np.ndarray, faces: np.ndarray) -> Any:
+def build_scene(mi: Any, positions: np.ndarray, faces: np.ndarray) -> tuple[Any, Any]:
+    """Triangles in the ray engine, and their positions as its kernels read them; on the engine's thread."""
     mesh = mi.Mesh("standing", len(positions), len(faces))
     params = mi.traverse(mesh)
-    params["vertex_positions"] = mi.Float(np.ascontiguousarray(positions, np.float32).ravel())
+    corners = mi.Float(np.ascontiguousarray(positions, np.float32).ravel())
+    params["vertex_positions"] = corners
     params["faces"] = mi.UInt32(np.ascontiguousarray(faces, np.uint32).ravel())
     params.update()
-    return mi.load_dict({"type": "scene", "mesh": mesh})
+    return mi.load_dict({"type": "scene", "mesh": mesh}), corners
 
 
 def _point(mi: Any, array: np.ndarray) -> Any:

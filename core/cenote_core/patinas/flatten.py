@@ -17,13 +17,21 @@ from ..mesh.mesh import Mesh
 from ..mesh.texels import sample_map
 from ..plan import Finish, PatinaPlan
 from ..scene.scene import GROUND, Scene
+from ..surfaces import formulas
+from ..surfaces.formulas import MACRO
 from .cover import owner_cover_key, owner_covers, stack
 from .sides import ground_sides
 
 REVISION = 3
 """Raised whenever the formulas change, so that kept maps are made anew."""
-MACRO = 7.3
-"""The base material is drifted in brightness by its own relief, enlarged this many times, to hide repeats."""
+
+_macro_brightness = njit(formulas.macro_brightness, inline="always")
+_layer_amount = njit(formulas.layer_amount, inline="always")
+_variation_factor = njit(formulas.variation_factor, inline="always")
+_laid_colour = njit(formulas.laid_colour, inline="always")
+_blend_colour = njit(formulas.blend_colour, inline="always")
+_kept_share = njit(formulas.kept_share, inline="always")
+_mix = njit(formulas.mix, inline="always")
 
 
 @dataclass(frozen=True)
@@ -75,7 +83,9 @@ def _base(
     for n in prange(len(places)):
         drift = 1.0
         if macro > 0:
-            drift = 0.86 + 0.28 * _bilinear(image, 4, places[n, 0, 0] / tile / macro, places[n, 0, 1] / tile / macro)
+            drift = _macro_brightness(
+                _bilinear(image, 4, places[n, 0, 0] / tile / macro, places[n, 0, 1] / tile / macro)
+            )
         for c in range(3):
             out[n, c] = _read(image, c, places, shares, n, tile) * drift
         out[n, 3] = _read(image, 3, places, shares, n, tile)
@@ -103,21 +113,17 @@ def _lay(
     for n in prange(len(places)):
         if cover[n] <= 0.0:
             continue
-        t = cover[n] * (1.0 + break_up) - break_up * (1.0 - _read(image, 4, places, shares, n, tile))
-        t = min(1.0, max(0.0, t * (1.0 + 2.0 * break_up)))
-        m = t * t * (3.0 - 2.0 * t)
-        drift = 1.0 + variation * 2.0 * (
-            _bilinear(image, 4, places[n, 0, 0] / variation_tile, places[n, 0, 1] / variation_tile) - 0.5
+        amount = _layer_amount(cover[n], _read(image, 4, places, shares, n, tile), break_up)
+        drift = _variation_factor(
+            variation, _bilinear(image, 4, places[n, 0, 0] / variation_tile, places[n, 0, 1] / variation_tile)
         )
         for c in range(3):
-            laid = min(1.0, _read(image, c, places, shares, n, tile) * tint[c] * drift)
-            stained = out[n, c] * (0.35 + laid)
-            out[n, c] += (laid + (stained - laid) * stain - out[n, c]) * m
-        rough = min(1.0, _read(image, 3, places, shares, n, tile) * roughness)
-        keep = m * (1.0 - 0.5 * stain)
-        out[n, 3] += (rough - out[n, 3]) * keep
-        out[n, 4] += (_read(image, 5, places, shares, n, tile) * relief - out[n, 4]) * keep
-        out[n, 5] += (_read(image, 6, places, shares, n, tile) * relief - out[n, 5]) * keep
+            laid = _laid_colour(_read(image, c, places, shares, n, tile), tint[c], drift)
+            out[n, c] = _blend_colour(out[n, c], laid, stain, amount)
+        keep = _kept_share(amount, stain)
+        out[n, 3] = _mix(out[n, 3], min(1.0, _read(image, 3, places, shares, n, tile) * roughness), keep)
+        out[n, 4] = _mix(out[n, 4], _read(image, 5, places, shares, n, tile) * relief, keep)
+        out[n, 5] = _mix(out[n, 5], _read(image, 6, places, shares, n, tile) * relief, keep)
         out[n, 6] *= 1.0 - keep
 
 

@@ -12,9 +12,9 @@ from numba import njit, prange
 from ..ground.terrain import axes
 from ..scene import land
 from ..scene.scene import GROUND, Scene
+from ..surfaces import formulas
 
-GENTLE = 0.25
-"""A side counts where the square of the normal's part toward it is larger: from slopes of thirty degrees on."""
+_side_weight = njit(formulas.side_weight, inline="always")
 
 
 def sides(positions: np.ndarray, normals: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -43,8 +43,8 @@ def _sides(positions: np.ndarray, normals: np.ndarray, places: np.ndarray, share
     for n in prange(len(positions)):
         x, y, z = positions[n, 0], positions[n, 1], positions[n, 2]
         nx, ny, nz = normals[n, 0], normals[n, 1], normals[n, 2]
-        limit = GENTLE * max(nx * nx + ny * ny + nz * nz, 1e-24)
-        above, along_x, along_z = max(ny * ny - limit, 0.0), max(nx * nx - limit, 0.0), max(nz * nz - limit, 0.0)
+        squared = nx * nx + ny * ny + nz * nz
+        above, along_x, along_z = _side_weight(ny, squared), _side_weight(nx, squared), _side_weight(nz, squared)
         total = above + along_x + along_z
         shares[n, 0], shares[n, 1], shares[n, 2] = above / total, along_x / total, along_z / total
         places[n, 0, 0], places[n, 0, 1] = x, -z

@@ -28,7 +28,7 @@ def lifted(small: np.ndarray, guides: dict[str, np.ndarray]) -> np.ndarray:
     Parameters
     ----------
     small : (H/2, W/2, 3) float32, denoised
-    guides : as `guides.guides` gives them, at full size
+    guides : as `tracer.paths.see` gives them, at full size
 
     Returns
     -------
@@ -36,7 +36,7 @@ def lifted(small: np.ndarray, guides: dict[str, np.ndarray]) -> np.ndarray:
     """
     half = {name: halved(plane) for name, plane in guides.items()}
     # What the sky adds to a pixel is known exactly, so only light from surfaces is spread.
-    own = np.maximum(small - half["sky"], 0.0)
+    own = np.maximum(small - half["sky_seen"], 0.0)
     light = own / (half["colour"] + DARK * half["cover"][..., None] + 1e-6)
     out = np.empty_like(guides["colour"])
     _spread(
@@ -45,7 +45,7 @@ def lifted(small: np.ndarray, guides: dict[str, np.ndarray]) -> np.ndarray:
         *(np.ascontiguousarray(guides[name]) for name in ("normal", "depth", "cover")),
         out,
     )
-    return np.asarray(out * (guides["colour"] + DARK * guides["cover"][..., None]) + guides["sky"], np.float32)
+    return np.asarray(out * (guides["colour"] + DARK * guides["cover"][..., None]) + guides["sky_seen"], np.float32)
 
 
 @njit(cache=True, nogil=True, parallel=True)

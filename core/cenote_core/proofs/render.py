@@ -1,174 +1,233 @@
-"""Path-traced stills with their passes, denoised with guides."""
+"""Path-traced stills: traced where samples are needed, shown while they grow, denoised and written."""
 
 from __future__ import annotations
 
-import gc
 import time
-from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 import numpy as np
-import OpenEXR
-import pyoidn
-from PIL import Image
 
 from ..errors import CenoteError
 from ..mesh import engine
-from ..plan import StationPlan
 from ..scene.scene import Scene
-from .assemble import GOOD, ROUGH, Detail, decal_meshes, lights, owner_meshes
-from .camera import axes, field_of_view
-from .guides import guides
-from .lifting import halved, lifted
-from .settings import ProofSettings
-from .tone import to_screen
-from .vegetation import drift_meshes
+from ..tracer.film import FEATURES, Film, empty_film, load_film, noisy, save_film, tiled
+from ..tracer.paths import View, see, trace
+from . import picture
+from .detail import GOOD, ROUGH, Detail
+from .prepare import Stage, camera, give_back, prepare
+from .settings import FILM, ProofSettings
 
-__all__ = ["ProofSettings", "render_proof"]
-Report = Callable[[str, float], None]
-_PASS = 2
-"""Samples a pixel in one go, so that progress is shown and cancelling is quick."""
+__all__ = ["FILM", "ProofSettings", "Watch", "render_proof"]
+_AT_ONCE = 2**18
+"""Samples traced in one go, about a second's work: between two the picture may be looked at, stopped or paused."""
+_BEGINNING = (1, 1, 2, 4)
+"""Samples a pixel in the first rounds: there is something to see soon, and it grows."""
+_ROUND = 4
+"""Samples a pixel in each round after that, where it is still too noisy."""
+_FIRST_LOOK, _SLOWEST_LOOK = 2.0, 15.0
+"""Seconds between two pictures of what is there so far: at the beginning, and later on."""
+_PREPARED, _TRACED = 0.15, 0.95
+"""Shares of a proof done when the light begins, and when it ends."""
+_MOST_COUNT = 60_000
+"""Samples a pixel's counter can hold, with room for a round."""
 
 
-def render_proof(scene: Scene, settings: ProofSettings, folder: Path, report: Report) -> dict[str, Any]:
+@dataclass
+class Watch:
+    """What whoever asked for a proof is told, and may ask for meanwhile.
+
+    Attributes
+    ----------
+    report : is called with the stage, the share done 0..1 and the seconds left (None if not known); may raise to stop
+    enough : True once what is there is good enough
+    looked : is called when there is a new picture of what is there so far
+    """
+
+    report: Callable[[str, float, float | None], None]
+    enough: Callable[[], bool] = lambda: False
+    looked: Callable[[], None] = lambda: None
+
+
+def render_proof(
+    scene: Scene, settings: ProofSettings, folder: Path, watch: Watch, go_on: bool = False, detail: Detail | None = None
+) -> dict[str, Any]:
     """Render a station into `folder`: picture.png and passes.exr (beauty, surface colour, normal, depth).
+
+    Parameters
+    ----------
+    go_on : begin with the samples that lie in the folder, and ask for half the noise they were good enough with
+    detail : how fine; as the settings say without it
 
     Returns
     -------
-    dict with `files` (name → size in bytes), `seconds`, `samples` and `triangles`
+    dict with `files` (name → size in bytes), `seconds`, `samples` (mean a pixel), `noise` (standard error on the
+    screen, 0..1), `triangles`, `width` and `height`
     """
     station = scene.site.stations.get(settings.station)
     if station is None:
         raise CenoteError("That station is gone. Choose another one.")
+    detail = detail or (ROUGH if settings.quality == "rough" else GOOD)
     started = time.monotonic()
-    detail = ROUGH if settings.quality == "rough" else GOOD
-    passes, triangles = engine.run(lambda mi: _render(mi, scene, station, settings, detail, report))
-    report("denoising", 0.93)
-    clean = _lifted(passes) if detail.half_light else _denoised(passes)
-    clean = _hazed(clean, passes["depth"], scene)
-    report("writing files", 0.97)
-    with ThreadPoolExecutor() as side_by_side:
-        written = side_by_side.submit(_write_exr, folder / "passes.exr", clean, passes)
-        Image.fromarray(to_screen(clean, scene.site.light.exposure)).save(folder / "picture.png", compress_level=3)
-        written.result()
-    files = {name: (folder / name).stat().st_size for name in ("picture.png", "passes.exr")}
+    watch.report("gathering the site", 0.02, None)
+    stage = prepare(scene, station, settings.width / settings.height, detail)
+    watch.report("light", _PREPARED, None)
+    job = _Proof(scene, stage, settings, detail, folder, watch)
+    clean, passes = job.half() if detail.half_light else job.full(go_on)
+    watch.report("writing files", 0.97, None)
+    files = picture.write_files(folder, clean, passes, scene.site.light.exposure)
+    triangles = stage.world.triangles
+    del stage
+    give_back()
     return {
         "files": files,
         "seconds": round(time.monotonic() - started, 1),
-        "samples": detail.samples,
+        "samples": round(job.film.samples, 1),
+        "noise": round(job.noise, 4),
         "triangles": triangles,
-        "width": settings.width,
-        "height": settings.height,
+        "width": clean.shape[1],
+        "height": clean.shape[0],
     }
 
 
-def _render(
-    mi: Any, scene: Scene, station: StationPlan, settings: ProofSettings, detail: Detail, report: Report
-) -> tuple[dict[str, np.ndarray], int]:
-    full = settings.width, settings.height
-    # What is left of the proof before would shift the numbers of this one's surfaces, and its kernels be made anew.
-    gc.collect()
-    report("surfaces", 0.02)
-    parts = owner_meshes(mi, scene, station, full, detail)
-    report("drifts", 0.20)
-    parts.update(drift_meshes(mi, scene, station, settings.width / settings.height, detail))
-    parts.update(decal_meshes(mi, scene))
-    triangles = sum(p.face_count() for p in parts.values())
-    parts.update(lights(mi, scene))
-    report("gathering", 0.30)
-    built = mi.load_dict(
-        {"type": "scene", **parts, "camera": _camera(mi, station, *full), "integrator": _integrator(detail)}
-    )
-    report("guides", 0.33)
-    seen = guides(mi, built, *full, detail.guides)
-    size = tuple((side + 1) // 2 for side in full) if detail.half_light else full
-    sensor = mi.load_dict(_camera(mi, station, *size))
-    total = None
-    at_once = min(_PASS, detail.samples)
-    count = detail.samples // at_once
-    for k in range(count):
-        report(f"light, {k * at_once} of {detail.samples} samples", 0.38 + 0.55 * k / count)
-        image = np.array(mi.render(built, sensor=sensor, spp=at_once, seed=k))[..., :3]
-        # Rare very bright samples would leave spots the denoiser keeps.
-        image = np.minimum(np.nan_to_num(image), 40.0)
-        total = image if total is None else total + image
-    assert total is not None
-    return {"beauty": np.nan_to_num(total / count), **seen}, triangles
+class _Proof:
+    """One proof being traced."""
 
+    def __init__(
+        self, scene: Scene, stage: Stage, settings: ProofSettings, detail: Detail, folder: Path, watch: Watch
+    ) -> None:
+        self.scene, self.stage, self.detail, self.folder, self.watch = scene, stage, detail, folder, watch
+        self.exposure = scene.site.light.exposure
+        self.size = settings.width, settings.height
+        self.box = settings.box(2 if detail.half_light else 1)
+        self.film = empty_film(1, 1)
+        self.noise, self._share = 0.0, 0.0
+        self._looked, self._pause = time.monotonic(), _FIRST_LOOK
 
-def _integrator(detail: Detail) -> dict[str, Any]:
-    return {"type": "volpath", "max_depth": detail.bounces, "rr_depth": 4}
+    # Light at full size, as long as it is noisy ----------------------------------------------------------------
 
+    def full(self, go_on: bool) -> tuple[np.ndarray, dict[str, np.ndarray]]:
+        """Clean light and passes of the box."""
+        kept = load_film(self.folder / FILM, *self.size) if go_on else None
+        self.film = kept or empty_film(*self.size)
+        view = engine.run(lambda mi: camera(self.stage.station, *self.size))
+        pixels = tiled(*self.size, self.box)
+        target, most = self.detail.noise, self.detail.most
+        if kept is not None:
+            target, most = min(target, self._noise_of(pixels)) / 2, min(int(kept.count.max()) * 4, _MOST_COUNT)
+        begun = time.monotonic(), float(self.film.count[pixels].sum())
+        for chosen, times in self._rounds(pixels, target, most):
+            for part in _parts(chosen, times):
+                self._trace(view, self.film, part, times)
+                self._tell(pixels, target, most, begun)
+                if time.monotonic() - self._looked > self._pause:
+                    self._look()
+            if self.watch.enough():
+                break
+        self.noise = self._noise_of(pixels)
+        save_film(self.film, self.folder / FILM)
+        self.watch.report("denoising", _TRACED, 2.0)
+        return self._clean()
 
-def _camera(mi: Any, station: StationPlan, width: int, height: int) -> dict[str, Any]:
-    eye, _, up, forward = axes(station)
-    return {
-        "type": "perspective",
-        "fov": field_of_view(station.lens),
-        "fov_axis": "x",
-        "near_clip": 0.02,
-        "far_clip": 5000.0,
-        "to_world": mi.ScalarTransform4f().look_at(
-            origin=eye.tolist(), target=(eye + forward).tolist(), up=up.tolist()
-        ),
-        "film": {
-            "type": "hdrfilm",
-            "width": width,
-            "height": height,
-            "pixel_format": "rgba",
-            "rfilter": {"type": "box"},
-            "component_format": "float32",
-        },
-        "sampler": {"type": "independent"},
-    }
+    def _rounds(self, pixels: np.ndarray, target: float, most: int) -> Iterator[tuple[np.ndarray, int]]:
+        """Which pixels are traced next, and how often each."""
+        for times in _BEGINNING:
+            lacking = pixels[self.film.count[pixels] < self.detail.first]
+            if len(lacking):
+                yield lacking, times
+        while len(chosen := noisy(self.film, pixels, self.exposure, target, most)):
+            yield chosen, _ROUND
 
-
-def _lifted(passes: dict[str, np.ndarray]) -> np.ndarray:
-    seen = {name: plane for name, plane in passes.items() if name != "beauty"}
-    small = _denoised({"beauty": passes["beauty"], **{name: halved(plane) for name, plane in seen.items()}})
-    passes["beauty"] = np.repeat(np.repeat(passes["beauty"], 2, axis=0), 2, axis=1)[
-        : seen["depth"].shape[0], : seen["depth"].shape[1]
-    ]
-    return lifted(small, seen)
-
-
-def _denoised(passes: dict[str, np.ndarray]) -> np.ndarray:
-    colour = np.ascontiguousarray(passes["beauty"], np.float32)
-    return np.asarray(
-        pyoidn.denoise(
-            colour,
-            albedo=np.ascontiguousarray(np.clip(passes["colour"], 0, 1), np.float32),
-            normal=np.ascontiguousarray(passes["normal"], np.float32),
-            hdr=True,
+    def _trace(self, view: View, film: Film, pixels: np.ndarray, times: int) -> None:
+        every = np.repeat(pixels, times)
+        number = np.repeat(film.count[pixels].astype(np.uint32), times) + np.tile(
+            np.arange(times, dtype=np.uint32), len(pixels)
         )
-    )
+        stage, bounces = self.stage, self.detail.bounces
+        film.add(pixels, times, engine.run(lambda mi: trace(stage.world, stage.sky, view, every, number, bounces)))
+
+    def _noise_of(self, pixels: np.ndarray) -> float:
+        return float(np.sqrt(np.mean(np.square(self.film.noise(self.exposure)[pixels]))))
+
+    def _tell(self, pixels: np.ndarray, target: float, most: int, begun: tuple[float, float]) -> None:
+        """How far it is, from the samples that the noise so far lets expect."""
+        count = self.film.count[pixels].astype(np.float64)
+        done = count.sum() - begun[1]
+        wanted = np.full(len(pixels), float(self.detail.first))
+        known = count > 1
+        if known.any():
+            noise = self.film.noise(self.exposure)[pixels]
+            wanted = np.where(known, np.clip(count * np.square(noise / target), wanted, most), wanted)
+        left = np.maximum(wanted - count, 0).sum()
+        rate = done / max(time.monotonic() - begun[0], 1e-3)
+        # What is expected grows at times; the share that was told never shrinks.
+        self._share = max(self._share, float(done / max(done + left, 1.0)))
+        seconds = float(left / rate) if rate > 0 and known.all() else None
+        stage = f"light, {self.film.samples:.0f} samples a pixel"
+        self.watch.report(stage, _PREPARED + (_TRACED - _PREPARED) * self._share, seconds)
+
+    def _clean(self) -> tuple[np.ndarray, dict[str, np.ndarray]]:
+        left, top, right, bottom = self.box
+        cut = lambda plane: np.ascontiguousarray(plane[top:bottom, left:right])  # noqa: E731
+        passes = {name: cut(self.film.mean(name)) for name in FEATURES} | {"beauty": cut(self.film.beauty())}
+        return picture.hazed(picture.denoised(passes), passes["depth"], self.scene), passes
+
+    def _look(self) -> None:
+        clean, _ = self._clean()
+        picture.write_growing(self.folder, clean, self.exposure)
+        self.watch.looked()
+        self._looked, self._pause = time.monotonic(), min(self._pause * 1.5, _SLOWEST_LOOK)
+
+    # Light at half size, lifted --------------------------------------------------------------------------------
+
+    def half(self) -> tuple[np.ndarray, dict[str, np.ndarray]]:
+        """Clean light and passes of the box, light traced for every other pixel of every other row."""
+        features = self._features()
+        left, top, right, bottom = (side // 2 for side in self.box)
+        width, height = (self.size[0] + 1) // 2, (self.size[1] + 1) // 2
+        right, bottom = (self.box[2] + 1) // 2, (self.box[3] + 1) // 2
+        self.film = empty_film(width, height)
+        view = engine.run(lambda mi: camera(self.stage.station, width, height))
+        pixels = tiled(width, height, (left, top, right, bottom))
+        for sample in range(self.detail.most):
+            for part in _parts(pixels, 1):
+                done = (sample + len(part) / len(pixels)) / self.detail.most
+                self._trace(view, self.film, part, 1)
+                self.watch.report("light", 0.3 + 0.6 * done, None)
+        self.watch.report("denoising", _TRACED, 1.0)
+        self.noise = self._noise_of(pixels)
+        light = self.film.mean("light")[top:bottom, left:right]
+        clean, rough = picture.lifted_to_full(light, features)
+        passes = {name: features[name] for name in FEATURES} | {"beauty": rough}
+        return picture.hazed(clean, features["depth"], self.scene), passes
+
+    def _features(self) -> dict[str, np.ndarray]:
+        """What each pixel of the box shows, (h, w, …) means over some rays."""
+        view = engine.run(lambda mi: camera(self.stage.station, *self.size))
+        left, top, right, bottom = self.box
+        rows, columns = np.mgrid[top:bottom, left:right].astype(np.uint32)
+        pixels = (rows * np.uint32(self.size[0]) + columns).ravel()
+        parts = []
+        for part in _parts(pixels, self.detail.features):
+            every = np.repeat(part, self.detail.features)
+            number = np.tile(np.arange(self.detail.features, dtype=np.uint32), len(part))
+            found = engine.run(lambda mi, e=every, n=number: see(self.stage.world, self.stage.sky, view, e, n))  # type: ignore[misc]
+            mean = lambda v: v.reshape(-1, self.detail.features, *v.shape[1:]).mean(axis=1)  # noqa: E731
+            parts.append({name: mean(values) for name, values in found.items()})
+            self.watch.report("surfaces", _PREPARED + 0.15 * len(parts) * len(part) / len(pixels), None)
+        size = bottom - top, right - left
+        return {name: _grid([p[name] for p in parts], size) for name in parts[0]}
 
 
-def _hazed(beauty: np.ndarray, depth: np.ndarray, scene: Scene) -> np.ndarray:
-    """Distance pales toward the horizon's colour, exponentially, as in the plate."""
-    light = scene.site.light
-    colour = scene.sky().haze_colour
-    amount = 1 - np.exp(-depth * haze_density(light.haze))
-    amount = np.where(depth > 0, amount, 0.0)[..., None]
-    return np.asarray(beauty * (1 - amount) + colour * amount, np.float32)
+def _grid(parts: list[np.ndarray], size: tuple[int, int]) -> np.ndarray:
+    joined = np.concatenate(parts)
+    return np.ascontiguousarray(joined.reshape(*size, *joined.shape[1:]), np.float32)
 
 
-def haze_density(haze: float) -> float:
-    """Extinction per metre for the haze setting 0..1."""
-    return 0.012 * haze * haze
-
-
-def _write_exr(path: Path, clean: np.ndarray, passes: dict[str, np.ndarray]) -> None:
-    """One multi-layer EXR; layers by the usual dotted channel names. Light and directions in half floats."""
-    channels: dict[str, np.ndarray] = {}
-    for c, name in enumerate("RGB"):
-        channels[name] = clean[..., c].astype(np.float16)
-        channels[f"noisy.{name}"] = passes["beauty"][..., c].astype(np.float16)
-        channels[f"colour.{name}"] = passes["colour"][..., c].astype(np.float16)
-    for c, name in enumerate("XYZ"):
-        channels[f"normal.{name}"] = passes["normal"][..., c].astype(np.float16)
-    channels["depth.Z"] = passes["depth"].astype(np.float32)
-    header = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}
-    OpenEXR.File(header, {name: np.ascontiguousarray(pixels) for name, pixels in channels.items()}).write(str(path))
+def _parts(pixels: np.ndarray, times: int) -> Iterator[np.ndarray]:
+    """Pixels in pieces that are traced in one go."""
+    step = max(1, _AT_ONCE // times)
+    for start in range(0, len(pixels), step):
+        yield pixels[start : start + step]

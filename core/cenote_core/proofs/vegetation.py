@@ -1,58 +1,33 @@
-"""Drifts in a proof: instances merged into one mesh for each leaf material and brightness.
-
-The path tracer's kernels are compiled anew for every different surface, which takes longer than the light itself
-when each asset, level of detail and tint has its own; so what looks alike is one mesh with one surface.
-"""
+"""Drifts in a proof: every instance's triangles, turned, sized, bent by the wind and tinted."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from dataclasses import dataclass, field
-from typing import Any
-
 import numpy as np
+from numba import njit, prange
 
-from ..drifts.populate import Instances, populate
-from ..drifts.wind import Wind, sway_offsets, wind_of
+from ..drifts.instances import Instances
+from ..drifts.populate import populate
+from ..drifts.wind import Wind, bent, rhythm, wind_of
 from ..kit.catalogue import Asset
 from ..kit.farcard import SLOT
-from ..materials.material import Material, tinted
+from ..materials.material import Material
 from ..mesh.mesh import Mesh
 from ..plan import StationPlan
 from ..scene.scene import Scene
-from .assemble import Detail, bitmap, mi_mesh
+from ..tracer import tables
+from ..tracer.tables import Triangles, as_words, pack_colour, pack_normal
+from .assemble import Tables
 from .camera import in_view
+from .detail import Detail
 
 LOD_REACH = (22.0, 70.0, 200.0)
 """An instance gets the finest level up to this many of its own heights from the eye, then the next, at last a card."""
 SHADOW_REACH = 30.0
 _WORTH_A_CARD = 64
 """Triangles of a plant's coarsest growth from which on a card pays: light that passes its holes costs more than a few
-triangles do, and its picture is one more surface."""
-LEVELS = (0.62, 0.8, 1.0, 1.22)
-"""Brightness factors leaves are sorted into: what the instance's tint and the card's place in the crown make."""
-
-
-@dataclass
-class _Heap:
-    """Triangles that share one surface."""
-
-    positions: list[np.ndarray] = field(default_factory=list)
-    normals: list[np.ndarray] = field(default_factory=list)
-    uv: list[np.ndarray] = field(default_factory=list)
-    colour: list[np.ndarray] = field(default_factory=list)
-    faces: list[np.ndarray] = field(default_factory=list)
-    count: int = 0
-
-    def add(
-        self, positions: np.ndarray, normals: np.ndarray, uv: np.ndarray, colour: np.ndarray, faces: np.ndarray
-    ) -> None:
-        self.positions.append(positions)
-        self.normals.append(normals)
-        self.uv.append(uv)
-        self.colour.append(colour)
-        self.faces.append(faces + self.count)
-        self.count += len(positions)
+triangles do."""
+_BLADE = "blade"
+"""Slot whose colour is that of its vertices alone."""
 
 
 def _lods(asset: Asset) -> int:
@@ -86,10 +61,10 @@ def _levels(
     return np.where(seen | shades, level, -1)
 
 
-def drift_meshes(mi: Any, scene: Scene, station: StationPlan, aspect: float, detail: Detail) -> dict[str, Any]:
-    """Every visible drift, sorted by what it looks like."""
-    heaps: dict[tuple[str, int], _Heap] = {}
+def add_drifts(out: Tables, scene: Scene, station: StationPlan, aspect: float, detail: Detail) -> None:
+    """Every visible drift, each plant as fine as its distance asks for."""
     wind = wind_of(scene.site.weather)
+    numbers: dict[tuple[str, bool, bool], int] = {}
     for key, plan in sorted(scene.site.drifts.items()):
         if not plan.visible or not plan.assets:
             continue
@@ -101,119 +76,101 @@ def drift_meshes(mi: Any, scene: Scene, station: StationPlan, aspect: float, det
             for lod, mesh in enumerate(asset.lods):
                 chosen = np.flatnonzero((instances.asset == number) & (level == lod))
                 if len(chosen):
-                    _sort(scene, heaps, wind, asset.materials, mesh, instances.taken(chosen))
-    return dict(_built(mi, scene, heaps))
+                    surfaces = _surfaces(out, scene, asset, mesh, numbers)
+                    out.parts.append(placed(mesh, surfaces, instances.taken(chosen), wind))
 
 
-def _sort(
-    scene: Scene,
-    heaps: dict[tuple[str, int], _Heap],
-    wind: Wind,
-    materials: dict[str, str],
-    mesh: Mesh,
-    instances: Instances,
-) -> None:
-    """Put the triangles of some instances of one mesh where they belong."""
-    top = float(mesh.bounds()[1][1])
-    bright = instances.tint.mean(axis=1)
-    for slot, slot_name in enumerate(mesh.slot_names):
-        faces = mesh.faces[mesh.slots == slot]
-        if len(faces) == 0:
-            continue
-        name = scene.seasonal(materials.get(slot_name, "concrete"))
-        material = scene.kit.material(name)
-        by_vertex = slot_name == "blade" and mesh.colour is not None
-        tone = np.ones(len(faces)) if by_vertex or mesh.colour is None else mesh.colour[faces, :3].mean(axis=(1, 2))
-        for part, members, place in _classes(tone, bright, by_vertex):
-            heap = heaps.setdefault((name, place), _Heap())
-            _add(heap, wind, mesh, faces[part], material, instances.taken(members), top)
+def _surfaces(
+    out: Tables, scene: Scene, asset: Asset, mesh: Mesh, numbers: dict[tuple[str, bool, bool], int]
+) -> np.ndarray:
+    """(slots,) the numbers of a mesh's surfaces; one a material, whatever plants it grows on."""
+    found = []
+    for slot in mesh.slot_names:
+        name = scene.seasonal(asset.materials.get(slot, "concrete"))
+        plain = slot == _BLADE and mesh.colour is not None
+        if (name, mesh.own_uv, plain) not in numbers:
+            numbers[name, mesh.own_uv, plain] = _add_surface(out, name, scene.kit.material(name), mesh.own_uv, plain)
+        found.append(numbers[name, mesh.own_uv, plain])
+    return np.array(found)
 
 
-def _classes(tone: np.ndarray, bright: np.ndarray, by_vertex: bool) -> Iterator[tuple[np.ndarray, np.ndarray, int]]:
-    """Faces and instances that go together into a level of brightness; −1 where vertices carry the colour."""
-    if by_vertex:
-        yield np.arange(len(tone)), np.arange(len(bright)), -1
-        return
-    edges = [(a + b) / 2 for a, b in zip(LEVELS, LEVELS[1:], strict=False)]
-    of_face, of_instance = np.searchsorted(edges, tone), np.searchsorted(edges, bright)
-    for f in np.unique(of_face):
-        for n in np.unique(of_instance):
-            level = int(np.searchsorted(edges, LEVELS[f] * LEVELS[n]))
-            yield np.flatnonzero(of_face == f), np.flatnonzero(of_instance == n), level
+def _add_surface(out: Tables, name: str, material: Material, own_uv: bool, plain: bool) -> int:
+    thin, cut = material.translucency > 0, material.alpha is not None
+    picture = out.picture("white", _WHITE) if plain else out.picture(name, material)
+    return out.surface(
+        **picture, flags=(tables.THIN if thin else 0) | (tables.CUT_OUT if cut else 0),
+        tile=1.0 if own_uv or material.tile <= 0 else material.tile,
+        roughness=0.0, least_roughness=max(float(material.roughness.mean() / 255), 0.3 if thin else 0.1),
+        translucency=material.translucency, relief=0.0 if thin else 1.0,
+    )  # fmt: skip
 
 
-def _add(
-    heap: _Heap, wind: Wind, mesh: Mesh, faces: np.ndarray, material: Material, members: Instances, top: float
-) -> None:
-    used, local = np.unique(faces.ravel(), return_inverse=True)
-    turned = rotated(members.rotation, mesh.positions[used], members.mirrored) * members.scale[:, None, None]
-    turned = turned + members.position[:, None, :]
-    if mesh.sway is not None and wind.speed > 0:
-        turned += sway_offsets(wind, members.position, (top * members.scale).astype(np.float64), mesh.sway[used])
-    count = len(members)
-    indices = local.reshape(-1, 3)[None] + np.arange(count)[:, None, None] * len(used)
+_WHITE = Material(
+    colour=np.full((2, 2, 3), 255, np.uint8),
+    roughness=np.full((2, 2), 255, np.uint8),
+    height=np.full((2, 2), 128, np.uint8),
+    normal=np.full((2, 2, 3), 128, np.uint8),
+    tile=0.0,
+)
+"""A picture of nothing: its vertices say all."""
+
+
+def placed(mesh: Mesh, surfaces: np.ndarray, instances: Instances, wind: Wind) -> Triangles:
+    """Triangles of all instances of a mesh.
+
+    Parameters
+    ----------
+    surfaces : (slots,) the surface of each of the mesh's slots
+    """
+    count, size = len(instances), len(mesh.positions)
+    colour = np.ones((size, 3), np.float32) if mesh.colour is None else np.ascontiguousarray(mesh.colour[:, :3])
+    still = mesh.sway is None or wind.speed <= 0
+    sway = np.zeros((size, 4)) if mesh.sway is None else mesh.sway.astype(np.float64)
+    tall = (float(mesh.bounds()[1][1]) * instances.scale).astype(np.float64)
+    positions, vertices = np.empty((count * size, 3), np.float32), np.empty((count * size, 4), np.uint32)
+    _place(
+        mesh.positions, mesh.normals, as_words(mesh.uv), colour, sway, still,
+        instances.position, instances.rotation, instances.scale, instances.tint, instances.mirrored,
+        *rhythm(wind, instances.position, tall), wind.time, wind.toward, positions, vertices,
+    )  # fmt: skip
+    faces = np.empty((count, len(mesh.faces), 4), np.uint32)
+    faces[..., :3] = mesh.faces[None] + (np.arange(count) * size)[:, None, None]
     # A mirror turns faces inside out; the other order of their corners turns them back.
-    indices[members.mirrored] = indices[members.mirrored, :, ::-1]
-    uv = mesh.uv[used] if mesh.own_uv or material.tile <= 0 else mesh.uv[used] / np.float32(material.tile)
-    own = np.ones((len(used), 3), np.float32) if mesh.colour is None else mesh.colour[used, :3]
-    colour = own[None] * members.tint[:, None, :]
-    heap.add(
-        turned.reshape(-1, 3).astype(np.float32),
-        rotated(members.rotation, mesh.normals[used], members.mirrored).reshape(-1, 3).astype(np.float32),
-        np.tile(uv, (count, 1)).astype(np.float32),
-        colour.reshape(-1, 3).astype(np.float32),
-        indices.reshape(-1, 3).astype(np.int32),
-    )
+    faces[instances.mirrored, :, :3] = faces[instances.mirrored, :, 2::-1]
+    faces[..., 3] = surfaces[mesh.slots]
+    return Triangles(positions, vertices, faces.reshape(-1, 4))
 
 
-def _built(mi: Any, scene: Scene, heaps: dict[tuple[str, int], _Heap]) -> Iterator[tuple[str, Any]]:
-    for (name, level), heap in sorted(heaps.items()):
-        faces = np.concatenate(heap.faces)
-        uv, colour = np.concatenate(heap.uv), np.concatenate(heap.colour)
-        positions, normals = np.concatenate(heap.positions), np.concatenate(heap.normals)
-        mesh = Mesh(positions, faces, normals, uv, np.zeros(len(faces), np.int32))
-        by_vertex = level < 0
-        bsdf = _leaf_bsdf(mi, scene.kit.material(name), colour.mean(axis=0), by_vertex)
-        full = f"{name} {level}".replace(".", "_")
-        yield full, mi_mesh(mi, full, mesh, uv, bsdf, colour if by_vertex else None)
-
-
-def rotated(quaternion: np.ndarray, vectors: np.ndarray, mirrored: np.ndarray | None = None) -> np.ndarray:
-    """(N, 4) rotations applied to (V, 3) vectors → (N, V, 3); where `mirrored` (N,), to the vectors with −x."""
-    x, y, z, w = (quaternion[:, k, None] for k in range(4))
-    matrix = np.stack(
-        [
-            np.concatenate([1 - 2 * (y * y + z * z), 2 * (x * y - z * w), 2 * (x * z + y * w)], 1),
-            np.concatenate([2 * (x * y + z * w), 1 - 2 * (x * x + z * z), 2 * (y * z - x * w)], 1),
-            np.concatenate([2 * (x * z - y * w), 2 * (y * z + x * w), 1 - 2 * (x * x + y * y)], 1),
-        ],
-        axis=1,
-    )
-    if mirrored is not None:
-        matrix[mirrored, :, 0] *= -1
-    return np.matmul(vectors[None].astype(np.float32), matrix.transpose(0, 2, 1).astype(np.float32))
-
-
-def _leaf_bsdf(mi: Any, material: Material, tint: np.ndarray, by_vertex: bool) -> dict[str, Any]:
-    if by_vertex:
-        base: dict[str, Any] = {"type": "mesh_attribute", "name": "vertex_color"}
-    else:
-        base = bitmap(mi, tinted(material.colour, tint)[::-1], False, "repeat")
-    rough = float(material.roughness.mean() / 255)
-    if material.translucency > 0:
-        inner = {
-            "type": "principledthin",
-            "base_color": base,
-            "roughness": max(rough, 0.3),
-            "diff_trans": 2 * 0.5 * material.translucency,
-            "spec_trans": 0.0,
-            "eta": 1.35,
-        }
-    else:
-        inner = {
-            "type": "twosided",
-            "inner": {"type": "principled", "base_color": base, "roughness": max(rough, 0.1), "specular": 0.4},
-        }
-    if material.alpha is not None:
-        return {"type": "mask", "opacity": bitmap(mi, material.alpha[::-1], True, "repeat"), "inner": inner}
-    return inner
+@njit(cache=True, nogil=True, parallel=True)
+def _place(
+    positions: np.ndarray, normals: np.ndarray, uv_words: np.ndarray, colour: np.ndarray, sway: np.ndarray, still: bool,
+    at: np.ndarray, rotation: np.ndarray, scale: np.ndarray, tint: np.ndarray, mirrored: np.ndarray,
+    force: np.ndarray, own: np.ndarray, rate: np.ndarray, tall: np.ndarray, time: float, toward: np.ndarray,
+    out: np.ndarray, out_vertices: np.ndarray,
+) -> None:  # fmt: skip
+    size = len(positions)
+    for n in prange(len(at)):
+        x, y, z, w = rotation[n, 0], rotation[n, 1], rotation[n, 2], rotation[n, 3]
+        flip = np.float32(-1.0) if mirrored[n] else np.float32(1.0)
+        a0, a1, a2 = (1 - 2 * (y * y + z * z)) * flip, 2 * (x * y - z * w), 2 * (x * z + y * w)
+        b0, b1, b2 = 2 * (x * y + z * w) * flip, 1 - 2 * (x * x + z * z), 2 * (y * z - x * w)
+        c0, c1, c2 = 2 * (x * z - y * w) * flip, 2 * (y * z + x * w), 1 - 2 * (x * x + y * y)
+        for v in range(size):
+            k = n * size + v
+            px, py, pz = positions[v, 0] * scale[n], positions[v, 1] * scale[n], positions[v, 2] * scale[n]
+            dx, dy, dz = 0.0, 0.0, 0.0
+            if not still:
+                dx, dy, dz = bent(
+                    force[n], own[n], rate[n], tall[n], time, toward, sway[v, 0], sway[v, 1], sway[v, 2], sway[v, 3]
+                )
+            out[k, 0] = a0 * px + a1 * py + a2 * pz + at[n, 0] + dx
+            out[k, 1] = b0 * px + b1 * py + b2 * pz + at[n, 1] + dy
+            out[k, 2] = c0 * px + c1 * py + c2 * pz + at[n, 2] + dz
+            nx, ny, nz = normals[v, 0], normals[v, 1], normals[v, 2]
+            out_vertices[k, 0], out_vertices[k, 1] = uv_words[v, 0], uv_words[v, 1]
+            out_vertices[k, 2] = pack_normal(
+                a0 * nx + a1 * ny + a2 * nz, b0 * nx + b1 * ny + b2 * nz, c0 * nx + c1 * ny + c2 * nz
+            )
+            out_vertices[k, 3] = pack_colour(
+                colour[v, 0] * tint[n, 0], colour[v, 1] * tint[n, 1], colour[v, 2] * tint[n, 2]
+            )

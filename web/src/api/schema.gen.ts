@@ -576,6 +576,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/work/{job_id}/enough": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Enough
+         * @description Take what a good proof has come to so far as its result.
+         */
+        post: operations["work_api_enough"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/work/{job_id}/go-on": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Go On
+         * @description Take up a finished good proof again, for half its noise.
+         */
+        post: operations["work_api_go_on"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1872,11 +1912,15 @@ export interface components {
         };
         /** JobOut */
         JobOut: {
+            /** Can Go On */
+            can_go_on: boolean;
             /**
              * Created
              * Format: date-time
              */
             created: string;
+            /** Enough */
+            enough: boolean;
             /** Finished */
             finished: string | null;
             /**
@@ -1886,12 +1930,16 @@ export interface components {
             id: string;
             /** Kind */
             kind: string;
+            /** Left */
+            left: number | null;
             /** Message */
             message: string;
             /** Params */
             params: {
                 [key: string]: unknown;
             };
+            /** Pictures */
+            pictures: number;
             /** Result */
             result: {
                 [key: string]: unknown;
@@ -2738,6 +2786,16 @@ export interface components {
          * @description A still from a station.
          */
         ProofSettings: {
+            /**
+             * Frame
+             * @description Part of the picture to be made: left, top, right and bottom, 0 to 1. All of it without.
+             */
+            frame?: [
+                number,
+                number,
+                number,
+                number
+            ] | null;
             /**
              * Height
              * @description Height of the picture, pixels.
@@ -4159,6 +4217,50 @@ export interface operations {
         };
     };
     work_api_cancel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+        };
+    };
+    work_api_enough: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+        };
+    };
+    work_api_go_on: {
         parameters: {
             query?: never;
             header?: never;

@@ -1,4 +1,4 @@
-import { Box, Button, ButtonBase, Tooltip, Typography } from '@mui/material';
+import { Box, ButtonBase, Tooltip, Typography } from '@mui/material';
 import { useEffect, useRef, useState } from 'react';
 import { useBench, useBenchParts, type View } from '../state/bench';
 import { useAssets, useJobs } from '../state/derived';
@@ -10,6 +10,8 @@ import { usePlateScene } from '../state/plate';
 import { SectionStrip } from '../bench/SectionStrip';
 import { Handles } from './Handles';
 import { Marks } from './Marks';
+import { ProofFrame } from './ProofFrame';
+import { ProofView } from './ProofView';
 import { PlateScene } from './PlateScene';
 import { usePlateContent } from './usePlateContent';
 import { usePointer } from './usePointer';
@@ -28,7 +30,7 @@ export function Plate() {
   const canvas = useRef<HTMLCanvasElement>(null);
   const frame = useRef<HTMLDivElement>(null);
   const [scene, setScene] = useState<PlateScene | null>(null);
-  const { hovered, proof, set } = useBenchParts('hovered', 'proof', 'set');
+  const { hovered, set } = useBenchParts('hovered', 'set');
 
   useEffect(() => {
     if (!canvas.current || !frame.current) return;
@@ -72,12 +74,8 @@ export function Plate() {
         <Views />
         <Box sx={{ ...slip, left: 10, bottom: 10, maxWidth: 'calc(100% - 240px)', display: hovered ? 'block' : 'none' }}>{hovered?.text}</Box>
         <Figures />
-        {proof && (
-          <Box sx={{ position: 'absolute', inset: 0, bgcolor: ink.grey, display: 'grid', placeItems: 'center', zIndex: 5 }}>
-            <img src={`/api/work/${proof}/files/picture.png`} alt="Proof" style={{ maxWidth: '100%', maxHeight: '100%' }} />
-            <Button variant="contained" onClick={() => set({ proof: null })} sx={{ position: 'absolute', top: 10, right: 10 }}>Back to the plate</Button>
-          </Box>
-        )}
+        <ProofFrame scene={scene} />
+        <ProofView />
       </Box>
     </Box>
     {section && <SectionStrip />}

@@ -2,6 +2,7 @@ import { create } from 'zustand';
 import { useShallow } from 'zustand/react/shallow';
 import type { Kind, Schemas } from '../api/client';
 import type { Packet } from '../api/packet';
+import type { Box4 } from '../bench/sheets/proof/frame';
 
 export type Step = 'Ground' | 'Pieces' | 'Drifts' | 'Patinas' | 'Decals' | 'Air' | 'Proofs';
 export type Sculpt = 'raise' | 'lower' | 'smooth' | 'flatten' | 'roughen' | 'erode';
@@ -70,6 +71,12 @@ interface BenchState {
   hovered: { text: string } | null;
   counts: { things: number; triangles: number; drawn: number; ms: number };
   proof: string | null;
+  /** Size of the next proof, a place in the list of sizes. */
+  proofSize: number;
+  /** The part of the picture that the next proof makes, or all of it. */
+  frame: Box4 | null;
+  /** A frame is about to be drawn in the plate. */
+  framing: boolean;
   /** The finest meshes of a grass while its settings are dragged. */
   tufts: { item: string; levels: Packet[] } | null;
   set: (change: Partial<Omit<BenchState, 'set'>>) => void;
@@ -79,11 +86,11 @@ interface BenchState {
 export const useBench = create<BenchState>((set) => ({
   step: 'Drifts', tool: 'look', view: 'lit', brush: { radius: 1, strength: 0.8, falloff: 0.6, amount: 0.3 }, paintOn: null, armed: null, drawing: null, picked: null,
   section: null, why: null, marked: [], spot: null, station: null, sheetOpen: true, windMoves: false, ready: false, arriving: false, hovered: null, counts: { things: 0, triangles: 0, drawn: 0, ms: 0 },
-  proof: null, tufts: null, set,
+  proof: null, proofSize: 1, frame: null, framing: false, tufts: null, set,
 }));
 
 /** Put down whatever is in hand. */
-export const atRest = { tool: 'look' as Tool, armed: null, drawing: null, picked: null, paintOn: null };
+export const atRest = { tool: 'look' as Tool, armed: null, drawing: null, picked: null, paintOn: null, framing: false };
 
 /** Some parts of the bench's state; what shows them is drawn again only when one of them changes. */
 export function useBenchParts<K extends keyof BenchState>(...names: K[]): Pick<BenchState, K> {

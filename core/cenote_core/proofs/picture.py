@@ -1,0 +1,80 @@
+"""From traced light to the files of a proof: denoised, hazed, on the screen and as layers."""
+
+from __future__ import annotations
+
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
+
+import numpy as np
+import OpenEXR
+import pyoidn
+from PIL import Image
+
+from ..scene.scene import Scene
+from .lifting import halved, lifted
+from .settings import GROWING, PASSES, PICTURE
+from .tone import to_screen
+
+
+def denoised(passes: dict[str, np.ndarray]) -> np.ndarray:
+    """(H, W, 3) light without its noise, guided by surface colour and normal."""
+    colour = np.ascontiguousarray(passes["beauty"], np.float32)
+    return np.asarray(
+        pyoidn.denoise(
+            colour,
+            albedo=np.ascontiguousarray(np.clip(passes["colour"], 0, 1), np.float32),
+            normal=np.ascontiguousarray(passes["normal"], np.float32),
+            hdr=True,
+        )
+    )
+
+
+def lifted_to_full(light: np.ndarray, features: dict[str, np.ndarray]) -> tuple[np.ndarray, np.ndarray]:
+    """Light of half the size made clean and lifted to full size by full-size features; and as it was, enlarged."""
+    small = denoised({"beauty": light} | {name: halved(features[name]) for name in ("colour", "normal")})
+    height, width = features["depth"].shape
+    rough = np.repeat(np.repeat(light, 2, axis=0), 2, axis=1)[:height, :width]
+    return lifted(small, features), rough
+
+
+def hazed(beauty: np.ndarray, depth: np.ndarray, scene: Scene) -> np.ndarray:
+    """Distance pales toward the horizon's colour, exponentially, as in the plate."""
+    amount = 1 - np.exp(-depth * haze_density(scene.site.light.haze))
+    amount = np.where(depth > 0, amount, 0.0)[..., None]
+    return np.asarray(beauty * (1 - amount) + scene.sky().haze_colour * amount, np.float32)
+
+
+def haze_density(haze: float) -> float:
+    """Extinction per metre for the haze setting 0..1."""
+    return 0.012 * haze * haze
+
+
+def write_growing(folder: Path, clean: np.ndarray, exposure: float) -> None:
+    """What is there so far; whoever reads meanwhile gets this one whole or the one before."""
+    unfinished = folder / f"next-{GROWING}"
+    Image.fromarray(to_screen(clean, exposure)).save(unfinished, quality=88)
+    unfinished.replace(folder / GROWING)
+
+
+def write_files(folder: Path, clean: np.ndarray, passes: dict[str, np.ndarray], exposure: float) -> dict[str, int]:
+    """The picture and its layers; their sizes in bytes by name."""
+    with ThreadPoolExecutor() as side_by_side:
+        written = side_by_side.submit(_write_exr, folder / PASSES, clean, passes)
+        Image.fromarray(to_screen(clean, exposure)).save(folder / PICTURE, compress_level=3)
+        written.result()
+    (folder / GROWING).unlink(missing_ok=True)
+    return {name: (folder / name).stat().st_size for name in (PICTURE, PASSES)}
+
+
+def _write_exr(path: Path, clean: np.ndarray, passes: dict[str, np.ndarray]) -> None:
+    """One multi-layer EXR; layers by the usual dotted channel names. Light and directions in half floats."""
+    channels: dict[str, np.ndarray] = {}
+    for c, name in enumerate("RGB"):
+        channels[name] = clean[..., c].astype(np.float16)
+        channels[f"noisy.{name}"] = passes["beauty"][..., c].astype(np.float16)
+        channels[f"colour.{name}"] = passes["colour"][..., c].astype(np.float16)
+    for c, name in enumerate("XYZ"):
+        channels[f"normal.{name}"] = passes["normal"][..., c].astype(np.float16)
+    channels["depth.Z"] = passes["depth"].astype(np.float32)
+    header = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}
+    OpenEXR.File(header, {name: np.ascontiguousarray(pixels) for name, pixels in channels.items()}).write(str(path))

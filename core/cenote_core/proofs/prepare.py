@@ -1,0 +1,60 @@
+"""From a site to what the tracer takes: everything uploaded, the camera and the light."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..mesh import engine
+from ..plan import StationPlan
+from ..scene.scene import Scene
+from ..tracer.kept import KeptTrees
+from ..tracer.paths import View, view_of
+from ..tracer.world import Sky, World, sky_of, upload
+from .assemble import Tables, add_decals, add_owners
+from .camera import axes, field_of_view
+from .detail import Detail
+from .vegetation import add_drifts
+
+SUN_RADIUS = 0.2665
+"""Degrees; half the sun's mean angular diameter as seen from the ground."""
+_TREES = KeptTrees(700_000_000)
+
+
+@dataclass(frozen=True)
+class Stage:
+    """A site ready to be traced."""
+
+    world: World
+    sky: Sky
+    station: StationPlan
+
+
+def prepare(scene: Scene, station: StationPlan, aspect: float, detail: Detail) -> Stage:
+    """Gather all tables of a site as fine as a station asks for, and hand them to the engine."""
+    tables = Tables()
+    add_owners(tables, scene)
+    add_drifts(tables, scene, station, aspect, detail)
+    add_decals(tables, scene)
+    arrays = tables.arrays()
+    light = scene.sky()
+
+    def work(_: object) -> tuple[World, Sky]:
+        world = upload(*arrays, trees=_TREES)
+        return world, sky_of(light.image, light.sun_direction, light.sun_colour, SUN_RADIUS)
+
+    return Stage(*engine.run(work), station)
+
+
+def camera(station: StationPlan, width: int, height: int) -> View:
+    """A station as a camera; on the engine's thread."""
+    eye, right, up, forward = axes(station)
+    half = float(np.tan(np.radians(field_of_view(station.lens)) / 2))
+    return view_of(eye, forward, right * half, up * half * height / width, (width, height))
+
+
+def give_back() -> None:
+    """Give back what is not worth keeping for the next proof."""
+    engine.run(lambda mi: _TREES.trim())
+    engine.release_memory()

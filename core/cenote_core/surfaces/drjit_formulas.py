@@ -1,0 +1,27 @@
+"""The blend formulas bound to Dr.Jit's arrays: the same code, with its `min` and `max`."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from types import FunctionType
+from typing import Any
+
+from ..mesh.jit import dr
+from . import formulas
+
+_NAMES = {"min": dr.minimum, "max": dr.maximum, "GENTLE": formulas.GENTLE}
+
+
+def _bound(function: Callable[..., float]) -> Callable[..., Any]:
+    assert isinstance(function, FunctionType)
+    return FunctionType(function.__code__, _NAMES, function.__name__)
+
+
+macro_brightness = _bound(formulas.macro_brightness)
+layer_amount = _bound(formulas.layer_amount)
+variation_factor = _bound(formulas.variation_factor)
+laid_colour = _bound(formulas.laid_colour)
+blend_colour = _bound(formulas.blend_colour)
+kept_share = _bound(formulas.kept_share)
+mix = _bound(formulas.mix)
+side_weight = _bound(formulas.side_weight)

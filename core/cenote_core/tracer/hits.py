@@ -1,0 +1,226 @@
+"""Where a ray meets something that is no hole, and what the surface is like there."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from ..mesh.jit import dr, mi
+from ..surfaces import drjit_formulas as formulas
+from ..surfaces.formulas import MACRO
+from .numbers import hashed, unit
+from .reading import as_float, cover, layer_row, opacity, surface_row, texel, unpacked_colour, unpacked_normal
+from .tables import CUT_OUT, FADES, MACRO_DRIFT, OWN_BASE, SIDES, THIN
+from .world import World
+
+_HOLES = 64
+"""Holes a ray may pass before the next thing counts as solid."""
+_LEAST_TILE = 1e-4
+_EDGE_ON = 0.02
+"""Cosine between eye and normal under which a surface counts as seen edge on."""
+
+
+@dataclass
+class Hit:
+    """The first solid place along a ray; `distance` is infinite where there is none."""
+
+    distance: Any
+    face: Any
+    v: Any
+    w: Any
+
+
+def _lift(position: Any) -> Any:
+    """Metres by which a ray leaves a surface: a little more than float precision this far from the origin."""
+    return 2e-5 + 2e-6 * dr.max(dr.abs(position))
+
+
+def first_solid(world: World, origin: Any, direction: Any, seed: Any, active: Any) -> Hit:
+    """Cast rays on through the holes of cut-out pictures: each hole costs a cast and nothing else.
+
+    Where a picture is half transparent, it is solid as often as it is opaque. `seed` (words) decides that.
+    """
+
+    def going(step: Any, on: Any, *rest: Any) -> Any:
+        return on
+
+    def cast(step: Any, on: Any, travelled: Any, distance: Any, face: Any, v: Any, w: Any) -> tuple[Any, ...]:
+        start = dr.fma(direction, travelled, origin)
+        found = world.scene.ray_intersect_preliminary(mi.Ray3f(start, direction), False, on)
+        met = on & found.is_valid()
+        reached = travelled + found.t
+        hole = met & (step < _HOLES) & ~_is_solid(world, found, hashed(seed + step), met)
+        solid = met & ~hole
+        distance = dr.select(solid, reached, distance)
+        face = dr.select(solid, found.prim_index, face)
+        v, w = dr.select(solid, found.prim_uv.x, v), dr.select(solid, found.prim_uv.y, w)
+        travelled = dr.select(hole, reached + _lift(start), travelled)
+        return step + 1, hole, travelled, distance, face, v, w
+
+    start = (
+        mi.UInt32(0), mi.Bool(active), mi.Float(0.0), mi.Float(dr.inf), mi.UInt32(0), mi.Float(0.0), mi.Float(0.0),
+    )  # fmt: skip
+    _, _, _, distance, face, v, w = dr.while_loop(start, going, cast, label="holes")
+    return Hit(distance, face, v, w)
+
+
+def _is_solid(world: World, found: Any, word: Any, active: Any) -> Any:
+    corner = dr.gather(mi.Vector4u, world.faces, found.prim_index, active)
+    look = surface_row(world, corner.w, ("flags", "offset", "side", "tile"), active)
+    cut = active & ((look["flags"] & CUT_OUT) != 0)
+    uv = [_coordinates(dr.gather(mi.Vector2u, world.vertices, c * 2, cut)) for c in (corner.x, corner.y, corner.z)]
+    v, w = found.prim_uv.x, found.prim_uv.y
+    at = (uv[0] * (1 - v - w) + uv[1] * v + uv[2] * w) / dr.maximum(look["tile"], _LEAST_TILE)
+    second = hashed(word)
+    jitter = unit(second), unit(hashed(second))
+    share = opacity(world, look["offset"], look["side"], at.x, at.y, jitter, cut)
+    fades = cut & ((look["flags"] & FADES) != 0)
+    fade = [dr.gather(mi.Float, world.seams, c * 4 + 2, fades) for c in (corner.x, corner.y, corner.z)]
+    share = dr.select(fades, share * (fade[0] * (1 - v - w) + fade[1] * v + fade[2] * w), share)
+    return ~cut | (unit(word) < share)
+
+
+def _coordinates(row: Any) -> Any:
+    return mi.Point2f(as_float(row.x), as_float(row.y))
+
+
+@dataclass
+class Spot:
+    """A surface where a ray meets it. Normals look toward where the ray came from."""
+
+    position: Any
+    geometric: Any
+    normal: Any
+    colour: Any
+    roughness: Any
+    metalness: Any
+    translucency: Any
+    thin: Any
+
+    def leave(self, direction: Any) -> Any:
+        """Where a ray in a direction starts so that it does not meet its own surface."""
+        side = dr.sign(dr.dot(direction, self.geometric))
+        return self.position + self.geometric * (side * _lift(self.position))
+
+
+def spot_at(world: World, hit: Hit, direction: Any, jitter: tuple[Any, Any] | None, pick: Any, active: Any) -> Spot:
+    """Work a surface out where it was hit: base picture, then its layers from the lowest up.
+
+    Parameters
+    ----------
+    jitter : as `reading.texel` has it
+    pick : a number 0..1 that chooses the side steep ground is looked at from
+    """
+    corner = dr.gather(mi.Vector4u, world.faces, hit.face, active)
+    corners = corner.x, corner.y, corner.z
+    weights = 1 - hit.v - hit.w, hit.v, hit.w
+    p = [dr.gather(mi.Point3f, world.positions, c, active) for c in corners]
+    rows = [dr.gather(mi.Vector4u, world.vertices, c, active) for c in corners]
+    uv = [_coordinates(r) for r in rows]
+    blend = lambda values: values[0] * weights[0] + values[1] * weights[1] + values[2] * weights[2]  # noqa: E731
+    position = mi.Point3f(blend(p))
+    e1, e2 = p[1] - p[0], p[2] - p[0]
+    geometric = dr.normalize(dr.cross(e1, e2))
+    smooth = dr.normalize(blend([unpacked_normal(r.z) for r in rows]))
+    tint = blend([unpacked_colour(r.w) for r in rows])
+    place = blend(uv)
+    look = surface_row(
+        world, corner.w,
+        ("flags", "offset", "side", "tile", "metalness", "roughness", "least_roughness", "translucency",
+         "first_layer", "layers", "covers", "cover_side", "red", "green", "blue", "relief"),
+        active,
+    )  # fmt: skip
+    flags = look["flags"]
+    seamed = active & ((look["layers"] > 0) | ((flags & OWN_BASE) != 0))
+    seams = [dr.gather(mi.Vector4f, world.seams, c, seamed) for c in corners]
+    seam, own_uvs = blend(seams), [mi.Point2f(s.z, s.w) for s in seams]
+    place = _seen_from(position, smooth, place, pick, (flags & SIDES) != 0)
+    own = (flags & OWN_BASE) != 0
+    base_at = dr.select(own, mi.Point2f(seam.z, seam.w), place / dr.maximum(look["tile"], _LEAST_TILE))
+    base = texel(world, look["offset"], look["side"], base_at.x, base_at.y, jitter, active)
+    drifts = active & ((flags & MACRO_DRIFT) != 0)
+    wide = texel(world, look["offset"], look["side"], base_at.x / MACRO, base_at.y / MACRO, jitter, drifts)
+    drift = dr.select(drifts, formulas.macro_brightness(wide.height), 1.0)
+    frame = _frame(e1, e2, uv)
+    # A base with coordinates of its own leans in their frame; what lies on it leans in that of `uv`.
+    own_frame = _frame(e1, e2, [dr.select(own, own_uv, any_uv) for own_uv, any_uv in zip(own_uvs, uv, strict=True)])
+    state = (
+        base.colour * mi.Color3f(look["red"], look["green"], look["blue"]) * tint * drift,
+        base.roughness * look["roughness"],
+        _slope(own_frame, base.normal_x * look["relief"], base.normal_y * look["relief"]),
+        look["metalness"],
+    )
+    colour, rough, slope, metal = _layered(world, look, state, place, seam, frame, jitter, active)
+    normal = dr.normalize(smooth + slope)
+    geometric = dr.mulsign(geometric, -dr.dot(geometric, direction))
+    # A surface has two sides; which one is seen, its shape says and not its fine relief.
+    normal = _toward_eye(dr.mulsign(normal, -dr.dot(smooth, direction)), -direction)
+    return Spot(
+        position, geometric, normal, dr.clip(colour, 0, 1), dr.maximum(rough, look["least_roughness"]), metal,
+        look["translucency"], (flags & THIN) != 0,
+    )  # fmt: skip
+
+
+def _toward_eye(normal: Any, eye: Any) -> Any:
+    """A normal that leans away from the eye, bent back until it is seen edge on: what is seen cannot face away."""
+    seen = dr.dot(normal, eye)
+    return dr.select(seen < _EDGE_ON, dr.normalize(normal + eye * (_EDGE_ON - seen)), normal)
+
+
+def _seen_from(position: Any, normal: Any, place: Any, pick: Any, sides: Any) -> Any:
+    """Coordinates of the ground's pictures, on steep ground from one of its sides, each as often as it counts."""
+    squared = dr.squared_norm(normal)
+    above, along_x, along_z = (formulas.side_weight(part, squared) for part in (normal.y, normal.x, normal.z))
+    chosen = pick * (above + along_x + along_z)
+    from_x = mi.Point2f(dr.select(normal.x < 0, position.y, -position.y), -position.z)
+    from_z = mi.Point2f(position.x, dr.select(normal.z < 0, -position.y, position.y))
+    steep = sides & (chosen >= above)
+    return dr.select(steep, dr.select(chosen < above + along_x, from_x, from_z), place)
+
+
+def _layered(
+    world: World, look: dict[str, Any], state: tuple[Any, ...], place: Any, seam: Any,
+    frame: tuple[Any, Any], jitter: tuple[Any, Any] | None, active: Any,
+) -> tuple[Any, ...]:  # fmt: skip
+    """Colour, roughness, slope and metalness after all layers."""
+    last = dr.select(active, look["first_layer"] + look["layers"], 0)
+
+    def more(number: Any, *rest: Any) -> Any:
+        return number < last
+
+    def lay(number: Any, colour: Any, rough: Any, slope: Any, metal: Any) -> tuple[Any, ...]:
+        layer = layer_row(world, number, mi.Bool(True))
+        amount = cover(
+            world, look["covers"], look["cover_side"], layer["plane"], layer["shift"], seam.x, seam.y, mi.Bool(True)
+        )
+        lies = amount > 0
+        at, wide_at = place / layer["tile"], place / layer["variation_tile"]
+        own = texel(world, layer["offset"], layer["side"], at.x, at.y, jitter, lies)
+        wide = texel(world, layer["offset"], layer["side"], wide_at.x, wide_at.y, jitter, lies)
+        amount = formulas.layer_amount(amount, own.height, layer["break_up"])
+        amount = dr.select(lies, amount, 0.0)
+        factor = formulas.variation_factor(layer["variation"], wide.height)
+        tint = mi.Color3f(layer["red"], layer["green"], layer["blue"])
+        laid = formulas.laid_colour(own.colour, tint, factor)
+        colour = formulas.blend_colour(colour, laid, layer["stain"], amount)
+        keep = formulas.kept_share(amount, layer["stain"])
+        rough = formulas.mix(rough, dr.minimum(1.0, own.roughness * layer["roughness"]), keep)
+        over = _slope(frame, own.normal_x * layer["relief"], own.normal_y * layer["relief"])
+        return number + 1, colour, rough, formulas.mix(slope, over, keep), metal * (1 - keep)
+
+    first = dr.select(active, look["first_layer"], 0)
+    return tuple(dr.while_loop((first, *state), more, lay, label="layers")[1:])
+
+
+def _slope(frame: tuple[Any, Any], x: Any, y: Any) -> Any:
+    return frame[0] * x + frame[1] * y
+
+
+def _frame(e1: Any, e2: Any, uv: list[Any]) -> tuple[Any, Any]:
+    """Unit directions in which u and v grow along a face; zero where they do not."""
+    d1, d2 = uv[1] - uv[0], uv[2] - uv[0]
+    det = d1.x * d2.y - d1.y * d2.x
+    sign = dr.select(det < 0, -1.0, 1.0)
+    tangent, other = (e1 * d2.y - e2 * d1.y) * sign, (e2 * d1.x - e1 * d2.x) * sign
+    unit_length = lambda t: t * dr.rcp(dr.maximum(dr.norm(t), 1e-12))  # noqa: E731
+    return unit_length(tangent), unit_length(other)

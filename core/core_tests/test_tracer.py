@@ -1,0 +1,493 @@
+"""The path tracer: held against another integrator, closed forms, and the same surfaces worked out without it."""
+
+import unittest
+
+import numpy as np
+
+from cenote_core.materials.material import Material, srgb_to_linear
+from cenote_core.mesh import engine
+from cenote_core.mesh.jit import dr, mi
+from cenote_core.mesh.mesh import points_on
+from cenote_core.mesh.texels import sample_map
+from cenote_core.patinas.cover import owner_covers, stack
+from cenote_core.patinas.flatten import flatten_values
+from cenote_core.plan import GroundLayer, NoiseRule, PatinaPlan, PatinaUse
+from cenote_core.proofs.assemble import Tables, add_owners
+from cenote_core.tracer import reading
+from cenote_core.tracer.hits import Hit, spot_at
+from cenote_core.tracer.kept import KeptTrees
+from cenote_core.tracer.numbers import hashed, spread_pair, unit
+from cenote_core.tracer.paths import LIGHT, see, trace, view_of
+from cenote_core.tracer.tables import (
+    CUT_OUT,
+    LAYER,
+    SURFACE,
+    THIN,
+    Triangles,
+    joined,
+    packed_covers,
+    packed_row,
+    packed_texels,
+    packed_vertices,
+)  # fmt: skip
+from cenote_core.tracer.world import sky_of, upload
+
+from .helpers import gate, scene_of, small_site
+
+WIDTH, HEIGHT, BOUNCES = 64, 32, 4
+SUN, SUN_LIGHT = np.array([0.4, 0.7, 0.5]) / np.linalg.norm([0.4, 0.7, 0.5]), np.array([3.0, 2.8, 2.4])
+EYE, FORWARD = np.array([0, 1.5, 5.0]), np.array([0, -0.15, -1.0]) / np.linalg.norm([0, 0.15, 1])
+SKY = np.full((16, 32, 3), [0.3, 0.5, 0.9], np.float32)
+HALF = np.tan(np.radians(25))
+
+
+def picture(colour, rough, alpha=None, side=32):
+    """A material of one colour."""
+    plane = lambda value: np.full((side, side), value, np.uint8)  # noqa: E731
+    normal = np.broadcast_to(np.uint8([128, 128, 255]), (side, side, 3)).copy()
+    return Material(
+        np.full((side, side, 3), colour, np.uint8), plane(round(rough * 255)), plane(128), normal, 0.0, alpha
+    )
+
+
+def quad(corner, u, v):
+    """Positions, faces, normals and coordinates of a parallelogram."""
+    corner, u, v = (np.asarray(x, np.float32) for x in (corner, u, v))
+    normal = np.cross(u, v) / np.linalg.norm(np.cross(u, v))
+    corners = np.array([corner, corner + u, corner + u + v, corner + v])
+    return (
+        corners,
+        np.array([[0, 1, 2], [0, 2, 3]]),
+        np.tile(normal, (4, 1)),
+        np.float32([[0, 0], [1, 0], [1, 1], [0, 1]]),
+    )
+
+
+def holes():
+    """A picture of which half is air, in squares."""
+    y, x = np.mgrid[:32, :32]
+    return np.where((x // 4 + y // 4) % 2 == 0, 255, 0).astype(np.uint8)
+
+
+class Little:
+    """A floor, two walls (one of metal) and forty leaves with holes through which light comes."""
+
+    materials = (
+        picture((180, 150, 120), 0.6),
+        picture((90, 160, 60), 0.5, holes()),
+        picture((200, 200, 210), 0.3),
+        picture((200, 120, 60), 0.35),
+    )
+    metal, translucent = (0.0, 0.0, 0.0, 1.0), (0.0, 0.5, 0.0, 0.0)
+
+    def __init__(self):
+        draw = np.random.default_rng(1)
+        self.quads = [
+            (quad([-4, 0, -4], [0, 0, 8], [8, 0, 0]), 0),
+            (quad([-1, 0, -1.5], [2, 0, 0], [0, 2, 0]), 2),
+            (quad([1.2, 0, -1], [1, 0, 0.3], [0, 1.5, 0]), 3),
+        ]
+        for _ in range(40):
+            turn, (a, b, c) = draw.uniform(0, 2 * np.pi), draw.normal(size=3) * 0.2
+            corner = draw.uniform([-2, 0, -0.8], [2, 1.5, 1.5])
+            self.quads.append((quad(corner, [0.5 * np.cos(turn), a, 0.5 * np.sin(turn)], [b, 0.5, c]), 1))
+
+    def tables(self):
+        rows = []
+        for number, material in enumerate(self.materials):
+            thin, cut = self.translucent[number] > 0, material.alpha is not None
+            rows.append(
+                packed_row(
+                    SURFACE,
+                    {
+                        "flags": (THIN if thin else 0) | (CUT_OUT if cut else 0), "offset": 1024 * number, "side": 32,
+                        "tile": 1, "metalness": self.metal[number], "roughness": 1, "least_roughness": 0.05,
+                        "translucency": self.translucent[number], "red": 1, "green": 1, "blue": 1,
+                    },
+                )
+            )  # fmt: skip
+        parts = [
+            Triangles(p, packed_vertices(uv, n, np.ones((4, 3))), np.column_stack([f, [s, s]]).astype(np.uint32))
+            for (p, f, n, uv), s in self.quads
+        ]
+        texels = np.concatenate([packed_texels(m) for m in self.materials])
+        return joined(parts), texels, np.zeros(0, np.uint32), np.stack(rows), np.zeros((0, 16), np.uint32)
+
+    def mitsuba(self):
+        """The same for Mitsuba's own integrators."""
+        scene = {"type": "scene"}
+        for number, ((positions, faces, _, uv), which) in enumerate(self.quads):
+            material = self.materials[which]
+            base = {"type": "rgb", "value": srgb_to_linear(material.colour[0, 0] / np.float32(255)).tolist()}
+            look = {"base_color": base, "roughness": float(material.roughness[0, 0] / 255)}
+            if self.translucent[which]:
+                look |= {
+                    "type": "principledthin",
+                    "diff_trans": self.translucent[which],
+                    "spec_trans": 0.0,
+                    "eta": 1.35,
+                }
+            else:
+                look |= {"type": "principled", "metallic": self.metal[which], "specular": 0.4}
+                look = {"type": "twosided", "inner": look}
+            if material.alpha is not None:
+                cut = {"type": "bitmap", "bitmap": mi.Bitmap(material.alpha[::-1, :, None].copy()), "raw": True}
+                look = {"type": "mask", "opacity": cut, "inner": look}
+            props = mi.Properties()
+            props["bsdf"] = mi.load_dict(look)
+            mesh = mi.Mesh(f"m{number}", 4, 2, has_vertex_texcoords=True, props=props)
+            values = mi.traverse(mesh)
+            values["vertex_positions"] = mi.Float(positions.ravel())
+            values["faces"] = mi.UInt32(faces.astype(np.uint32).ravel())
+            values["vertex_texcoords"] = mi.Float(uv.ravel())
+            values.update()
+            scene[f"m{number}"] = mesh
+        scene["sky"] = {"type": "envmap", "bitmap": mi.Bitmap(SKY)}
+        scene["sun"] = {
+            "type": "directional", "direction": (-SUN).tolist(),
+            "irradiance": {"type": "rgb", "value": SUN_LIGHT.tolist()},
+        }  # fmt: skip
+        scene["integrator"] = {"type": "volpath", "max_depth": BOUNCES + 1, "rr_depth": 100}
+        scene["sensor"] = {
+            "type": "perspective", "fov": 50, "fov_axis": "x",
+            "to_world": mi.ScalarTransform4f().look_at(origin=EYE.tolist(), target=(EYE + FORWARD).tolist(), up=[0, 1, 0]),
+            "film": {"type": "hdrfilm", "width": WIDTH, "height": HEIGHT, "rfilter": {"type": "box"}},
+            "sampler": {"type": "independent"},
+        }  # fmt: skip
+        return mi.load_dict(scene)
+
+
+def camera():
+    up = np.cross([1, 0, 0], FORWARD)
+    return view_of(EYE, FORWARD, np.array([1.0, 0, 0]) * HALF, up * HALF * HEIGHT / WIDTH, (WIDTH, HEIGHT))
+
+
+def traced(tables, samples, sun_radius=0.0, sky=SKY, sun_light=SUN_LIGHT, split=False, bounces=BOUNCES, first=0):
+    """Means over the samples of every pixel, and mean squares of the light."""
+
+    def work(_):
+        world, light, view = upload(*tables, trees=KeptTrees(0)), sky_of(sky, SUN, sun_light, sun_radius), camera()
+        pixels = np.arange(WIDTH * HEIGHT, dtype=np.uint32)
+        sums, squares = {}, 0.0
+        for number in range(first, first + samples):
+            found = trace(world, light, view, pixels, np.full(len(pixels), number, np.uint32), bounces, split)
+            sums = {name: sums.get(name, 0) + values / samples for name, values in found.items()}
+            if not split:
+                squares = squares + np.square(found["light"] + found["sky_seen"]) / samples
+        shaped = {name: values.reshape(HEIGHT, WIDTH, *values.shape[1:]) for name, values in sums.items()}
+        return shaped, np.reshape(squares, (HEIGHT, WIDTH, 3)) if not split else None
+
+    return engine.run(work)
+
+
+def regions(image, side=16):
+    """Means of square parts of a picture."""
+    return image.reshape(HEIGHT // side, side, WIDTH // side, side, -1).mean(axis=(1, 3))
+
+
+class Unbiased(unittest.TestCase):
+    """Held against Mitsuba's volumetric path tracer, which passes holes by null transmission."""
+
+    def test_mean_and_regions_of_a_scene_with_holes_leaves_and_metal(self):
+        little, samples = Little(), 160
+        found, squares = traced(little.tables(), samples)
+        ours = found["light"] + found["sky_seen"]
+        theirs = engine.run(lambda _: np.array(mi.render(little.mitsuba(), spp=4 * samples, seed=3)))[..., :3]
+        np.testing.assert_allclose(ours.mean(axis=(0, 1)), theirs.mean(axis=(0, 1)), rtol=0.005)
+        # Four standard errors of a region's mean, theirs counted in, and half a per cent.
+        error = np.sqrt(regions(np.maximum(squares - ours**2, 0)) / samples / 16**2 * 1.25)
+        apart = np.abs(regions(ours) - regions(theirs))
+        self.assertTrue((apart < 4 * error + 0.005 * regions(theirs)).all(), (apart / error).max())
+        self.assertLess(float((error / regions(theirs)).max()), 0.02, "the test must be able to see two per cent")
+
+    def test_kinds_of_light_add_up(self):
+        tables = Little().tables()
+        whole, _ = traced(tables, 4)
+        parts, _ = traced(tables, 4, split=True)
+        np.testing.assert_allclose(sum(parts[name] for name in LIGHT), whole["light"], rtol=1e-4, atol=1e-5)
+        for name in LIGHT:
+            self.assertGreater(parts[name].mean(), 0.001, name)
+
+    def test_a_sample_hangs_on_its_pixel_and_number_only(self):
+        def work(_):
+            world, light, view = (
+                upload(*Little().tables(), trees=KeptTrees(0)),
+                sky_of(SKY, SUN, SUN_LIGHT, 0.3),
+                camera(),
+            )
+            pixels = np.arange(700, 1300, dtype=np.uint32)
+            whole = trace(world, light, view, pixels, np.full(600, 5, np.uint32), 3)["light"]
+            chosen = np.arange(0, 600, 7)[::-1]
+            some = trace(world, light, view, pixels[chosen], np.full(len(chosen), 5, np.uint32), 3)["light"]
+            return whole[chosen], some
+
+        np.testing.assert_array_equal(*engine.run(work))
+
+
+class ClosedForms(unittest.TestCase):
+    def floor(self, colour=(128, 128, 128), extra=()):
+        little = Little()
+        little.quads = [(quad([-40, 0, -40], [0, 0, 80], [80, 0, 0]), 0), *extra]
+        little.materials = (picture(colour, 1.0), *Little.materials[1:])
+        return little.tables()
+
+    def test_sun_on_a_floor_is_reflectance_times_cosine(self):
+        found, _ = traced(self.floor(), 4, sky=np.zeros_like(SKY))
+        y, x = 28, 40
+        at = EYE + found["depth"][y, x] * self.direction(y, x)
+        self.assertAlmostEqual(float(at[1]), 0, delta=0.05)
+        eye, cosine = -self.direction(y, x), SUN[1]
+        half = (eye + SUN) / np.linalg.norm(eye + SUN)
+        fo, fi, d = (1 - cosine) ** 5, (1 - eye[1]) ** 5, float(half @ SUN)
+        rr = 2 * d * d
+        burley = (1 - fo / 2) * (1 - fi / 2) + rr * (fo + fi + fo * fi * (rr - 1))
+        diffuse = srgb_to_linear(np.float32(128 / 255)) / np.pi * cosine * burley
+        # The specular lobe of a rough dielectric adds a little; it never takes any away.
+        share = found["light"][y, x] / SUN_LIGHT
+        self.assertTrue((share > diffuse * 0.995).all() and (share < diffuse * 1.25).all(), (share, diffuse))
+        self.assertLess(float(np.ptp(share)), 1e-5)
+
+    def direction(self, y, x):
+        sideways = np.array([1.0, 0, 0]) * HALF * ((x + 0.5) / WIDTH * 2 - 1)
+        upward = np.cross([1, 0, 0], FORWARD) * HALF * HEIGHT / WIDTH * (1 - (y + 0.5) / HEIGHT * 2)
+        ray = FORWARD + sideways + upward
+        return ray / np.linalg.norm(ray)
+
+    def test_shadows_of_a_sun_with_size_have_soft_rims(self):
+        board = quad([-6, 3.0, 1], [12, 0, 0], [0, 0, -8])
+        tables = self.floor(extra=[(board, 2)])
+        between = []
+        for radius in (0.0, 6.0):
+            found, _ = traced(tables, 32, sun_radius=radius, sky=np.zeros_like(SKY), bounces=1)
+            lit = found["light"][HEIGHT // 2 + 4 :, WIDTH // 4 : -WIDTH // 4, 1]
+            lit = lit / np.percentile(lit, 90)
+            between.append(np.mean((lit > 0.15) & (lit < 0.6)))
+        # Pixels on the rim of a hard shadow are half lit too.
+        self.assertGreater(between[1], 2 * between[0])
+
+    def test_no_light_is_made(self):
+        # Inside a white sky nothing can be brighter than the sky.
+        for material in (0, 1, 2, 3):
+            little = Little()
+            little.quads = [(quad([-40, 0, -40], [0, 0, 80], [80, 0, 0]), material)]
+            found, _ = traced(little.tables(), 64, sky=np.ones_like(SKY), sun_light=np.zeros(3))
+            ground = found["light"][HEIGHT // 2 + 4 :][..., 0].mean() / max(
+                found["cover"][HEIGHT // 2 + 4 :].mean(), 0.1
+            )
+            self.assertLess(ground, 1.03, material)
+            self.assertGreater(ground, 0.02, material)
+
+    def test_depth_and_normal_of_what_is_seen(self):
+        def work(_):
+            world, light, view = upload(*self.floor(), trees=KeptTrees(0)), sky_of(SKY, SUN, SUN_LIGHT, 0), camera()
+            pixels = np.arange(WIDTH * HEIGHT, dtype=np.uint32)
+            return see(world, light, view, pixels, np.zeros(len(pixels), np.uint32))
+
+        found = engine.run(work)
+        normal, depth = found["normal"].reshape(HEIGHT, WIDTH, 3), found["depth"].reshape(HEIGHT, WIDTH)
+        np.testing.assert_allclose(normal[-4:].reshape(-1, 3), [[0, 1, 0]] * 4 * WIDTH, atol=2e-3)
+        expected = EYE[1] / -self.direction(HEIGHT - 2, 20)[1]
+        self.assertAlmostEqual(float(depth[HEIGHT - 2, 20]), expected, delta=0.05 * expected)
+        self.assertTrue((depth[:3] == 0).all())
+        np.testing.assert_allclose(
+            found["sky_seen"].reshape(HEIGHT, WIDTH, 3)[:3].reshape(-1, 3), [[0.3, 0.5, 0.9]] * 3 * WIDTH, rtol=1e-5
+        )
+
+
+class Numbers(unittest.TestCase):
+    def test_every_power_of_two_samples_fall_one_to_a_box(self):
+        def work(_):
+            index = mi.UInt32(np.tile(np.arange(64, dtype=np.uint32), 50))
+            seed = mi.UInt32(np.repeat(np.arange(50, dtype=np.uint32) * 977, 64))
+            return np.stack([np.array(v) for v in spread_pair(index, seed)]).reshape(2, 50, 64)
+
+        x, y = engine.run(work)
+        for count in (4, 16, 64):
+            for columns in (1, 2, 4, count):
+                rows = count // columns
+                box = np.floor(x[:, :count] * columns) * rows + np.floor(y[:, :count] * rows)
+                self.assertTrue((np.sort(box, axis=1) == np.arange(count)).all(), (count, columns))
+        self.assertLess(abs(np.corrcoef(x[:, 0], y[:, 0])[0, 1]), 0.4)
+        self.assertGreater(len(np.unique(x[:, 0])), 45)
+
+    def test_hashed_words_are_even(self):
+        found = engine.run(lambda _: np.array(unit(hashed(mi.UInt32(np.arange(200_000, dtype=np.uint32))))))
+        counts = np.bincount((found * 50).astype(int), minlength=50)
+        self.assertLess(float(np.square(counts - 4000).sum() / 4000), 100)
+        self.assertTrue((found >= 0).all() and (found < 1).all())
+
+
+class Packing(unittest.TestCase):
+    def test_normals_and_colours_come_back(self):
+        draw = np.random.default_rng(4)
+        normals = draw.normal(size=(5000, 3))
+        normals /= np.linalg.norm(normals, axis=1, keepdims=True)
+        colours = draw.uniform(0, 4, (5000, 3)) ** 2 / 4
+        rows = packed_vertices(np.zeros((5000, 2)), normals, colours)
+
+        def work(_):
+            one = reading.unpacked_normal(mi.UInt32(rows[:, 2].copy()))
+            two = reading.unpacked_colour(mi.UInt32(rows[:, 3].copy()))
+            return np.array(one).T, np.array(two).T
+
+        found_normals, found_colours = engine.run(work)
+        np.testing.assert_allclose(found_normals, normals, atol=1.5e-4)
+        np.testing.assert_allclose(found_colours, colours, atol=0.004)
+        dark = colours < 0.05
+        np.testing.assert_allclose(found_colours[dark], colours[dark], atol=6e-4)
+
+    def test_rows_refuse_what_they_have_no_word_for(self):
+        with self.assertRaises(ValueError):
+            packed_row(LAYER, {"colour": 1.0})
+
+    def test_covers_and_texels_are_read_bilinearly(self):
+        draw = np.random.default_rng(5)
+        covers = draw.random((6, 16, 16)).astype(np.float32)
+        material = picture((10, 200, 90), 0.4, side=16)
+        material.height[:] = draw.integers(0, 256, (16, 16))
+        uv = draw.uniform(0.05, 0.95, (4000, 2)).astype(np.float32)
+        words = packed_covers(covers)
+
+        def work(_):
+            triangle = Triangles(
+                np.zeros((3, 3), np.float32),
+                np.zeros((3, 4), np.uint32),
+                np.array([[0, 1, 2, 0]], np.uint32),
+                np.zeros((1, 4), np.float32),
+            )
+            world = upload(
+                triangle,
+                packed_texels(material),
+                words,
+                np.zeros((1, 16), np.uint32),
+                np.zeros((0, 16), np.uint32),
+                KeptTrees(0),
+            )
+            u, v = mi.Float(uv[:, 0].copy()), mi.Float(uv[:, 1].copy())
+            read = [
+                np.array(
+                    reading.cover(
+                        world,
+                        mi.UInt32(0),
+                        mi.UInt32(16),
+                        mi.UInt32(k // 4),
+                        mi.UInt32(8 * (k % 4)),
+                        u,
+                        v,
+                        mi.Bool(True),
+                    )
+                )
+                for k in range(6)
+            ]
+            exact = np.array(reading.texel(world, mi.UInt32(0), mi.UInt32(16), u, v, None, mi.Bool(True)).height)
+            rough = 0.0
+            for k in range(600):
+                jitter = (
+                    unit(hashed(dr.arange(mi.UInt32, 4000) + 4000 * k)),
+                    unit(hashed(dr.arange(mi.UInt32, 4000) + 4000 * (k + 600))),
+                )
+                rough = (
+                    rough
+                    + np.array(reading.texel(world, mi.UInt32(0), mi.UInt32(16), u, v, jitter, mi.Bool(True)).height)
+                    / 600
+                )
+            return read, exact, rough
+
+        read, exact, rough = engine.run(work)
+        for k in range(6):
+            np.testing.assert_allclose(read[k], sample_map(covers[k], uv), atol=0.004)
+        flipped = material.height[::-1].astype(np.float32) / 255
+        inside = ((uv > 1 / 16) & (uv < 15 / 16)).all(axis=1)
+        np.testing.assert_allclose(exact[inside], sample_map(flipped, uv)[inside], atol=2e-3)
+        # One texel a read, each as often as it counts: the same in the mean.
+        self.assertLess(float(np.abs(rough - exact).mean()), 0.012)
+        self.assertLess(abs(float((rough - exact).mean())), 0.002)
+
+
+class Surfaces(unittest.TestCase):
+    """What the tracer finds at a point and what flattened maps are made from is the same."""
+
+    def held_against(self, scene, owner, count=3000):
+        tables = Tables()
+        add_owners(tables, scene)
+        arrays = tables.arrays()
+        mesh = scene.mesh(owner)
+        before = sum(scene.mesh(o).triangle_count for o in scene.owners()[: scene.owners().index(owner)])
+        draw = np.random.default_rng(7)
+        areas = mesh.face_areas()
+        face = draw.choice(len(areas), count, p=areas / areas.sum())
+        bary = draw.random((count, 2)).astype(np.float32)
+        bary = np.where(bary.sum(axis=1, keepdims=True) > 1, 1 - bary, bary)
+        points = points_on(mesh, face, bary)
+
+        def work(_):
+            world = upload(*arrays, trees=KeptTrees(0))
+            hit = Hit(
+                mi.Float(np.ones(count)),
+                mi.UInt32((face + before).astype(np.uint32)),
+                mi.Float(bary[:, 0].copy()),
+                mi.Float(bary[:, 1].copy()),
+            )
+            toward = mi.Vector3f(-points.normals.T.astype(np.float32))
+            spot = spot_at(world, hit, toward, None, mi.Float(0.0), mi.Bool(True))
+            return np.array(spot.colour).T, np.array(spot.roughness), np.array(spot.metalness), np.array(spot.normal).T
+
+        colour, rough, metal, normal = engine.run(work)
+        w = np.column_stack([1 - bary.sum(axis=1), bary])
+        uv = np.einsum("nk,nkc->nc", w, mesh.uv[mesh.faces[face]]).astype(np.float32)
+        maps = owner_covers(scene, owner, 1024)
+        covers = [
+            (plan, np.float32(sample_map(maps[k], points.uv2))) for k, (_, plan) in enumerate(stack(scene, owner))
+        ]
+        expected = flatten_values(scene, owner, uv, uv, points.slots, covers)
+        np.testing.assert_allclose(colour, expected[:, :3], atol=0.012)
+        np.testing.assert_allclose(rough, np.maximum(expected[:, 3], 20 / 255), atol=0.02)
+        np.testing.assert_allclose(metal, expected[:, 6], atol=0.01)
+        lean = np.sqrt(np.square(expected[:, 4:6]).sum(axis=1))
+        cosine = np.einsum("nk,nk->n", normal, points.normals)
+        np.testing.assert_allclose(cosine, 1 / np.sqrt(1 + lean**2), atol=0.02)
+        return covers
+
+    def test_a_wall_with_two_patinas(self):
+        site = small_site()
+        rule = NoiseRule(gate=gate(0.3, 0.6, 1, 1))
+        for order, name in enumerate(("moss", "grime")):
+            plan = PatinaPlan(
+                name=name,
+                rules=[rule],
+                order=order,
+                uses=[PatinaUse(surface=ref) for ref in ("wall/stone", "wall/coping")],
+            )
+            plan.finish.material = name
+            plan.finish.stain = 0.4 * order
+            site.put(f"p-{name}", plan)
+        covers = self.held_against(scene_of(site), "wall")
+        self.assertGreater(np.mean([(amount > 0.1).mean() for _, amount in covers]), 0.1)
+
+    def test_ground_with_a_surface_laid_over_it(self):
+        site = small_site()
+        layer = GroundLayer(key="gravel", material="gravel", rules=[NoiseRule(gate=gate(0.4, 0.5, 1, 1))])
+        site.ground = site.ground.model_copy(update={"layers": [layer]})
+        self.held_against(scene_of(site), "ground")
+
+
+class Trees(unittest.TestCase):
+    def test_the_same_triangles_are_built_once_and_room_is_kept(self):
+        built = []
+        trees = KeptTrees(most_bytes=160 * 25)
+
+        def build(positions, faces):
+            built.append(len(faces))
+            return object()
+
+        mesh = lambda count, at=0.0: (np.full((3, 3), at, np.float32), np.zeros((count, 3), np.uint32))  # noqa: E731
+        first = trees.get(*mesh(10), build)
+        self.assertIs(trees.get(*mesh(10), build), first)
+        self.assertIsNot(trees.get(*mesh(10, at=1.0), build), first)
+        self.assertEqual(built, [10, 10])
+        trees.get(*mesh(10, at=2.0), build)
+        self.assertLessEqual(trees.held, 160 * 25)
+        self.assertIsNot(trees.get(*mesh(10), build), first)
+        trees.get(*mesh(100), build)
+        trees.trim()
+        self.assertEqual(trees.held, 0)
