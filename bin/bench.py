@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-import argparse
 import resource
 import statistics
 import sys
-import tempfile
 import time
 from collections.abc import Callable
 from pathlib import Path
@@ -14,7 +12,9 @@ from pathlib import Path
 import numpy as np
 
 ROOT = Path(__file__).resolve().parent.parent
-sys.path[:0] = [str(ROOT / "core"), str(ROOT)]
+sys.path[:0] = [str(ROOT / "core"), str(ROOT), str(ROOT / "bin")]
+
+from bench_proofs import demo_scene  # noqa: E402
 
 from cenote_core.cache import Cache  # noqa: E402
 from cenote_core.decals.project import project  # noqa: E402
@@ -42,11 +42,9 @@ from cenote_core.plan import (  # noqa: E402
     SlopeRule,
 )
 from cenote_core.plan.site import SitePlan  # noqa: E402
-from cenote_core.proofs.render import ProofSettings, render_proof  # noqa: E402
 from cenote_core.rules import apply_rule  # noqa: E402
 from cenote_core.scene.scene import Scene  # noqa: E402
 from cenote_core.snags.drifts import twins  # noqa: E402
-from demo import tarn_halt  # noqa: E402
 
 
 def median(work: Callable[[], object], runs: int = 5) -> float:
@@ -292,11 +290,6 @@ def rays() -> None:
     )
 
 
-def demo_scene() -> Scene:
-    cache = Cache(Path(tempfile.gettempdir()) / "cenote-bench-cache")
-    return Scene(SitePlan.from_items(tarn_halt.items()), BuiltinKit(cache), cache)
-
-
 def editing() -> None:
     scene = demo_scene()
     plan = scene.site.drifts["drift-grass"]
@@ -326,30 +319,8 @@ def editing() -> None:
     report("decal of 2 m on a 200 000-triangle mesh", median(lambda: project(mesh, decal)), "0.03 s")
 
 
-def proof() -> None:
-    scene = demo_scene()
-    with tempfile.TemporaryDirectory() as folder:
-        times = []
-        # The first makes what proofs are made from, the second may still make kernels for it.
-        for _ in range(3):
-            started = time.perf_counter()
-            render_proof(scene, ProofSettings(station="station-1"), Path(folder), lambda stage, share: None)
-            times.append(time.perf_counter() - started)
-    report(
-        "rough proof 1280 × 800 of the demo, worker warm",
-        times[-1],
-        "15 s",
-        f"first {times[0]:.1f} s, second {times[1]:.1f} s",
-    )
-
-
 if __name__ == "__main__":
-    parser = argparse.ArgumentParser(description=__doc__)
-    parser.add_argument("--no-proof", action="store_true")
-    options = parser.parse_args()
     sampling()
     drifts()
     rays()
     editing()
-    if not options.no_proof:
-        proof()

@@ -42,7 +42,7 @@ line_distance(np.zeros((2, 2)), np.zeros((2, 2)), np.array([[0.0, 0.0], [1.0, 1.
 BuiltinKit(cache).material("far.bracken.h13")
 shared_exponent(np.zeros((2, 2, 3), np.float32))
 flatten(scene, "wall", 128, 64)
-colours, planes = ("colour", "normal", "sky"), ("depth", "cover")
+colours, planes = ("colour", "normal", "sky_seen"), ("depth", "cover")
 guides = {n: np.ones((4, 4, 3), np.float32) for n in colours} | {n: np.ones((4, 4), np.float32) for n in planes}
 lifted(np.ones((2, 2, 3), np.float32), guides)
 make_kernels()

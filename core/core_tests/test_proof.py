@@ -18,7 +18,7 @@ from cenote_core.plan import LightPlan, StationPlan
 from cenote_core.proofs.camera import field_of_view, in_view
 from cenote_core.proofs.detail import GOOD
 from cenote_core.proofs.prepare import prepare
-from cenote_core.proofs.render import ProofSettings, Watch, _Proof, render_proof
+from cenote_core.proofs.render import ProofSettings, Tracing, Watch, render_proof
 from cenote_core.proofs.settings import FILM, GROWING
 from cenote_core.proofs.tone import neutral, to_screen
 from cenote_core.tracer.film import empty_film, load_film, noisy, save_film, tiled
@@ -132,7 +132,7 @@ class Proof(unittest.TestCase):
         self.assertTrue((after.light >= before.light * 0.998 - 1e-4).all())
 
     def test_there_is_something_to_see_while_it_is_made(self):
-        class Hurried(_Proof):
+        class Hurried(Tracing):
             def __init__(self, *args):
                 super().__init__(*args)
                 self._pause = 0.0

@@ -10,7 +10,7 @@ import time
 import numpy as np
 from django.conf import settings
 from django.core.management.base import CommandError
-from django.db import connection
+from django.db import connection, transaction
 from django.test import LiveServerTestCase, tag
 from PIL import Image
 from playwright.sync_api import Page, sync_playwright
@@ -33,8 +33,9 @@ PASSWORD = "a long password"
 
 
 def run_in_thread(job) -> None:
-    """Stands in for the queue: a job starts at once, in a thread of its own."""
-    threading.Thread(target=running.run, args=(str(job.pk), KINDS), daemon=True).start()
+    """Stands in for the queue: a job starts as soon as it is written down, in a thread of its own."""
+    thread = threading.Thread(target=running.run, args=(str(job.pk), KINDS), daemon=True)
+    transaction.on_commit(thread.start)
 
 
 @tag("browser")

@@ -3,19 +3,23 @@
 import io
 import json
 from datetime import timedelta
+from unittest import mock
 
 import trimesh
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase, TransactionTestCase, override_settings
 from django.utils import timezone
 from procrastinate.contrib.django import app
+from procrastinate.contrib.django.models import ProcrastinateJob
 
 from cenote_core.errors import CenoteError
 from demo import tarn_halt
 from kit.models import ImportedAsset
+from sites.computing import scene_as_it_was
 from sites.management.commands.load_demo import load
 from sites.models import Item, Site
 from work import running
+from work.kinds import KINDS, MOST_FILMS
 from work.models import Job
 
 from .helpers import change, client_of, grass, person, post, site_of, wall
@@ -103,6 +107,138 @@ class Running(TransactionTestCase):
         self.assertEqual(client.get(f"/api/work/{job['id']}/files/..%2F..%2Fsecret").status_code, 404)
         stranger = client_of(person("eve"))
         self.assertEqual(stranger.get(f"/api/work/sites/{self.site.pk}/jobs").status_code, 404)
+        self.assertEqual(stranger.get(f"/api/work/{job['id']}/growing").status_code, 404)
+        for what in ("enough", "go-on", "cancel"):
+            self.assertEqual(post(stranger, f"/api/work/{job['id']}/{what}", {})[0], 404)
+
+
+class Proofs(TransactionTestCase):
+    """Rough before good, looked at while they grow, ended early, gone on with."""
+
+    def setUp(self):
+        self.site = site_of(person(), g=grass(), wall=wall())
+        self.client = client_of(person())
+
+    def asked(self, quality="good", **more):
+        wanted = {"station": "station-1", "quality": quality, "width": 96, "height": 64, **more}
+        status, job = post(self.client, f"/api/work/sites/{self.site.pk}/proofs", wanted)
+        self.assertEqual(status, 200, job)
+        return Job.objects.get(pk=job["id"])
+
+    def test_each_quality_has_its_queue(self):
+        self.asked("rough"), self.asked("good")
+        queues = [(j.queue_name, j.status) for j in ProcrastinateJob.objects.order_by("id")][-2:]
+        self.assertEqual(queues, [("rough", "todo"), ("work", "todo")])
+
+    def test_what_cannot_be_queued_is_not_there_either(self):
+        broken = mock.patch("work.api.ask", side_effect=RuntimeError)
+        with broken, self.assertRaises(RuntimeError), self.assertLogs("django", "ERROR"):
+            self.asked()
+        self.assertEqual(Job.objects.count(), 0)
+
+    def test_a_part_too_narrow_is_refused_in_words(self):
+        wanted = {"station": "station-1", "frame": [0.2, 0.2, 0.201, 0.9]}
+        status, body = post(self.client, f"/api/work/sites/{self.site.pk}/proofs", wanted)
+        self.assertEqual(status, 422)
+        self.assertIn("larger", json.dumps(body))
+
+    def test_a_proof_shows_the_site_as_it_was_when_it_was_asked_for(self):
+        job = self.asked("rough")
+        item = Item.objects.get(site=self.site, key="wall")
+        item.deleted = True
+        item.save()
+        Site.objects.filter(pk=self.site.pk).update(revision=self.site.revision + 1)
+        seen = []
+
+        def work(job, report):
+            seen.append(sorted(scene_as_it_was(job.site, job.plan).site.pieces))
+            return {"files": {}}
+
+        running.run(str(job.pk), {"proof": work})
+        self.assertEqual(seen, [["wall"]])
+        self.assertEqual(sorted(scene_as_it_was(self.site, None).site.pieces), [])
+        job.refresh_from_db()
+        self.assertIsNone(job.plan, "what nobody needs any more is not kept")
+
+    def test_a_good_one_waits_while_a_rough_one_is_under_way(self):
+        good, rough = self.asked("good"), self.asked("rough")
+        stages = []
+
+        def work(job, report):
+            def ended(_):
+                stages.append(Job.objects.get(pk=good.pk).stage)
+                if len(stages) == 3:
+                    Job.objects.filter(pk=rough.pk).update(state=Job.DONE)
+
+            with mock.patch("work.running.time.sleep", ended):
+                report("light", 1.0)
+            return {"files": {}}
+
+        running.run(str(good.pk), {"proof": work})
+        self.assertEqual(stages, ["paused for a rough proof"] * 3)
+        good.refresh_from_db()
+        self.assertEqual(good.state, Job.DONE)
+
+    @override_settings(MOST_PAUSE_SECONDS=0)
+    def test_it_does_not_wait_for_ever(self):
+        good, _ = self.asked("good"), self.asked("rough")
+        running.run(str(good.pk), {"proof": lambda job, report: report("light", 1.0) or {"files": {}}})
+        good.refresh_from_db()
+        self.assertEqual(good.state, Job.DONE)
+
+    def test_good_enough_then_on_again(self):
+        job = self.asked("good")
+        seen = []
+
+        def work(job, report):
+            report("light", 0.4, 30.0)
+            (running.folder(job.pk) / "growing.jpg").write_bytes(b"as far as it is")
+            report.looked()
+            seen.append(self.client.get(f"/api/work/sites/{self.site.pk}/jobs").json()[0])
+            seen.append(b"".join(self.client.get(f"/api/work/{job.pk}/growing").streaming_content))
+            seen.append(report.enough())
+            post(self.client, f"/api/work/{job.pk}/enough", {})
+            seen.append(report.enough())
+            return KINDS["proof"](job, report)
+
+        running.run(str(job.pk), {"proof": work})
+        job.refresh_from_db()
+        self.assertEqual(job.state, Job.DONE, job.message)
+        self.assertEqual((seen[0]["left"], seen[0]["pictures"], seen[0]["can_go_on"]), (30.0, 1, False))
+        self.assertEqual(seen[1:], [b"as far as it is", False, True])
+        self.assertEqual(self.client.get(f"/api/work/{job.pk}/growing").status_code, 404)
+        first = job.result
+        self.assertTrue(self.client.get(f"/api/work/sites/{self.site.pk}/jobs").json()[0]["can_go_on"])
+        status, body = post(self.client, f"/api/work/{job.pk}/go-on", {})
+        self.assertEqual((status, body["state"]), (200, "waiting"))
+        running.run(str(job.pk), KINDS)
+        job.refresh_from_db()
+        self.assertEqual(job.state, Job.DONE, job.message)
+        self.assertLess(job.result["noise"], first["noise"])
+        # Stopped while it is gone on with, what there was is still there.
+        post(self.client, f"/api/work/{job.pk}/go-on", {})
+        kept = job.result
+
+        def stopped(job, report):
+            raise running.Stopped("")
+
+        running.run(str(job.pk), {"proof": stopped})
+        job.refresh_from_db()
+        self.assertEqual((job.state, job.result), (Job.DONE, kept))
+        (running.folder(job.pk) / "film.npz").unlink()
+        status, body = post(self.client, f"/api/work/{job.pk}/go-on", {})
+        self.assertEqual(status, 409)
+        self.assertIn("new proof", body["detail"])
+
+    def test_only_the_newest_good_proofs_keep_their_samples(self):
+        jobs = [self.asked("good") for _ in range(MOST_FILMS + 2)]
+        for job in jobs:
+            Job.objects.filter(pk=job.pk).update(state=Job.DONE)
+            (running.folder(job.pk) / "film.npz").write_bytes(b"samples")
+        Job.objects.filter(pk=jobs[-1].pk).update(state=Job.WAITING, enough=True)
+        running.run(str(jobs[-1].pk), KINDS)
+        left = [(running.folder(job.pk) / "film.npz").exists() for job in jobs]
+        self.assertEqual(left, [False, False] + [True] * MOST_FILMS)
 
 
 class Queue(TransactionTestCase):

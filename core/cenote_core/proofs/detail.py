@@ -29,4 +29,4 @@ class Detail:
 
 
 ROUGH = Detail(bounces=2, lod_scale=0.15, features=2, half_light=True, first=4, most=4, noise=0.0)
-GOOD = Detail(bounces=4, lod_scale=0.9, features=0, half_light=False, first=8, most=48, noise=0.02)
+GOOD = Detail(bounces=4, lod_scale=0.9, features=0, half_light=False, first=8, most=48, noise=0.04)

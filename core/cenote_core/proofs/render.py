@@ -20,15 +20,17 @@ from .detail import GOOD, ROUGH, Detail
 from .prepare import Stage, camera, give_back, prepare
 from .settings import FILM, ProofSettings
 
-__all__ = ["FILM", "ProofSettings", "Watch", "render_proof"]
+__all__ = ["FILM", "ProofSettings", "Tracing", "Watch", "render_proof"]
 _AT_ONCE = 2**18
 """Samples traced in one go, about a second's work: between two the picture may be looked at, stopped or paused."""
-_BEGINNING = (1, 1, 2, 4)
-"""Samples a pixel in the first rounds: there is something to see soon, and it grows."""
+_BEGINNING = (1, 2, 4)
+"""Samples a pixel in the rounds after the very first, of one: there is something to see soon, and it grows."""
 _ROUND = 4
 """Samples a pixel in each round after that, where it is still too noisy."""
 _FIRST_LOOK, _SLOWEST_LOOK = 2.0, 15.0
 """Seconds between two pictures of what is there so far: at the beginning, and later on."""
+_RECKON_EVERY = 3.0
+"""Seconds between two reckonings of how many samples it will take."""
 _PREPARED, _TRACED = 0.15, 0.95
 """Shares of a proof done when the light begins, and when it ends."""
 _MOST_COUNT = 60_000
@@ -74,7 +76,7 @@ def render_proof(
     watch.report("gathering the site", 0.02, None)
     stage = prepare(scene, station, settings.width / settings.height, detail)
     watch.report("light", _PREPARED, None)
-    job = _Proof(scene, stage, settings, detail, folder, watch)
+    job = Tracing(scene, stage, settings, detail, folder, watch)
     clean, passes = job.half() if detail.half_light else job.full(go_on)
     watch.report("writing files", 0.97, None)
     files = picture.write_files(folder, clean, passes, scene.site.light.exposure)
@@ -92,7 +94,7 @@ def render_proof(
     }
 
 
-class _Proof:
+class Tracing:
     """One proof being traced."""
 
     def __init__(
@@ -105,6 +107,8 @@ class _Proof:
         self.film = empty_film(1, 1)
         self.noise, self._share = 0.0, 0.0
         self._looked, self._pause = time.monotonic(), _FIRST_LOOK
+        self._wanted: np.ndarray | None = None
+        self._reckoned = 0.0
 
     # Light at full size, as long as it is noisy ----------------------------------------------------------------
 
@@ -118,21 +122,31 @@ class _Proof:
         if kept is not None:
             target, most = min(target, self._noise_of(pixels)) / 2, min(int(kept.count.max()) * 4, _MOST_COUNT)
         begun = time.monotonic(), float(self.film.count[pixels].sum())
-        for chosen, times in self._rounds(pixels, target, most):
-            for part in _parts(chosen, times):
-                self._trace(view, self.film, part, times)
-                self._tell(pixels, target, most, begun)
-                if time.monotonic() - self._looked > self._pause:
-                    self._look()
-            if self.watch.enough():
+        for part, times in self._portions(pixels, target, most):
+            self._trace(view, self.film, part, times)
+            self._tell(pixels, target, most, begun)
+            if time.monotonic() - self._looked > self._pause:
+                self._look()
+            if self.watch.enough() and self.film.count[pixels].all():
                 break
         self.noise = self._noise_of(pixels)
         save_film(self.film, self.folder / FILM)
         self.watch.report("denoising", _TRACED, 2.0)
         return self._clean()
 
+    def _portions(self, pixels: np.ndarray, target: float, most: int) -> Iterator[tuple[np.ndarray, int]]:
+        """All rounds, in portions that are traced in one go."""
+        for chosen, times in self._rounds(pixels, target, most):
+            for part in _parts(chosen, times):
+                yield part, times
+
     def _rounds(self, pixels: np.ndarray, target: float, most: int) -> Iterator[tuple[np.ndarray, int]]:
         """Which pixels are traced next, and how often each."""
+        # Every other pixel of every other row first: they alone are a picture already.
+        scattered = np.lexsort((pixels % self.size[0] % 2, pixels // self.size[0] % 2))
+        untouched = self.film.count[pixels] == 0
+        if untouched.any():
+            yield pixels[scattered][untouched[scattered]], 1
         for times in _BEGINNING:
             lacking = pixels[self.film.count[pixels] < self.detail.first]
             if len(lacking):
@@ -154,28 +168,36 @@ class _Proof:
     def _tell(self, pixels: np.ndarray, target: float, most: int, begun: tuple[float, float]) -> None:
         """How far it is, from the samples that the noise so far lets expect."""
         count = self.film.count[pixels].astype(np.float64)
-        done = count.sum() - begun[1]
-        wanted = np.full(len(pixels), float(self.detail.first))
-        known = count > 1
-        if known.any():
+        done = float(count.sum()) - begun[1]
+        now = time.monotonic()
+        if self._wanted is None or now - self._reckoned > _RECKON_EVERY:
             noise = self.film.noise(self.exposure)[pixels]
-            wanted = np.where(known, np.clip(count * np.square(noise / target), wanted, most), wanted)
-        left = np.maximum(wanted - count, 0).sum()
-        rate = done / max(time.monotonic() - begun[0], 1e-3)
+            least = float(self.detail.first)
+            self._wanted = np.where(count > 1, np.clip(count * np.square(noise / target), least, most), least)
+            self._reckoned = now
+        left = float(np.maximum(self._wanted - count, 0).sum())
+        rate = done / max(now - begun[0], 1e-3)
         # What is expected grows at times; the share that was told never shrinks.
-        self._share = max(self._share, float(done / max(done + left, 1.0)))
-        seconds = float(left / rate) if rate > 0 and known.all() else None
+        self._share = max(self._share, done / max(done + left, 1.0))
+        seconds = left / rate if rate > 0 and count.min() > 1 else None
         stage = f"light, {self.film.samples:.0f} samples a pixel"
         self.watch.report(stage, _PREPARED + (_TRACED - _PREPARED) * self._share, seconds)
 
-    def _clean(self) -> tuple[np.ndarray, dict[str, np.ndarray]]:
+    def _clean(self, some: tuple[slice, slice] | None = None) -> tuple[np.ndarray, dict[str, np.ndarray]]:
+        """Light without noise and passes of the box, or of some of its rows and columns."""
         left, top, right, bottom = self.box
-        cut = lambda plane: np.ascontiguousarray(plane[top:bottom, left:right])  # noqa: E731
+        cut = lambda plane: np.ascontiguousarray(plane[top:bottom, left:right][some or ...])  # noqa: E731
         passes = {name: cut(self.film.mean(name)) for name in FEATURES} | {"beauty": cut(self.film.beauty())}
         return picture.hazed(picture.denoised(passes), passes["depth"], self.scene), passes
 
     def _look(self) -> None:
-        clean, _ = self._clean()
+        left, top, right, bottom = self.box
+        count = self.film.count.reshape(self.film.height, self.film.width)[top:bottom, left:right]
+        # Pixels without a sample yet are shown as their neighbours with even row and column are.
+        even = slice(top % 2, None, 2), slice(left % 2, None, 2)
+        if (count[even] == 0).any():
+            return
+        clean = self._clean(None if count.all() else even)[0]
         picture.write_growing(self.folder, clean, self.exposure)
         self.watch.looked()
         self._looked, self._pause = time.monotonic(), min(self._pause * 1.5, _SLOWEST_LOOK)

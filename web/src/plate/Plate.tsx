@@ -70,11 +70,11 @@ export function Plate() {
         {scene && <Marks scene={scene} />}
         {scene && <Handles scene={scene} />}
         <WhyCard />
+        <ProofFrame scene={scene} />
         <Stations scene={scene} />
         <Views />
         <Box sx={{ ...slip, left: 10, bottom: 10, maxWidth: 'calc(100% - 240px)', display: hovered ? 'block' : 'none' }}>{hovered?.text}</Box>
         <Figures />
-        <ProofFrame scene={scene} />
         <ProofView />
       </Box>
     </Box>

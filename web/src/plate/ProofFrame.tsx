@@ -1,9 +1,9 @@
-import { Box } from '@mui/material';
+import { Box, Typography } from '@mui/material';
 import { useEffect, useLayoutEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
 import { frameOf, nudged, pictureInPlate, proofSizes, type Box4 } from '../bench/sheets/proof/frame';
 import { useBenchParts } from '../state/bench';
 import { useSite } from '../state/site';
-import { ink } from '../theme';
+import { ink, mono } from '../theme';
 import type { PlateScene } from './PlateScene';
 
 const percent = (share: number) => `${share * 100}%`;
@@ -61,9 +61,11 @@ export function ProofFrame({ scene }: { scene: PlateScene | null }) {
       onPointerMove={(e) => { if (from) setTo(at(e)); }}
       onPointerUp={end}
       onPointerCancel={() => { setFrom(null); setTo(null); }}
-      sx={{ position: 'absolute', inset: 0, overflow: 'hidden', pointerEvents: framing ? 'auto' : 'none', cursor: framing ? 'crosshair' : 'default', touchAction: 'none', zIndex: 2 }}
+      sx={{ position: 'absolute', inset: 0, overflow: 'hidden', pointerEvents: framing ? 'auto' : 'none', cursor: framing ? 'crosshair' : 'default', touchAction: 'none' }}
     >
-      <Box aria-hidden sx={{ position: 'absolute', left: 0, right: 0, top: percent(picture[1]), height: percent(tall), borderTop: '1px dashed #fff', borderBottom: '1px dashed #fff', opacity: 0.8, pointerEvents: 'none' }} />
+      <Box aria-hidden sx={{ position: 'absolute', left: 0, right: 0, top: percent(picture[1]), height: percent(tall), borderTop: '1px dashed #fff', borderBottom: '1px dashed #fff', pointerEvents: 'none' }}>
+        <Typography sx={{ position: 'absolute', left: 8, bottom: 4, px: 0.75, fontFamily: mono, fontSize: 11, bgcolor: ink.panel, border: `1px solid ${ink.line}` }}>the proof's picture, {width} × {height} px</Typography>
+      </Box>
       {drawn && <FrameBox frame={drawn} picture={picture} onKey={onKey} />}
     </Box>
   );

@@ -21,4 +21,4 @@ class Command(BaseCommand):
         # no longer than it would for the same things.
         threading.Thread(target=make_kernels, daemon=True).start()
         self.stdout.write(f"{len(KINDS)} kinds of job, queue {options['queue']}")
-        call_command("procrastinate", "worker", queues=options["queue"], concurrency=1)
+        call_command("procrastinate", "worker", "-q", options["queue"], "-c", "1")
