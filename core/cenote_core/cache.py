@@ -15,20 +15,18 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any, TypeVar
 
-import numpy as np
-
 T = TypeVar("T")
 
 
 def _size(value: Any) -> int:
-    if isinstance(value, np.ndarray):
-        return int(value.nbytes)
     if isinstance(value, bytes):
         return len(value)
     if isinstance(value, dict):
         return sum(_size(v) for v in value.values())
     if isinstance(value, list | tuple):
         return sum(_size(v) for v in value)
+    if hasattr(value, "nbytes"):
+        return int(value.nbytes)
     if hasattr(value, "__dataclass_fields__"):
         return sum(_size(getattr(value, name)) for name in value.__dataclass_fields__)
     return 64
@@ -64,17 +62,19 @@ class Cache:
             return value
         with self._lock:
             making = self._making.setdefault(key, threading.Lock())
-        with making:
-            found, value = self._from_memory(key)
-            if not found:
-                found, value = self._from_disk(key) if on_disk else (False, None)
+        try:
+            with making:
+                found, value = self._from_memory(key)
                 if not found:
-                    value = make()
-                    if on_disk:
-                        self._to_disk(key, value)
-                self._remember(key, value)
-        with self._lock:
-            self._making.pop(key, None)
+                    found, value = self._from_disk(key) if on_disk else (False, None)
+                    if not found:
+                        value = make()
+                        if on_disk:
+                            self._to_disk(key, value)
+                    self._remember(key, value)
+        finally:
+            with self._lock:
+                self._making.pop(key, None)
         return value
 
     def _from_memory(self, key: str) -> tuple[bool, Any]:

@@ -13,7 +13,12 @@ from typing import Any
 import numpy as np
 from numba import njit, uint64
 
-_text = json.JSONEncoder(sort_keys=True, default=str).encode
+
+def _unknown(value: Any) -> Any:
+    raise TypeError(f"{type(value).__name__} has no content hash: it would hash as its shortened text or its address")
+
+
+_text = json.JSONEncoder(sort_keys=True, default=_unknown).encode
 _U53 = 1.0 / 9007199254740992.0
 
 

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import hashlib
+import shutil
 import tempfile
 from pathlib import Path
 
 import numpy as np
 
+import cenote_core
 from cenote_core.cache import Cache
 from cenote_core.drifts.instances import Instances
 from cenote_core.kit.builtin import BuiltinKit
@@ -15,7 +18,20 @@ from cenote_core.plan import AssetShare, DriftPlan, Gate, GroundPlan, PiecePlan
 from cenote_core.plan.site import SitePlan
 from cenote_core.scene.scene import Scene
 
-CACHE = Cache(Path(tempfile.gettempdir()) / "cenote-test-cache")
+
+def _cache_of_this_code() -> Cache:
+    """A cache on disk that runs of the very same code share; what other code has made is thrown away."""
+    digest = hashlib.blake2b(digest_size=8)
+    for path in sorted(Path(cenote_core.__file__).parent.rglob("*.py")):
+        digest.update(path.read_bytes())
+    folder = Path(tempfile.gettempdir()) / f"cenote-test-cache-{digest.hexdigest()}"
+    for other in folder.parent.glob("cenote-test-cache*"):
+        if other != folder:
+            shutil.rmtree(other, ignore_errors=True)
+    return Cache(folder)
+
+
+CACHE = _cache_of_this_code()
 
 
 def sheet(cells: int, size: float, bumps: float = 0.0) -> Mesh:

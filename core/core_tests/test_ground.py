@@ -1,6 +1,7 @@
 """The ground: sheet, forms, strokes, pads, water, surfaces."""
 
 import unittest
+from unittest import mock
 
 import numpy as np
 
@@ -179,6 +180,25 @@ class Strokes(unittest.TestCase):
         one, two = (self.after(stroke("roughen", amount=0.4)) for _ in range(2))
         np.testing.assert_array_equal(one, two)
         self.assertGreater(one.std(), 0)
+
+    def test_a_stroke_keeps_its_roughness_whatever_it_is_called(self):
+        one = self.after(stroke("roughen", amount=0.4, name="stroke"))
+        other = self.after(stroke("roughen", amount=0.4, name="by the gate"))
+        np.testing.assert_array_equal(one, other)
+
+    def test_one_more_stroke_hashes_no_more_than_its_block_and_does_no_other_again(self):
+        site = small_site()
+        for number in range(40):
+            site.put(f"t{number:02}", stroke("raise", amount=0.01, order=number))
+        scene = scene_of(site)
+        with mock.patch("cenote_core.scene.land._stroke_key", wraps=land._stroke_key) as hashed:
+            land.heights(scene)
+            scene.ground_key(), land.bare_key(scene)
+        self.assertEqual(hashed.call_count, 40)
+        site.put("t99", stroke("raise", amount=0.01, order=99))
+        with mock.patch("cenote_core.scene.land.sculpt", wraps=land.sculpt) as done:
+            land.heights(scene_of(site))
+        self.assertEqual(done.call_count, 40 % 16 + 1)
 
     def test_many_strokes_survive_a_change_of_the_fractal(self):
         site = small_site(cell=0.25)

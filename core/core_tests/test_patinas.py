@@ -1,6 +1,7 @@
 """Patinas flattened: the formulas in plain numpy, the stack, the ground's surfaces, tangent frames."""
 
 import unittest
+from unittest import mock
 
 import numpy as np
 from scipy.ndimage import map_coordinates
@@ -8,7 +9,7 @@ from scipy.ndimage import map_coordinates
 from cenote_core.kit.builtin import BuiltinKit
 from cenote_core.materials.material import srgb_to_linear, tinted
 from cenote_core.patinas.cover import cover, owner_cover_key, owner_covers, share_covered
-from cenote_core.patinas.flatten import MACRO, channels, flatten, flatten_ground, flatten_values
+from cenote_core.patinas.flatten import MACRO, channels, flatten, flatten_values
 from cenote_core.patinas.layers import shares, surface_share
 from cenote_core.patinas.sides import ground_sides, sides
 from cenote_core.plan import (
@@ -160,6 +161,16 @@ class Covers(unittest.TestCase):
             expected = np.average(values, weights=table.points.areas[on])
             self.assertAlmostEqual(share_covered(scene, "m", self.plan, surface), float(expected), places=5)
 
+    def test_the_shares_of_all_surfaces_are_worked_out_once_and_kept(self):
+        scene = scene_of(self.site)
+        surfaces = [s for s in scene.surfaces() if s.owner == "wall"]
+        with mock.patch("cenote_core.patinas.cover.cover", wraps=cover) as worked:
+            plan = self.plan.model_copy(update={"amount": 0.731})
+            for _ in range(3):
+                for surface in surfaces:
+                    share_covered(scene, "m", plan, surface)
+        self.assertEqual(worked.call_count, 1)
+
     def test_strokes_paint_where_rules_forbid_and_wipe_where_they_allow(self):
         never = self.plan.model_copy(update={"rules": [HeightRule(gate=gate(50, 51, 60, 61))]})
         dab = {"target": "m", "owner": "wall", "points": [(0, 0.8, 0.25)], "radius": 0.5, "strength": 1, "falloff": 0}
@@ -234,19 +245,6 @@ class GroundSurfaces(unittest.TestCase):
         for share, material in ((gravel, "gravel"), (base, self.site.ground.material)):
             mean = channels(kit.material(material))[..., :3].mean(axis=(0, 1))
             np.testing.assert_allclose(colour[share > 0.98].mean(axis=0), mean, rtol=0.25, atol=0.01)
-
-    def test_a_part_of_the_ground_is_flattened_as_the_whole_is(self):
-        scene = scene_of(self.site)
-        whole = flatten(scene, "ground", 128)
-        as_part = flatten_ground(scene, (-6, -6), (6, 6), 128)
-        for name in ("colour", "roughness", "metalness", "normal"):
-            off = np.abs(getattr(whole, name).astype(int) - getattr(as_part, name))
-            # The same places by another way: a step of a byte, and texels on a sharp edge a little more.
-            self.assertLess(off.mean(), 0.2, name)
-            self.assertLess(np.quantile(off, 0.99), 4, name)
-        quarter = flatten_ground(scene, (0, -6), (6, 0), 64)
-        np.testing.assert_array_equal(quarter.colour, as_part.colour[:64, 64:])
-        np.testing.assert_array_equal(quarter.normal, as_part.normal[:64, 64:])
 
 
 def slanted(count, least, most):

@@ -1,7 +1,6 @@
 """The kit: assets, materials, and bringing in models from files."""
 
 import io
-from collections.abc import Callable
 from functools import lru_cache
 from typing import Any, Literal
 from uuid import UUID
@@ -17,15 +16,13 @@ from cenote_core.hashing import content_hash
 from cenote_core.kit.builtin import BuiltinKit
 from cenote_core.kit.catalogue import CATALOGUE, REVISION, make_asset
 from cenote_core.kit.flora import GRASSES
-from cenote_core.kit.kit import drawn_lods
+from cenote_core.kit.kit import Kit, drawn_lods
 from cenote_core.kit.own import plan_of
-from cenote_core.materials.catalogue import REVISION as MATERIALS_REVISION
-from cenote_core.materials.material import Material
 from cenote_core.mesh.mesh import Mesh
 from cenote_core.plan import GrassPlan
 from sites.access import site_for
 from sites.computing import cache, scene_of
-from sites.derived import mesh_packet
+from sites.derived import VERSION_DIGITS, mesh_packet
 
 from .assets import SiteKit
 from .listing import AssetOut, asset_out, own_assets
@@ -46,7 +43,12 @@ def _list_generated() -> list[dict[str, Any]]:
     return [
         {
             **asset_out(
-                key, r.title, r.kind, make_asset(key, cache()), f"/api/kit/assets/{key}/lod", kit.asset_key(key)[:12]
+                key,
+                r.title,
+                r.kind,
+                make_asset(key, cache()),
+                f"/api/kit/assets/{key}/lod",
+                kit.asset_key(key)[:VERSION_DIGITS],
             ),
             "species": r.plant.species if r.plant else "",
         }
@@ -63,7 +65,11 @@ def assets(request: HttpRequest, site: UUID | None = None):
         kit = SiteKit(found, cache())
         for row in kit.rows().values():
             root = f"/api/kit/imports/{row.id}/lod"
-            out.append(asset_out(row.id, row.title, "imported", kit.asset(row.id), root, kit.asset_key(row.id)[:12]))
+            out.append(
+                asset_out(
+                    row.id, row.title, "imported", kit.asset(row.id), root, kit.asset_key(row.id)[:VERSION_DIGITS]
+                )
+            )
         out += own_assets(scene_of(found), str(found.pk))
     return out
 
@@ -79,26 +85,33 @@ def grasses(request: HttpRequest):
     return [{"asset": key, "plan": plan_of(CATALOGUE[key].title, grass)} for key, grass in GRASSES.items()]
 
 
-def lod_answer(lods: list[Mesh], level: int) -> HttpResponse:
+def versioned(request: HttpRequest, data: bytes, kind: str, key: str) -> HttpResponse:
+    """An answer the browser keeps for good if its address names the very version it got, else for a minute."""
+    answer = HttpResponse(data, content_type=kind)
+    named = request.GET.get("v") == key[:VERSION_DIGITS]
+    answer["Cache-Control"] = FOREVER if named else "private, max-age=60"
+    return answer
+
+
+def lod_answer(request: HttpRequest, lods: list[Mesh], level: int, key: str) -> HttpResponse:
     if not 0 <= level < len(lods):
         raise Http404
-    answer = HttpResponse(mesh_packet(lods[level]), content_type="application/octet-stream")
-    answer["Cache-Control"] = FOREVER
-    return answer
+    return versioned(request, mesh_packet(lods[level]), "application/octet-stream", key)
 
 
 @router.get("/assets/{asset_id}/lod/{int:level}", include_in_schema=False)
 def lod(request: HttpRequest, asset_id: str, level: int):
     if asset_id not in CATALOGUE:
         raise Http404
-    return lod_answer(drawn_lods(BuiltinKit(cache()), asset_id, cache()), level)
+    kit = BuiltinKit(cache())
+    return lod_answer(request, drawn_lods(kit, asset_id, cache()), level, kit.asset_key(asset_id))
 
 
-def _material(request: HttpRequest, material_id: str) -> Material:
+def _kit_of(request: HttpRequest, material_id: str) -> BuiltinKit:
+    """The kit a material is in, if whoever asks may see it."""
     if material_id.startswith("import-"):
-        row = import_row(request, material_id.rpartition(".")[0])
-        return SiteKit(row.site, cache()).material(material_id)
-    return BuiltinKit(cache()).material(material_id)
+        return SiteKit(import_row(request, material_id.rpartition(".")[0]).site, cache())
+    return BuiltinKit(cache())
 
 
 @router.get("/materials/{material_id}/raw", include_in_schema=False)
@@ -106,7 +119,8 @@ def material_raw(request: HttpRequest, material_id: str, side: int = 512):
     """The pictures as bytes, row 0 at v = 0, exact: for patinas, whose edge depends on their relief."""
     if not 16 <= side <= 2048:
         raise HttpError(422, "A side of 16 to 2048 texels can be asked for.")
-    m = _material(request, material_id)
+    kit = _kit_of(request, material_id)
+    m = kit.material(material_id)
 
     def resized(planes: np.ndarray) -> np.ndarray:
         image = Image.fromarray(np.ascontiguousarray(planes))
@@ -117,16 +131,14 @@ def material_raw(request: HttpRequest, material_id: str, side: int = 512):
     data = pack(
         {name: np.ascontiguousarray(resized(value)) for name, value in planes.items()}, {"tile": m.tile, "side": side}
     )
-    answer = HttpResponse(data, content_type="application/octet-stream")
-    answer["Cache-Control"] = FOREVER
-    return answer
+    return versioned(request, data, "application/octet-stream", kit.material_key(material_id))
 
 
-def material_webp(of: Callable[[], Material], material_id: str, which: str, side: int = 0) -> bytes:
+def material_webp(kit: Kit, material_id: str, which: str, side: int = 0) -> bytes:
     """A picture of a material as it is sent, made once. `side`: at most so many texels; 0 as many as there are."""
 
     def make() -> bytes:
-        m = of()
+        m = kit.material(material_id)
         if which == "colour":
             planes = m.colour if m.alpha is None else np.dstack([m.colour, m.alpha])
         else:
@@ -138,7 +150,7 @@ def material_webp(of: Callable[[], Material], material_id: str, which: str, side
         image.save(out, "WEBP", quality=92, method=2, exact=True)
         return out.getvalue()
 
-    key = content_hash("picture", which, side, material_id, MATERIALS_REVISION, REVISION)
+    key = content_hash("picture", which, side, kit.material_key(material_id))
     return cache().get(key, make, on_disk=True)
 
 
@@ -147,9 +159,6 @@ def material_picture(request: HttpRequest, material_id: str, which: Literal["col
     """`colour`: base colour with alpha; `relief`: normal x, normal y, roughness, height."""
     if side and not 16 <= side <= 2048:
         raise HttpError(422, "A side of 16 to 2048 texels can be asked for.")
-    if material_id.startswith("import-"):
-        import_row(request, material_id.rpartition(".")[0])
-    data = material_webp(lambda: _material(request, material_id), material_id, which, side)
-    answer = HttpResponse(data, content_type="image/webp")
-    answer["Cache-Control"] = FOREVER
-    return answer
+    kit = _kit_of(request, material_id)
+    data = material_webp(kit, material_id, which, side)
+    return versioned(request, data, "image/webp", kit.material_key(material_id))

@@ -76,6 +76,11 @@ class SiteKit(BuiltinKit):
             raise CenoteError(f"There is no image '{picture_id}' on this site any more. Choose another one.")
         return row
 
+    def material_key(self, material_id: str) -> str:
+        if not material_id.startswith("import-"):
+            return super().material_key(material_id)
+        return content_hash("imported material", self._row(material_id.rpartition(".")[0]).id, material_id)
+
     def material(self, material_id: str) -> Material:
         if not material_id.startswith("import-"):
             return super().material(material_id)

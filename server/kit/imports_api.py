@@ -16,7 +16,7 @@ from sites.computing import cache
 from sites.derived import mesh_packet
 from sites.models import Member
 
-from .api import lod_answer
+from .api import VERSION_DIGITS, lod_answer
 from .assets import SiteKit, model_of
 from .listing import AssetOut, asset_out
 from .models import ImportedAsset
@@ -104,14 +104,20 @@ def settle(request: HttpRequest, import_id: str, payload: Settle):
     row.save()
     kit = SiteKit(row.site, cache())
     return asset_out(
-        row.id, row.title, "imported", kit.asset(row.id), f"/api/kit/imports/{row.id}/lod", kit.asset_key(row.id)[:12]
+        row.id,
+        row.title,
+        "imported",
+        kit.asset(row.id),
+        f"/api/kit/imports/{row.id}/lod",
+        kit.asset_key(row.id)[:VERSION_DIGITS],
     )
 
 
 @router.get("/imports/{import_id}/lod/{int:level}", include_in_schema=False)
 def import_lod(request: HttpRequest, import_id: str, level: int):
     row = import_row(request, import_id)
-    return lod_answer(SiteKit(row.site, cache()).asset(row.id).lods, level)
+    kit = SiteKit(row.site, cache())
+    return lod_answer(request, kit.asset(row.id).lods, level, kit.asset_key(row.id))
 
 
 @router.delete("/imports/{import_id}", response={204: None})

@@ -13,6 +13,7 @@ from cenote_core.formats.packet import unpack
 from cenote_core.light.sky import make_sky
 from cenote_core.mesh.mesh import make_mesh
 from cenote_core.plan import Cut, DecalPlan, GroundLayer, GroundPlan, LightPlan
+from cenote_core.plan.stored import upgraded
 from sites.derived import mesh_packet, sky_key, sky_packet
 from sites.models import Item
 
@@ -86,7 +87,7 @@ class Addresses(TestCase):
         """What has another address after a change of some settings of an item."""
         before = self.addresses()
         item = Item.objects.get(site=self.site, key=key)
-        status, body = change(self.client, self.site, (key, item.revision, {**item.plan, **settings}))
+        status, body = change(self.client, self.site, (key, item.revision, {**upgraded(item.plan), **settings}))
         self.assertEqual(status, 200, body)
         after = self.addresses()
         return {name for name in before | after if before.get(name) != after.get(name)}

@@ -92,6 +92,30 @@ class Running(TransactionTestCase):
         self.assertEqual([j.pk for j in asked], [first.pk])
         self.assertIn("stopped twice", second.message)
 
+    def test_of_two_workers_on_one_job_the_first_writes_nothing_any_more(self):
+        job = self.job()
+
+        def slow(job, report):
+            # Silent for too long: another worker takes the job up and ends it.
+            Job.objects.filter(pk=job.pk).update(state=Job.WAITING)
+            running.run(str(job.pk), {"test": lambda job, report: {"by": "the second"}})
+            report("late", 1.0)
+            raise AssertionError("it must not go on")
+
+        with self.assertLogs("cenote.work", "WARNING"):
+            self.done(job, slow)
+        self.assertEqual((job.state, job.result, job.stage), ("done", {"by": "the second"}, "starting"))
+
+    def test_what_the_first_worker_comes_to_does_not_count_either(self):
+        job = self.job()
+
+        def slow(job, report):
+            Job.objects.filter(pk=job.pk).update(state=Job.WAITING)
+            running.run(str(job.pk), {"test": lambda job, report: {"by": "the second"}})
+            return {"by": "the first"}
+
+        self.assertEqual(self.done(job, slow).result, {"by": "the second"})
+
     def test_asking_and_cancelling_over_the_api(self):
         client = client_of(person())
         status, job = post(

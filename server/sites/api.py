@@ -4,12 +4,14 @@ from datetime import datetime
 from typing import Any
 from uuid import UUID
 
+from django.db import transaction
 from django.http import HttpRequest
 from django.utils import timezone
 from ninja import Router, Schema
 from pydantic import Field
 
 from cenote_core.plan.items import ItemPlan
+from cenote_core.plan.stored import upgraded
 from work.models import Job
 
 from .access import site_for
@@ -85,7 +87,7 @@ class Conflict(Schema):
 
 
 def _items(items: list[Item]) -> list[dict[str, Any]]:
-    return [{"key": i.key, "revision": i.revision, "deleted": i.deleted, "plan": i.plan} for i in items]
+    return [{"key": i.key, "revision": i.revision, "deleted": i.deleted, "plan": upgraded(i.plan)} for i in items]
 
 
 def _changed(site: Site, items: list[Item], label: str) -> dict[str, Any]:
@@ -134,10 +136,11 @@ def _card(part: Member) -> dict[str, Any]:
 @router.post("", response=SiteCard)
 def new_site(request: HttpRequest, payload: NewSite):
     """A new site: flat-ish ground, daylight and one station."""
-    site = Site.objects.create(name=payload.name, note=payload.note)
-    part = Member.objects.create(site=site, user=request.user, role=Member.OWNER)
-    for key, plan in starting_items():
-        Item.objects.create(site=site, key=key, kind=plan["kind"], plan=plan)
+    with transaction.atomic():
+        site = Site.objects.create(name=payload.name, note=payload.note)
+        part = Member.objects.create(site=site, user=request.user, role=Member.OWNER)
+        for key, plan in starting_items():
+            Item.objects.create(site=site, key=key, kind=plan["kind"], plan=plan)
     return _card(part)
 
 

@@ -8,6 +8,7 @@ from django.db import transaction
 
 from cenote_core.errors import CenoteError
 from cenote_core.plan.site import item_adapter
+from cenote_core.plan.stored import read, upgraded, written
 
 from .models import Change, Item, Site
 
@@ -34,9 +35,7 @@ class Stale(Exception):
 
 def apply_edits(site_id: Any, user: AbstractBaseUser, label: str, edits: list[Edit]) -> tuple[Site, list[Item]]:
     """Make all edits or none. Raises Stale, or pydantic's ValidationError for a bad plan."""
-    plans = {
-        e.key: None if e.plan is None else item_adapter.validate_python(e.plan).model_dump(mode="json") for e in edits
-    }
+    plans = {e.key: None if e.plan is None else written(item_adapter.validate_python(e.plan)) for e in edits}
     if len(plans) != len(edits):
         raise CenoteError("One change names the same item twice.")
     stale: list[Item] = []
@@ -46,6 +45,7 @@ def apply_edits(site_id: Any, user: AbstractBaseUser, label: str, edits: list[Ed
         for edit in edits:
             item = found.get(edit.key)
             _check_kind(item, edit, plans[edit.key])
+            _check_lock(site, item, plans[edit.key])
             if (
                 item.revision if item and not (item.deleted and edit.revision == 0) else edit.revision
             ) != edit.revision:
@@ -73,6 +73,25 @@ def _check_kind(item: Item | None, edit: Edit, plan: dict[str, Any] | None) -> N
         raise CenoteError(f"'{edit.key}' is a {item.kind} and cannot become a {plan['kind']}.")
     if plan is None and edit.key in ("ground", "light", "weather"):
         raise CenoteError("A site always has ground, light and weather; they cannot be deleted.")
+
+
+_PRESENCE = {"locked", "visible", "schema"}
+"""What may be changed of a locked item: whether it is locked, and whether it is shown."""
+
+
+def _check_lock(site: Site, item: Item | None, plan: dict[str, Any] | None) -> None:
+    """A locked item is changed by nobody until its lock is opened, and nothing is done on it by hand."""
+    before = item.plan if item is not None and not item.deleted else None
+    if before is not None and before.get("locked"):
+        rest = lambda stored: {k: v for k, v in stored.items() if k not in _PRESENCE}  # noqa: E731
+        if plan is None or rest(plan) != rest(upgraded(before)):
+            raise CenoteError(f"‘{before['name']}’ is locked. Open its lock in the course to change it.")
+    hand = plan or before or {}
+    if "target" in hand and isinstance(hand["target"], str):
+        key = "ground" if hand["target"].startswith("ground.") else hand["target"]
+        target = Item.objects.filter(site=site, key=key, deleted=False, plan__locked=True).first()
+        if target is not None:
+            raise CenoteError(f"‘{target.plan['name']}’ is locked. Open its lock in the course to change it.")
 
 
 def _entry(item: Item | None, after: dict[str, Any] | None, key: str) -> dict[str, Any]:
@@ -116,12 +135,17 @@ def _step(site_id: Any, state: str, order: str, new_state: str, side: str) -> tu
         if change is None:
             return site, [], ""
         found = {i.key: i for i in Item.objects.filter(site=site, key__in=[e["key"] for e in change.entries])}
-        items = [_write(site, found.get(e["key"]), e["key"], e[side]) for e in change.entries]
+        # A step of long ago wrote its plans under the schema of its day.
+        items = [_write(site, found.get(e["key"]), e["key"], _today(e[side])) for e in change.entries]
         change.state = new_state
         change.save()
         site.revision += 1
         site.save()
     return site, items, change.label
+
+
+def _today(stored: dict[str, Any] | None) -> dict[str, Any] | None:
+    return None if stored is None else written(read(stored))
 
 
 def history_state(site: Site) -> tuple[str, str]:

@@ -7,7 +7,8 @@ from typing import Any
 from django.conf import settings
 
 from cenote_core.cache import Cache
-from cenote_core.plan.site import SitePlan, item_adapter
+from cenote_core.plan.site import SitePlan
+from cenote_core.plan.stored import read
 from cenote_core.scene.scene import Scene
 from kit.assets import SiteKit
 
@@ -31,7 +32,7 @@ def site_plan(site: Site) -> SitePlan:
     revision, items = _read.get(site.pk, (-1, {}))
     if revision != current:
         rows = Item.objects.filter(site=site, deleted=False).values_list("key", "plan")
-        items = {key: item_adapter.validate_python(plan) for key, plan in rows}
+        items = {key: read(plan) for key, plan in rows}
         _read[site.pk] = current, items
         while len(_read) > _READ_AT_MOST:
             _read.popitem(last=False)
@@ -57,5 +58,5 @@ def scene_as_it_was(site: Site, plan: dict[str, Any] | None) -> Scene:
     """The scene of items that were kept; of the site as it is where none were."""
     if plan is None:
         return scene_of(site)
-    items = {key: item_adapter.validate_python(item) for key, item in plan.items()}
+    items = {key: read(item) for key, item in plan.items()}
     return Scene(SitePlan.from_items(items.items()), SiteKit(site, cache()), cache())

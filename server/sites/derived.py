@@ -12,14 +12,12 @@ from cenote_core.formats.packet import pack
 from cenote_core.ground.terrain import coarser, ground_mesh, thinned
 from cenote_core.hashing import content_hash
 from cenote_core.kit.catalogue import CATALOGUE as ASSETS
-from cenote_core.kit.catalogue import REVISION as ASSETS_REVISION
 from cenote_core.kit.farcard import SLOT
 from cenote_core.kit.kit import drawn_lods
 from cenote_core.kit.own import tuft_ids
 from cenote_core.light.radiance import harmonics, shared_exponent
 from cenote_core.light.sky import make_sky, texel_directions
 from cenote_core.materials.catalogue import CATALOGUE as MATERIALS
-from cenote_core.materials.catalogue import REVISION as MATERIALS_REVISION
 from cenote_core.measures.distance import FAR
 from cenote_core.mesh.mesh import Mesh
 from cenote_core.patinas.cover import asker_of as patina_asker
@@ -44,6 +42,10 @@ from cenote_core.scene import land
 from cenote_core.scene.measuring import measure
 from cenote_core.scene.scene import PREVIEW_LIMIT, VIEW_LIMIT, Scene
 
+RING = "ring"
+"""Stands for a version where there is none, because what it is of asks for itself."""
+VERSION_DIGITS = 12
+"""Digits of a hash that tell the versions of a picture or a mesh apart in its address."""
 PREVIEW_INSTANCES = 120_000
 VIEW_SIDE, PREVIEW_SIDE = 1025, 513
 """Points of the ground along a side, at most, as the plate draws it: at rest, and while it is being changed."""
@@ -176,7 +178,7 @@ def manifest(scene: Scene, site_id: str) -> dict[str, Any]:
     for owner in scene.owners():
         mesh = mesh_version(scene, owner)
         patinas = [key for key, _ in stack(scene, owner)]
-        cover = f"{root}/covers/{owner}?v={owner_cover_key(scene, owner, VIEW_LIMIT)}" if patinas else ""
+        cover = f"{root}/covers/{owner}?v={cover_version(scene, owner)}" if patinas else ""
         owners.append(
             {
                 "owner": owner,
@@ -214,12 +216,20 @@ def mesh_version(scene: Scene, owner: str) -> str:
     return scene.ground_key() if owner == GROUND else scene.kit.asset_key(scene.site.pieces[owner].asset)
 
 
+def cover_version(scene: Scene, owner: str) -> str:
+    """The hash in the address of an owner's covers; one in a ring has none and answers with the reason."""
+    try:
+        return owner_cover_key(scene, owner, VIEW_LIMIT)
+    except CenoteError:
+        return RING
+
+
 def drift_version(scene: Scene, key: str) -> str:
     """The hash in a drift's address; drifts that ask for each other in a ring have none and answer with the reason."""
     try:
         return drift_key(scene, key)
     except CenoteError:
-        return "ring"
+        return RING
 
 
 def materials_info(scene: Scene) -> dict[str, dict[str, Any]]:
@@ -231,7 +241,7 @@ def materials_info(scene: Scene) -> dict[str, dict[str, Any]]:
     for recipe in ASSETS.values():
         far = recipe.materials.get(SLOT)
         if far:
-            out[far] = {"title": recipe.title, "kind": "far", "url": _address(scene, far), "v": _VERSION, **_FAR}
+            out[far] = {"title": recipe.title, "kind": "far", **_where(scene, far), **_FAR}
     for surface in scene.surfaces():
         if surface.material not in out:
             title = f"{surface.slot}, as brought in"
@@ -239,13 +249,14 @@ def materials_info(scene: Scene) -> dict[str, dict[str, Any]]:
     return out
 
 
-_VERSION = f"{MATERIALS_REVISION}.{ASSETS_REVISION}"
 _FAR = {"tile": 0.0, "metalness": 0.0, "translucency": 0.35, "alpha": True, "size": 512}
 """Far cards are alike in everything but their picture, which is drawn when it is first seen."""
 
 
-def _address(scene: Scene, key: str) -> str:
-    return f"/api/kit/materials/{scene.seasonal(key)}"
+def _where(scene: Scene, key: str) -> dict[str, str]:
+    """Where a material's pictures lie, and the version their addresses carry."""
+    name = scene.seasonal(key)
+    return {"url": f"/api/kit/materials/{name}", "v": scene.kit.material_key(name)[:VERSION_DIGITS]}
 
 
 def material_properties(scene: Scene, key: str) -> dict[str, Any]:
@@ -261,8 +272,8 @@ def material_properties(scene: Scene, key: str) -> dict[str, Any]:
             "size": m.size,
         }
 
-    properties = scene.cache.get(content_hash("material properties", key, MATERIALS_REVISION), make, on_disk=True)
-    return {"url": _address(scene, key), "v": _VERSION, **properties}
+    version = content_hash("material properties", scene.kit.material_key(key))
+    return {**_where(scene, key), **scene.cache.get(version, make, on_disk=True)}
 
 
 def preview(scene: Scene, key: str, plan: Any, eye: Eye = (0.0, 0.0, 0.0), most: int = PREVIEW_INSTANCES) -> bytes:

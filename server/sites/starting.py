@@ -3,6 +3,7 @@
 from typing import Any
 
 from cenote_core.plan import GroundPlan, LightPlan, StationPlan
+from cenote_core.plan.stored import written
 
 
 def starting_items() -> list[tuple[str, dict[str, Any]]]:
@@ -12,4 +13,4 @@ def starting_items() -> list[tuple[str, dict[str, Any]]]:
         "light": LightPlan(),
         "station-1": StationPlan(name="first look", position=(7.0, 2.2, 11.0), target=(0.0, 0.8, 0.0)),
     }
-    return [(key, plan.model_dump(mode="json")) for key, plan in plans.items()]
+    return [(key, written(plan)) for key, plan in plans.items()]

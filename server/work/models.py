@@ -10,7 +10,8 @@ class Job(models.Model):
     """One proof or hand-over.
 
     `plan` holds the site's items as they were when it was asked for; `left` are seconds it will take yet; `pictures`
-    counts what could be seen so far; `enough` says that what is there is good enough.
+    counts what could be seen so far; `enough` says that what is there is good enough;
+    `turn` counts how often a worker has taken it: a worker whose turn is over writes nothing any more.
     """
 
     WAITING, RUNNING, DONE, FAILED, CANCELLED = "waiting", "running", "done", "failed", "cancelled"
@@ -30,6 +31,7 @@ class Job(models.Model):
     left = models.FloatField(null=True)
     pictures = models.PositiveIntegerField(default=0)
     plan = models.JSONField(null=True)
+    turn = models.PositiveIntegerField(default=0)
     attempts = models.PositiveSmallIntegerField(default=0)
     created = models.DateTimeField(auto_now_add=True)
     started = models.DateTimeField(null=True)

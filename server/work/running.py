@@ -28,6 +28,10 @@ class Stopped(Exception):
     """The job was cancelled or ran out of time."""
 
 
+class Overtaken(Exception):
+    """Another worker has taken the job up: this one was thought dead. Nothing it does counts any more."""
+
+
 def folder(job_id: object) -> Path:
     """Where a job's files lie."""
     path = settings.MEDIA_ROOT / "jobs" / str(job_id)
@@ -40,6 +44,7 @@ class Reporter:
 
     def __init__(self, job: Job) -> None:
         self.job = job
+        self._mine = Job.objects.filter(pk=job.pk, turn=job.turn, state=Job.RUNNING)
         self._until = time.monotonic() + settings.JOB_SECONDS
         self._last = 0.0
 
@@ -57,16 +62,17 @@ class Reporter:
 
     def looked(self) -> None:
         """There is a new picture of what is there so far."""
-        Job.objects.filter(pk=self.job.pk).update(pictures=F("pictures") + 1)
+        self._mine.update(pictures=F("pictures") + 1)
 
     def enough(self) -> bool:
         """Does whoever asked think that what is there is good enough?"""
-        return Job.objects.filter(pk=self.job.pk, enough=True).exists()
+        return self._mine.filter(enough=True).exists()
 
     def _say(self, stage: str, share: float, left: float | None) -> None:
-        mine = Job.objects.filter(pk=self.job.pk)
-        mine.update(stage=stage[:120], share=min(max(share, 0.0), 1.0), left=left, beat=timezone.now())
-        if mine.filter(cancel=True).exists():
+        now = {"stage": stage[:120], "share": min(max(share, 0.0), 1.0), "left": left, "beat": timezone.now()}
+        if not self._mine.update(**now):
+            raise Overtaken
+        if self._mine.filter(cancel=True).exists():
             raise Stopped("")
 
     def _outranked(self) -> bool:
@@ -90,6 +96,7 @@ def run(job_id: str, work: dict[str, Callable[[Job, Reporter], dict]]) -> None:
         started=timezone.now(),
         beat=timezone.now(),
         attempts=F("attempts") + 1,
+        turn=F("turn") + 1,
         stage="starting",
         share=0,
         left=None,
@@ -98,10 +105,12 @@ def run(job_id: str, work: dict[str, Callable[[Job, Reporter], dict]]) -> None:
         return
     job = Job.objects.get(pk=job_id)
     beating = threading.Event()
-    threading.Thread(target=_beat, args=(job_id, beating), daemon=True).start()
+    threading.Thread(target=_beat, args=(job, beating), daemon=True).start()
     try:
         result = work[job.kind](job, Reporter(job))
         _finish(job, Job.DONE, "", result)
+    except Overtaken:
+        log.warning("Job %s was taken up by another worker; this one lets it be", job_id)
     except Stopped as stopped:
         _finish(job, Job.FAILED if str(stopped) else Job.CANCELLED, str(stopped))
     except CenoteError as error:
@@ -119,11 +128,11 @@ def run(job_id: str, work: dict[str, Callable[[Job, Reporter], dict]]) -> None:
         beating.set()
 
 
-def _beat(job_id: str, over: threading.Event) -> None:
+def _beat(job: Job, over: threading.Event) -> None:
     """A sign of life even while one long step runs."""
     while not over.wait(5):
         close_old_connections()
-        Job.objects.filter(pk=job_id, state=Job.RUNNING).update(beat=timezone.now())
+        Job.objects.filter(pk=job.pk, turn=job.turn, state=Job.RUNNING).update(beat=timezone.now())
     close_old_connections()
 
 
@@ -136,7 +145,8 @@ def _finish(job: Job, state: str, message: str, result: dict | None = None) -> N
         more["result"] = result
     if job.kind != "proof" or job.rough:
         more["plan"] = None
-    Job.objects.filter(pk=job.pk).update(state=state, message=message, finished=timezone.now(), left=None, **more)
+    mine = Job.objects.filter(pk=job.pk, turn=job.turn, state=Job.RUNNING)
+    mine.update(state=state, message=message, finished=timezone.now(), left=None, **more)
 
 
 def recover_lost(ask: Callable[[Job], None]) -> None:

@@ -7,12 +7,13 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from ..errors import CenoteError
 from ..hashing import content_hash, text_seed, uniform
 from ..kit.flora import BLADE
 from ..materials.seasons import grass_tint
 from ..measures.noise import noise
 from ..measures.painted import apply_touches
-from ..patinas.layers import surface_share
+from ..patinas.layers import layers_key, surface_share, tells_surfaces_apart
 from ..plan import DriftPlan, PaintedRule, Rule
 from ..rules import apply_rule
 from ..scene.measuring import Asker, edge, measure, rule_key
@@ -43,7 +44,7 @@ def drift_key(scene: Scene, drift_id: str, plan: DriftPlan | None = None) -> str
 
 
 def _drift_key(scene: Scene, drift_id: str, plan: DriftPlan) -> str:
-    with scene.asking(drift_id):
+    with scene.asking(drift_id, plan.name):
         asker = asker_of(scene, drift_id, plan)
         owners = sorted({ref.split("/")[0] for ref in plan.surfaces} & set(scene.owners()))
         rules = [rule_key(scene, o, r, asker) for r in [*plan.rules, *plan.size_rules] for o in owners]
@@ -53,7 +54,7 @@ def _drift_key(scene: Scene, drift_id: str, plan: DriftPlan) -> str:
             *((k, p.model_dump()) for k, p in scene.site.lines_of(drift_id)),
             *(e.model_dump() for e in scene.site.edits_of(drift_id)),
         ]
-        layers = surface_share_key(scene)
+        layers = layers_key(scene) if tells_surfaces_apart(scene, plan.surfaces) else ""
         return content_hash(
             "instances 3",
             places_key(scene, plan),
@@ -70,22 +71,11 @@ def _drift_key(scene: Scene, drift_id: str, plan: DriftPlan) -> str:
 
 
 def _in_kit(scene: Scene, asset: str) -> bool:
-    from ..errors import CenoteError
-
     try:
         scene.kit.asset_key(asset)
     except CenoteError:
         return False
     return True
-
-
-def surface_share_key(scene: Scene) -> object:
-    """What the shares of the ground's surfaces depend on beside the ground."""
-    layers = scene.site.ground.layers
-    if not layers:
-        return ""
-    touches = [t.model_dump() for layer in layers for t in scene.site.touches_of(f"ground.{layer.key}")]
-    return [layer.model_dump() for layer in layers], touches
 
 
 def rule_amounts(scene: Scene, places: Places, rules: list[Rule], asker: Asker, paint: bool = True) -> np.ndarray:
@@ -280,7 +270,7 @@ class Standing:
 
 def standing(scene: Scene, drift_id: str, plan: DriftPlan) -> Standing:
     """Which places rules, strokes, headroom, keep-outs and the hand leave."""
-    with scene.asking(drift_id):
+    with scene.asking(drift_id, plan.name):
         places = places_of(scene, plan)
         edits = scene.site.edits_of(drift_id)
         hand = by_hand(scene, drift_id, plan)

@@ -47,7 +47,7 @@ def sculpt(y: np.ndarray, x: np.ndarray, z: np.ndarray, stroke: TouchPlan) -> np
         part += (gaussian_filter(part, max(0.6, reach / 3 / cell), mode="nearest") - part) * weight
     elif stroke.action == "roughen":
         flat = np.column_stack([gx.ravel(), np.zeros(gx.size), gz.ravel()])
-        rough = noise(flat, max(reach * 0.6, 3 * cell), 5, text_seed(stroke.name) % 999_983).reshape(gx.shape)
+        rough = noise(flat, max(reach * 0.6, 3 * cell), 5, _seed_of(stroke)).reshape(gx.shape)
         part += (rough - 0.5) * 2.0 * weight * stroke.amount
     elif stroke.action == "erode":
         part += (_slumped(part, cell) - part) * weight
@@ -60,6 +60,11 @@ def brush_weight(distance: np.ndarray, stroke: TouchPlan) -> np.ndarray:
     t = np.clip((stroke.radius - distance) / max(stroke.radius - core, 1e-9), 0.0, 1.0)
     t = np.where(distance >= stroke.radius, 0.0, np.where(distance <= core, 1.0, t))
     return np.asarray(stroke.strength * t * t * (3.0 - 2.0 * t))
+
+
+def _seed_of(stroke: TouchPlan) -> int:
+    """A seed from when and where the stroke was made: its name may change, its ground must not."""
+    return text_seed(f"{stroke.order} {stroke.points[0]}") % 999_983
 
 
 def _window(axis: np.ndarray, low: float, high: float) -> slice:

@@ -47,6 +47,11 @@ class BuiltinKit:
             return self._far(material_id)
         return make_material(material_id, self.cache)
 
+    def material_key(self, material_id: str) -> str:
+        # A far card is drawn from its asset's mesh.
+        mesh = REVISION if material_id.startswith(FAR) else ""
+        return content_hash("material", material_id, MATERIALS_REVISION, mesh)
+
     def _far(self, material_id: str) -> Material:
         """The picture of a far card: the asset drawn with the leaves of its half month."""
         plain, half = parted(material_id)

@@ -31,6 +31,9 @@ class Kit(Protocol):
     def material(self, material_id: str) -> Material:
         """The material, or CenoteError."""
 
+    def material_key(self, material_id: str) -> str:
+        """A hash that changes when the material's pictures or figures do."""
+
     def of_season(self, material_id: str, half: int) -> str:
         """The material's name in a half month of the year."""
 

@@ -106,6 +106,9 @@ class OwnKit:
     def material(self, material_id: str) -> Material:
         return self.base.material(material_id)
 
+    def material_key(self, material_id: str) -> str:
+        return self.base.material_key(material_id)
+
     def of_season(self, material_id: str, half: int) -> str:
         return self.base.of_season(material_id, half)
 

@@ -10,6 +10,8 @@ import numpy as np
 from . import engine
 
 _RAYS_AT_ONCE = 24_000_000
+BYTES_A_TRIANGLE = 160
+"""What the ray engine holds for each triangle, tree included (measured on 3.4 million)."""
 
 
 class RayScene:
@@ -23,6 +25,7 @@ class RayScene:
 
     def __init__(self, positions: np.ndarray, faces: np.ndarray) -> None:
         self.empty = len(faces) == 0
+        self.nbytes = BYTES_A_TRIANGLE * len(faces)
         self._scene: Any = None if self.empty else engine.run(lambda mi: build_scene(mi, positions, faces)[0])
 
     def occlusion(

@@ -60,7 +60,8 @@ def cover_parts_key(scene: Scene, owner: str, key: str, plan: PatinaPlan) -> str
     """Hash of what one patina's cover on an owner depends on beside the owner."""
     settings = plan.model_dump(include={"amount", "rules", "uses"})
     asker = asker_of(scene, key, plan)
-    rules = [rule_key(scene, owner, rule, asker) for rule in plan.rules]
+    with scene.asking(key, plan.name):
+        rules = [rule_key(scene, owner, rule, asker) for rule in plan.rules]
     return content_hash(settings, [t.model_dump() for t in asker.touches], rules)
 
 
@@ -84,10 +85,18 @@ def owner_covers(scene: Scene, owner: str, limit: int) -> np.ndarray:
 
 
 def share_covered(scene: Scene, patina_id: str, plan: PatinaPlan, surface: Surface) -> float:
-    """Mean cover of one surface, 0..1, by area."""
-    table = scene.table(surface.owner, scene.resolution(surface.owner, 256))
-    on_slot = table.points.slots == surface.index
-    areas = table.points.areas[on_slot]
-    if areas.sum() <= 0:
-        return 0.0
-    return float((cover(scene, patina_id, plan, surface.owner, table)[on_slot] * areas).sum() / areas.sum())
+    """Mean cover of one surface, 0..1, by area; kept for all surfaces of its owner at once."""
+    owner, limit = surface.owner, 256
+    parts = cover_parts_key(scene, owner, patina_id, plan), layers_key(scene) if owner == GROUND else ""
+    key = content_hash("shares covered", scene.owner_key(owner), parts, limit)
+
+    def make() -> np.ndarray:
+        table = scene.table(owner, scene.resolution(owner, limit))
+        slots, areas = table.points.slots, table.points.areas.astype(np.float64)
+        covered = cover(scene, patina_id, plan, owner, table) * areas
+        count = int(slots.max()) + 1 if len(slots) else 0
+        whole = np.bincount(slots, areas, count)
+        return np.bincount(slots, covered, count) / np.maximum(whole, 1e-12)
+
+    found = scene.cache.get(key, make)
+    return float(found[surface.index]) if surface.index < len(found) else 0.0

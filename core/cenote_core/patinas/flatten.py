@@ -11,7 +11,6 @@ import numpy as np
 from numba import njit, prange
 
 from ..hashing import content_hash
-from ..materials.catalogue import REVISION as MATERIALS_REVISION
 from ..materials.material import Material, linear_to_srgb, srgb_to_linear, to_bytes
 from ..mesh.mesh import Mesh
 from ..mesh.texels import sample_map
@@ -141,7 +140,7 @@ def channels(material: Material) -> np.ndarray:
 
 def _channels(scene: Scene, material_id: str) -> tuple[np.ndarray, Material]:
     material = scene.kit.material(material_id)
-    key = content_hash("channels", material_id, material.colour[::16, ::16])
+    key = content_hash("channels", scene.kit.material_key(material_id))
     return scene.cache.get(key, lambda: channels(material)), material
 
 
@@ -158,6 +157,7 @@ def flatten_values(
     slots: np.ndarray,
     covers: list[tuple[PatinaPlan, np.ndarray]],
     sides: tuple[np.ndarray, np.ndarray] | None = None,
+    base_turn: np.ndarray | None = None,
 ) -> np.ndarray:
     """(N, 7) float32 at points: linear colour, roughness, normal x and y, metalness.
 
@@ -168,6 +168,7 @@ def flatten_values(
     slots : (N,) slot of each point
     covers : the patinas, lowest first, each with its cover (N,) at the points
     sides : places (N, P, 2) and shares (N, P) where pictures are laid on from more than one side, instead of `uv`
+    base_turn : (N, 2, 2) from the frame of `base_uv` to that of `uv`, for the relief of what does not tile
     """
     places, shares = sides or (uv[:, None], np.ones((len(uv), 1), np.float32))
     out = np.zeros((len(uv), 7), np.float32)
@@ -184,6 +185,8 @@ def flatten_values(
             _base(places[on], shares[on], material.tile, MACRO, image, material.metalness, part)
         else:
             _base(base_uv[on][:, None], np.ones((len(on), 1), np.float32), 1.0, 0.0, image, material.metalness, part)
+            if base_turn is not None:
+                part[:, 4:6] = _turned(part[:, 4:6], base_turn[on])
         out[on] = part
     for plan, amount in covers:
         finish = plan.finish
@@ -209,40 +212,12 @@ def flatten_values(
 
 def flatten(scene: Scene, owner: str, resolution: int, cover_limit: int = 1024) -> FlatMaps:
     """Flattened maps of an owner at `resolution`² texels; kept until anything they depend on changes."""
-    finishes = [plan.finish.model_dump() for _, plan in stack(scene, owner)]
-    materials = [s.material for s in scene.surfaces() if s.owner == owner]
+    finishes = [plan.finish for _, plan in stack(scene, owner)]
+    laid = [(finish.model_dump(), scene.kit.material_key(finish.material)) for finish in finishes]
+    materials = [scene.kit.material_key(s.material) for s in scene.surfaces() if s.owner == owner]
     covers = owner_cover_key(scene, owner, cover_limit)
-    key = content_hash("flat maps", REVISION, covers, finishes, materials, MATERIALS_REVISION, resolution)
+    key = content_hash("flat maps", REVISION, covers, laid, materials, resolution)
     return scene.cache.get(key, lambda: _flatten(scene, owner, resolution, cover_limit), on_disk=True)
-
-
-def flatten_ground(
-    scene: Scene, low: tuple[float, float], high: tuple[float, float], resolution: int, cover_limit: int = 1024
-) -> FlatMaps:
-    """Flattened maps of a rectangle of the ground, `resolution`² texels, u along x and v along z from `low` on.
-
-    A sheet of fifty metres in one set of maps is blurred before the eye; what lies there gets a set of its own.
-    """
-    plan = scene.site.ground
-    at = (np.arange(resolution) + 0.5) / resolution
-    maps = owner_covers(scene, GROUND, cover_limit)
-    values = np.empty((resolution, resolution, 7), np.float32)
-    x = low[0] + at * (high[0] - low[0])
-    for row in range(0, resolution, _ROWS):
-        z = low[1] + at[row : row + _ROWS] * (high[1] - low[1])
-        gx, gz = (g.ravel() for g in np.meshgrid(x, z))
-        sheet = np.column_stack([gx / plan.width + 0.5, gz / plan.depth + 0.5])
-        covers = [(patina, _resampled(maps[k], sheet)) for k, (_, patina) in enumerate(stack(scene, GROUND))]
-        uv = np.column_stack([gx, -gz]).astype(np.float32)
-        seen = ground_sides(scene, np.column_stack([gx, gz]))
-        part = flatten_values(scene, GROUND, uv, uv, np.zeros(len(uv), np.int32), covers, seen)
-        values[row : row + _ROWS] = part.reshape(-1, resolution, 7)
-    # The ground's coordinates in metres run against z.
-    values[..., 5] *= -1
-    return _as_bytes(values)
-
-
-_ROWS = 256
 
 
 def _as_bytes(values: np.ndarray) -> FlatMaps:
@@ -267,8 +242,10 @@ def _flatten(scene: Scene, owner: str, resolution: int, cover_limit: int) -> Fla
     maps = owner_covers(scene, owner, cover_limit)
     covers = [(plan, _resampled(maps[k], table.points.uv2)) for k, (_, plan) in enumerate(stack(scene, owner))]
     seen = ground_sides(scene, table.points.positions[:, [0, 2]]) if owner == GROUND else None
-    values = flatten_values(scene, owner, uv, base_uv, table.points.slots, covers, seen)
-    values[:, 4:6] = _turned(values[:, 4:6], _frame_turn(mesh)[table.face])
+    assert mesh.uv2 is not None
+    base_turn = None if mesh.base_uv is None else _frame_turn(mesh, mesh.base_uv, mesh.uv)[table.face]
+    values = flatten_values(scene, owner, uv, base_uv, table.points.slots, covers, seen, base_turn)
+    values[:, 4:6] = _turned(values[:, 4:6], _frame_turn(mesh, mesh.uv, mesh.uv2)[table.face])
     found = _as_bytes(values)
     return FlatMaps(*(table.spread(m) for m in (found.colour, found.roughness, found.metalness, found.normal)))
 
@@ -286,11 +263,10 @@ def _gradient(mesh: Mesh, uv: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     return unit[0], unit[1]
 
 
-def _frame_turn(mesh: Mesh) -> np.ndarray:
-    """(F, 2, 2) from tangent components in the frame of `uv` to those in the frame of `uv2`."""
-    assert mesh.uv2 is not None
-    u, v = _gradient(mesh, mesh.uv)
-    u2, v2 = _gradient(mesh, mesh.uv2)
+def _frame_turn(mesh: Mesh, one: np.ndarray, other: np.ndarray) -> np.ndarray:
+    """(F, 2, 2) from tangent components in the frame of one set of coordinates to those in the frame of another."""
+    u, v = _gradient(mesh, one)
+    u2, v2 = _gradient(mesh, other)
     dot = lambda a, b: np.einsum("ij,ij->i", a, b)  # noqa: E731
     return np.stack([np.stack([dot(u, u2), dot(v, u2)], -1), np.stack([dot(u, v2), dot(v, v2)], -1)], -2)
 

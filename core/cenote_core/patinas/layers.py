@@ -36,7 +36,25 @@ def layers_key(scene: Scene) -> str:
     """Hash of everything the surfaces of the ground depend on."""
     from .cover import cover_parts_key
 
-    return content_hash("ground surfaces", [cover_parts_key(scene, GROUND, k, p) for k, p in layer_plans(scene)])
+    def make() -> str:
+        return content_hash("ground surfaces", [cover_parts_key(scene, GROUND, k, p) for k, p in layer_plans(scene)])
+
+    return scene.kept_key("ground surfaces", make) if scene.site.ground.layers else ""
+
+
+def tells_surfaces_apart(scene: Scene, refs: Sequence[str]) -> bool:
+    """Does it matter to what lies on these surfaces which of the ground's surfaces shows where?"""
+    return bool(chosen_slots(refs)) and not _all_chosen(scene, chosen_slots(refs))
+
+
+def chosen_slots(refs: Sequence[str]) -> set[str]:
+    """The slots of the ground among surfaces."""
+    return {ref.split("/", 1)[1] for ref in refs if ref.startswith(f"{GROUND}/")}
+
+
+def _all_chosen(scene: Scene, chosen: set[str]) -> bool:
+    layers = scene.site.ground.layers
+    return not layers or chosen >= {GROUND_SLOT, *(layer.key for layer in layers)}
 
 
 def shares(scene: Scene) -> dict[str, np.ndarray]:
@@ -59,11 +77,8 @@ def shares(scene: Scene) -> dict[str, np.ndarray]:
 
 def surface_share(scene: Scene, owner: str, points: Points, refs: Sequence[str]) -> np.ndarray | float:
     """(N,) how much of the chosen surfaces lies at points of the ground; 1 where all or none are told apart."""
-    layers = scene.site.ground.layers
-    if owner != GROUND or not layers:
-        return 1.0
-    chosen = {ref.split("/", 1)[1] for ref in refs if ref.startswith(f"{GROUND}/")}
-    if chosen >= {GROUND_SLOT, *(layer.key for layer in layers)}:
+    chosen = chosen_slots(refs)
+    if owner != GROUND or _all_chosen(scene, chosen):
         return 1.0
     maps = shares(scene)
     total = sum(sample_map(maps[slot], points.uv2) for slot in sorted(chosen & set(maps)))

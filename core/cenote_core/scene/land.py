@@ -30,15 +30,29 @@ def strokes(scene: Scene) -> list[TouchPlan]:
 
 def bare_key(scene: Scene) -> str:
     """Hash of the ground before pads."""
-    plan = scene.site.ground
-    shape = plan.model_dump(exclude={"name", "note", "visible", "locked", "material", "layers", "forms"})
-    forms = [form.model_dump() for form in plan.forms if not isinstance(form, Pad)]
-    image = scene.picture_key(plan.image)
-    return content_hash("bare ground", shape, forms, image, [_stroke_key(s) for s in strokes(scene)])
+    return _bare_keys(scene)[-1]
+
+
+def _bare_keys(scene: Scene) -> list[str]:
+    """Hashes of the ground before the strokes, after each block of them, and after all; each follows from the one before."""
+    if scene.bare_keys_kept is None:
+        plan = scene.site.ground
+        shape = plan.model_dump(exclude={"name", "note", "visible", "locked", "material", "layers", "forms"})
+        forms = [form.model_dump() for form in plan.forms if not isinstance(form, Pad)]
+        keys = [content_hash("formed ground", shape, forms, scene.picture_key(plan.image))]
+        for block in _blocks(scene):
+            keys.append(content_hash(keys[-1], [_stroke_key(stroke) for stroke in block]))
+        scene.bare_keys_kept = keys
+    return scene.bare_keys_kept
+
+
+def _blocks(scene: Scene) -> list[list[TouchPlan]]:
+    done = strokes(scene)
+    return [done[start : start + _AT_ONCE] for start in range(0, len(done), _AT_ONCE)]
 
 
 def _stroke_key(stroke: TouchPlan) -> dict[str, object]:
-    return stroke.model_dump(exclude={"note", "visible", "locked", "order"})
+    return stroke.model_dump(exclude={"name", "note", "visible", "locked"})
 
 
 def ground_key(scene: Scene) -> str:
@@ -49,43 +63,24 @@ def ground_key(scene: Scene) -> str:
 
 
 def bare_heights(scene: Scene) -> np.ndarray:
-    """(R, C) heights before pads: what pieces stand on."""
-    plan = scene.site.ground
-    done = strokes(scene)
-    base = scene.cache.get(_block_key(scene, 0), lambda: _formed(scene))
-    x, z = axes(plan)
-    whole = len(done) // _AT_ONCE
-    for block in range(1, whole + 1):
-        part = done[(block - 1) * _AT_ONCE : block * _AT_ONCE]
-        before = base
+    """(R, C) heights before pads: what pieces stand on; kept, and kept after each block of strokes."""
+    x, z = axes(scene.site.ground)
+    first, *after = _bare_keys(scene)
+    base = scene.cache.get(first, lambda: _formed(scene))
+    for key, block in zip(after, _blocks(scene), strict=True):
 
-        def make(before: np.ndarray = before, part: list[TouchPlan] = part) -> np.ndarray:
-            for stroke in part:
+        def make(before: np.ndarray = base, block: list[TouchPlan] = block) -> np.ndarray:
+            for stroke in block:
                 before = sculpt(before, x, z, stroke)
             return before
 
-        base = scene.cache.get(_block_key(scene, block * _AT_ONCE), make)
-    for stroke in done[whole * _AT_ONCE :]:
-        base = sculpt(base, x, z, stroke)
+        base = scene.cache.get(key, make)
     return base
 
 
 def _formed(scene: Scene) -> np.ndarray:
     plan = scene.site.ground
     return formed(plan, sheet(plan, scene.picture(plan.image)))
-
-
-def _block_key(scene: Scene, count: int) -> str:
-    plan = scene.site.ground
-    shape = plan.model_dump(exclude={"name", "note", "visible", "locked", "material", "layers", "forms"})
-    forms = [form.model_dump() for form in plan.forms if not isinstance(form, Pad)]
-    image = scene.picture_key(plan.image)
-    return content_hash("sculpted", shape, forms, image, [_stroke_key(s) for s in strokes(scene)[:count]])
-
-
-def kept_bare_heights(scene: Scene) -> np.ndarray:
-    """The same, kept."""
-    return scene.cache.get(bare_key(scene), lambda: bare_heights(scene))
 
 
 def heights(scene: Scene) -> np.ndarray:
@@ -95,7 +90,7 @@ def heights(scene: Scene) -> np.ndarray:
         plan = scene.site.ground
         wanted = {form.piece for form in plan.forms if isinstance(form, Pad)}
         under = {key: footprint(scene, key) for key in wanted if scene.stands(key)}
-        return padded(plan, kept_bare_heights(scene), under)
+        return padded(plan, bare_heights(scene), under)
 
     return scene.cache.get(content_hash("heights", ground_key(scene)), make)
 
@@ -126,7 +121,7 @@ def lift(scene: Scene, piece_id: str) -> float:
     if piece.ground_at is None:
         return 0.0
     place = np.array([[piece.position[0], piece.position[2]]])
-    now = height_at(scene.site.ground, kept_bare_heights(scene), place)[0]
+    now = height_at(scene.site.ground, bare_heights(scene), place)[0]
     return float(now) - piece.ground_at
 
 

@@ -52,6 +52,8 @@ from ..plan import (
 from . import land
 from .scene import Scene
 
+_BY_POINT_ALONE = SlopeRule | HeightRule | NoiseRule | AspectRule | LineRule | PaintedRule
+"""Measures that hang on the point, their own settings and the owner; `painted` is never kept."""
 SHELTER_LIMIT = 512
 VIEW_RAYS = 96
 TIERS = ("canopy", "shrub", "cover", "litter")
@@ -125,6 +127,8 @@ def rule_key(scene: Scene, owner: str, rule: Rule, asker: Asker) -> str:
         from ..drifts.populate import drift_key
 
         more = [drift_key(scene, key) for key in _drifts(scene, rule, asker)]
+    elif not isinstance(rule, _BY_POINT_ALONE):
+        raise TypeError(f"nobody has said what the measure {rule.measure} depends on")
     return content_hash(settings, more)
 
 
@@ -165,7 +169,9 @@ def _measured(scene: Scene, owner: str, points: Points, rule: Rule, asker: Asker
     if isinstance(rule, CameraRule):
         light = scene.site.light
         return camera(at, _stations(scene, rule), sun_direction(light))
-    return painted(scene.to_local(owner, at), owner, asker.touches, scene.size(owner))
+    if isinstance(rule, PaintedRule):
+        return painted(scene.to_local(owner, at), owner, asker.touches, scene.size(owner))
+    raise TypeError(f"nobody has said how the measure {rule.measure} is computed")
 
 
 def foot(scene: Scene, owner: str) -> float:

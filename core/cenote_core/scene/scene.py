@@ -54,8 +54,9 @@ class Scene:
         self.site = site
         self.kit = OwnKit(kit, site.grasses, cache)
         self.cache = cache
-        self._asking: list[str] = []
+        self._asking: list[tuple[str, str]] = []
         self._keys: dict[str, str] = {}
+        self.bare_keys_kept: list[str] | None = None
         self._owners_kept: list[str] | None = None
         self._boxes_kept: tuple[list[str], np.ndarray, np.ndarray] | None = None
 
@@ -259,15 +260,16 @@ class Scene:
         return (positions @ matrix[:3, :3].T + matrix[:3, 3]).astype(np.float32)
 
     @contextmanager
-    def asking(self, drift_id: str) -> Iterator[None]:
-        """Marks that a drift is being worked out, so that drifts that ask for each other in a ring are found."""
-        if drift_id in self._asking:
-            ring = [*self._asking[self._asking.index(drift_id) :], drift_id]
-            names = [self.site.drifts[key].name if key in self.site.drifts else key for key in ring]
-            raise CenoteError(
-                f"These drifts ask for each other in a ring: {' → '.join(names)}. Take one of those rules out."
-            )
-        self._asking.append(drift_id)
+    def asking(self, item_id: str, name: str) -> Iterator[None]:
+        """Marks that an item is being worked out, so that items that ask for each other in a ring are found.
+
+        Keys are made before anything is locked or computed, so a ring ends here and never in a lock.
+        """
+        ids = [known for known, _ in self._asking]
+        if item_id in ids:
+            ring = [*(said for _, said in self._asking[ids.index(item_id) :]), name]
+            raise CenoteError(f"These ask for each other in a ring: {' → '.join(ring)}. Take one of those rules out.")
+        self._asking.append((item_id, name))
         try:
             yield
         finally:

@@ -73,6 +73,7 @@ export function Course() {
                 key={item.key} item={item} effect={effects[item.key]} on={item.key === selected} assets={assets} text={amount(item.plan, effects[item.key])}
                 onSelect={() => { select(item.key === selected && kind === 'drift' ? null : item.key); set({ ...atRest, sheetOpen: true }); }}
                 onHide={() => commit(`${item.plan.visible ? 'hide' : 'show'} ${item.plan.name}`, [{ key: item.key, plan: { ...item.plan, visible: !item.plan.visible } }])}
+                onLock={() => commit(`${item.plan.locked ? 'unlock' : 'lock'} ${item.plan.name}`, [{ key: item.key, plan: { ...item.plan, locked: !item.plan.locked } }])}
                 onShift={kind === 'patina' || kind === 'decal' ? (by) => shift(list, k, by) : undefined}
               />
             ))}
@@ -93,10 +94,11 @@ interface RowProps {
   assets: ReturnType<typeof useAssets>;
   onSelect: () => void;
   onHide: () => void;
+  onLock: () => void;
   onShift?: (by: number) => void;
 }
 
-function Row({ item, effect, on, text, onSelect, onHide, onShift }: RowProps) {
+function Row({ item, effect, on, text, onSelect, onHide, onLock, onShift }: RowProps) {
   const { plan } = item;
   const nothing = plan.visible && effect && effect.reason !== '';
   return (
@@ -113,6 +115,11 @@ function Row({ item, effect, on, text, onSelect, onHide, onShift }: RowProps) {
             <ButtonBase aria-label={`${plan.name} lower`} onClick={() => onShift(1)} sx={{ fontSize: 9, px: 0.25 }}>▼</ButtonBase>
           </Box>
         )}
+        <Tooltip title={plan.locked ? 'Locked: brush, sheet and Delete leave it alone. Open the lock' : 'Lock: brush, sheet and Delete leave it alone'}>
+          <ButtonBase className={plan.locked ? '' : 'more'} aria-pressed={plan.locked} aria-label={`Lock ${plan.name}`} onClick={onLock} sx={{ px: 0.5 }}>
+            <svg width="12" height="13" viewBox="0 0 15 16" fill="none" stroke="currentColor" strokeWidth="1.3"><rect x="2" y="7.500" width="11" height="7.500" /><path d={plan.locked ? 'M4.500 7.500v-3a3 3 0 0 1 6 0v3' : 'M4.500 7.500v-3a3 3 0 0 1 6 0'} /></svg>
+          </ButtonBase>
+        </Tooltip>
         <Tooltip title={plan.visible ? 'Hide (H)' : 'Show (H)'}>
           <ButtonBase className="more" aria-label={`${plan.visible ? 'Hide' : 'Show'} ${plan.name}`} onClick={onHide} sx={{ px: 0.5 }}>
             <svg width="13" height="13" viewBox="0 0 16 16" fill="none" stroke="currentColor" strokeWidth="1.3"><path d="M1 8c2.500-5 11.500-5 14 0c-2.500 5-11.500 5-14 0z" /><circle cx="8" cy="8" r="2" />{!plan.visible && <path d="M2 14L14 2" />}</svg>

@@ -65,7 +65,7 @@ export class Backdrop {
       [gl.DEPTH24_STENCIL8, gl.DEPTH_STENCIL_ATTACHMENT], [gl.DEPTH_COMPONENT24, gl.DEPTH_ATTACHMENT],
       [gl.DEPTH_COMPONENT16, gl.DEPTH_ATTACHMENT], [gl.DEPTH32F_STENCIL8, gl.DEPTH_STENCIL_ATTACHMENT],
     ]) {
-      gl.deleteFramebuffer(this.frame);
+      this.deleteBuffers();
       this.frame = gl.createFramebuffer();
       gl.bindFramebuffer(gl.FRAMEBUFFER, this.frame);
       this.attach(gl.RGBA8, gl.COLOR_ATTACHMENT0);
@@ -79,9 +79,23 @@ export class Backdrop {
     return false;
   }
 
+  private buffers: WebGLRenderbuffer[] = [];
+
+  private deleteBuffers() {
+    this.gl.deleteFramebuffer(this.frame);
+    this.buffers.forEach((buffer) => this.gl.deleteRenderbuffer(buffer));
+    this.buffers = [];
+    this.frame = null;
+  }
+
+  dispose() {
+    this.deleteBuffers();
+  }
+
   private attach(format: number, attachment: number) {
     const { gl } = this;
     const buffer = gl.createRenderbuffer();
+    this.buffers.push(buffer);
     gl.bindRenderbuffer(gl.RENDERBUFFER, buffer);
     gl.renderbufferStorage(gl.RENDERBUFFER, format, ...this.size);
     gl.framebufferRenderbuffer(gl.FRAMEBUFFER, attachment, gl.RENDERBUFFER, buffer);

@@ -41,6 +41,8 @@ export function Plate() {
       useSite.getState().say('This browser cannot draw in 3D (WebGL 2 is missing or switched off).');
       return;
     }
+    // Three.js takes everything up again by itself; the picture is there with the next frame.
+    made.onLost = (lost) => (lost ? useSite.getState().say('The graphics card let go of the picture. It comes back by itself; if not, load the page again. Nothing is lost.') : made.redraw());
     made.onFrame = (now) => set({ counts: now });
     const watch = new ResizeObserver(() => made.resize(frame.current!.clientWidth, frame.current!.clientHeight));
     watch.observe(frame.current);

@@ -37,6 +37,8 @@ export abstract class PlateCamera {
     this.renderer.extensions.has('EXT_texture_filter_anisotropic');
     // Asking waits for the program; one that fails shows in the browser tests.
     this.renderer.debug.checkShaderErrors = import.meta.env.DEV;
+    canvas.addEventListener('webglcontextlost', this.lost);
+    canvas.addEventListener('webglcontextrestored', this.restored);
     this.pixelRatio = this.software ? 1 : Math.min(window.devicePixelRatio, 2);
     this.renderer.setPixelRatio(this.pixelRatio);
     this.controls = new OrbitControls(this.camera, canvas);
@@ -73,9 +75,25 @@ export abstract class PlateCamera {
   /** The view is another one, and stays. */
   protected abstract came(): void;
 
+  /** The graphics card was taken away: it is given back, or the person is told. */
+  private lost = (event: Event) => {
+    event.preventDefault();
+    this.onLost(true);
+  };
+
+  private restored = () => this.onLost(false);
+
+  onLost: (lost: boolean) => void = () => undefined;
+
   dispose() {
+    this.canvas.removeEventListener('webglcontextlost', this.lost);
+    this.canvas.removeEventListener('webglcontextrestored', this.restored);
     this.controls.dispose();
     this.renderer.dispose();
+    const { geometries, textures } = this.renderer.info.memory;
+    // For whoever looks for leaks: nothing may be left but three.js's own.
+    document.body.dataset.plateLeft = `${geometries} ${textures} ${this.renderer.info.programs?.length ?? 0}`;
+    this.renderer.forceContextLoss();
   }
 
   resize(width: number, height: number) {

@@ -1,13 +1,16 @@
 import * as THREE from 'three';
-import { type Manifest, type PlanOf } from '../api/client';
+import { sentence, type Manifest, type PlanOf } from '../api/client';
 import { fetchPart } from '../api/parts';
 import { unpack, type Packet } from '../api/packet';
+import { useBench } from '../state/bench';
+import { useSite } from '../state/site';
 import { geometryOf, steepApart } from './geometry';
 import { decalMaterial, setLayers, surfaceMaterial, type Layer, type SurfaceMaterial } from './materials';
+import { disposeOwner, DRAFT, freshOwner, type OwnerView } from './owners';
 import { PlateDrifts } from './PlateDrifts';
-import { type Patinas } from './PlateStage';
+import { disposeDecal, type DecalView, type Patinas } from './PlateStage';
 import { skyOf } from './sky';
-import { MOST_LAYERS } from './surfaceShader';
+import { MOST_LAYERS, USUAL_LAYERS } from './surfaceShader';
 import { setWind } from './windShader';
 
 const HAZE = 0.012;
@@ -98,6 +101,7 @@ export abstract class PlateContent extends PlateDrifts {
       if (!present.has(key)) {
         this.scene.remove(owner.group);
         this.owners.delete(key);
+        disposeOwner(owner);
         this.contentChanged();
       }
     const rest = Promise.all([this.syncDrifts(manifest, plans), this.syncDecals(manifest)]);
@@ -108,6 +112,7 @@ export abstract class PlateContent extends PlateDrifts {
       this.render();
     }
     await rest;
+    await this.dressAnew();
     this.opening = false;
     this.applyView();
   }
@@ -115,8 +120,7 @@ export abstract class PlateContent extends PlateDrifts {
   protected async syncOwner(entry: Manifest['owners'][number], piece: PlanOf<'piece'> | undefined) {
     let owner = this.owners.get(entry.owner);
     if (!owner) {
-      owner = { group: new THREE.Group(), mesh: null, meshUrl: '', coverUrl: '', covers: null, coverOrder: [], materialKey: '', surfaces: [] };
-      owner.group.userData.owner = entry.owner;
+      owner = freshOwner(entry.owner);
       this.owners.set(entry.owner, owner);
       this.scene.add(owner.group);
     }
@@ -125,16 +129,23 @@ export abstract class PlateContent extends PlateDrifts {
       this.placePiece(entry.owner, piece);
     }
     const jobs: Promise<void>[] = [];
-    if (owner.meshUrl !== entry.mesh) {
-      owner.meshUrl = entry.mesh;
-      jobs.push(fetchPart(entry.mesh).then((data) => this.takeMesh(entry.owner, unpack(data))));
-    }
-    if (owner.coverUrl !== entry.cover) {
-      owner.coverUrl = entry.cover;
-      if (entry.cover) jobs.push(fetchPart(entry.cover).then((data) => this.takeCovers(unpack(data))));
+    const known = owner;
+    owner.meshWanted = entry.mesh;
+    if (owner.meshShown !== entry.mesh)
+      jobs.push(
+        fetchPart(entry.mesh).then((data) => {
+          // An answer that was overtaken is none.
+          if (known.meshWanted === entry.mesh) this.takeMesh(entry.owner, unpack(data), entry.mesh);
+        }),
+      );
+    owner.coverWanted = entry.cover;
+    if (owner.coverShown !== entry.cover) {
+      if (entry.cover) jobs.push(this.fetchCovers(known, entry.cover));
       else {
+        owner.covers?.dispose();
         owner.covers = null;
         owner.coverOrder = [];
+        owner.coverShown = '';
       }
     }
     if (jobs.length) this.shadowWanted = true;
@@ -143,6 +154,16 @@ export abstract class PlateContent extends PlateDrifts {
     owner.surfaces = surfaces;
     await Promise.all(jobs);
     await this.dressOwner(entry.owner);
+  }
+
+  /** What cannot be worked out is said; all else goes on without it. */
+  private async fetchCovers(owner: OwnerView, address: string) {
+    try {
+      const packet = unpack(await fetchPart(address));
+      if (owner.coverWanted === address) this.takeCovers(packet, address);
+    } catch (error) {
+      useSite.getState().say(sentence(error));
+    }
   }
 
   placePiece(key: string, piece: PlanOf<'piece'>) {
@@ -182,10 +203,12 @@ export abstract class PlateContent extends PlateDrifts {
     }
   }
 
-  takeMesh(key: string, packet: Packet) {
+  /** An owner's mesh: as it is saved, with its address, or as it would be, without. */
+  takeMesh(key: string, packet: Packet, shown = DRAFT) {
     const owner = this.owners.get(key);
     const geometry = geometryOf(packet);
     if (!owner || !geometry) return;
+    owner.meshShown = shown;
     if (key === 'ground') steepApart(geometry);
     if (owner.mesh) {
       owner.mesh.geometry.dispose();
@@ -201,7 +224,7 @@ export abstract class PlateContent extends PlateDrifts {
   }
 
   /** Covers of one or several owners, from a saved state or a preview. */
-  takeCovers(packet: Packet) {
+  takeCovers(packet: Packet, shown = DRAFT) {
     const order = packet.info.patinas as Record<string, string[]>;
     for (const [key, patinas] of Object.entries(order)) {
       const owner = this.owners.get(key);
@@ -216,6 +239,7 @@ export abstract class PlateContent extends PlateDrifts {
       texture.needsUpdate = true;
       owner.covers = layers ? texture : null;
       owner.coverOrder = patinas;
+      owner.coverShown = shown;
     }
   }
 
@@ -234,15 +258,19 @@ export abstract class PlateContent extends PlateDrifts {
     const owner = this.owners.get(key);
     if (!owner?.mesh) return;
     const carried = owner.surfaces.map((surface) =>
-      owner.coverOrder.filter((id) => this.patinas[id]?.uses?.some((use) => use.surface === surface.ref || (key === 'ground' && use.surface.startsWith('ground/')))).slice(0, MOST_LAYERS),
+      owner.coverOrder.filter((id) => this.patinas[id]?.uses?.some((use) => use.surface === surface.ref || (key === 'ground' && use.surface.startsWith('ground/')))),
     );
-    const materialKey = JSON.stringify([owner.surfaces.map((s) => s.material), owner.meshUrl]);
+    // Of more than can be drawn those that lie lowest are left out, and that is said.
+    owner.surfaces.forEach((surface, k) => this.undrawn.set(surface.ref, carried[k].splice(0, Math.max(0, carried[k].length - MOST_LAYERS))));
+    this.tellUndrawn();
+    const room = Math.max(...carried.map((ids) => ids.length), 0) > USUAL_LAYERS ? MOST_LAYERS : USUAL_LAYERS;
+    const materialKey = JSON.stringify([owner.surfaces.map((s) => this.store.address(s.material)), room]);
     if (owner.materialKey !== materialKey) {
       const pictures = await Promise.all(owner.surfaces.map((s) => this.store.get(s.material)));
       const old = owner.mesh.userData.materials as SurfaceMaterial[];
       const ownBase = Boolean(owner.mesh.geometry.getAttribute('baseUv'));
-      const materials = pictures.map((p) => surfaceMaterial(p, { layers: MOST_LAYERS, ownBase: ownBase && p.tile <= 0 }, this.lighting));
-      if (key === 'ground') materials.push(surfaceMaterial(pictures[0], { layers: MOST_LAYERS, steep: true }, this.lighting));
+      const materials = pictures.map((p) => surfaceMaterial(p, { layers: room, ownBase: ownBase && p.tile <= 0 }, this.lighting));
+      if (key === 'ground') materials.push(surfaceMaterial(pictures[0], { layers: room, steep: true }, this.lighting));
       owner.mesh.userData.materials = materials;
       owner.mesh.material = owner.mesh.userData.materials;
       old.forEach((m) => m.dispose());
@@ -257,6 +285,22 @@ export abstract class PlateContent extends PlateDrifts {
       material.userData.uniforms.uUvScale.value = owner.group.scale.x;
       setLayers(material, layers, owner.covers, arrays);
     });
+  }
+
+  private undrawn = new Map<string, string[]>();
+
+  private tellUndrawn() {
+    const found: Record<string, string[]> = {};
+    for (const [ref, ids] of this.undrawn) for (const id of ids) (found[id] ??= []).push(ref);
+    if (JSON.stringify(found) !== JSON.stringify(useBench.getState().undrawn)) useBench.getState().set({ undrawn: found });
+  }
+
+  /** Surfaces that still read finishes from arrays which newer ones have replaced get the newer ones; then the old go. */
+  private async dressAnew() {
+    this.store.dropUnnamed();
+    if (!this.store.outdated) return;
+    await Promise.all([...this.owners.keys()].map((key) => this.dressOwner(key)));
+    this.store.dropOutdated();
   }
 
   protected layer(id: string, cover: number, ids: string[]): Layer {
@@ -282,39 +326,46 @@ export abstract class PlateContent extends PlateDrifts {
     for (const [key, decal] of this.decals)
       if (!present.has(key)) {
         if (decal.mesh) this.scene.remove(decal.mesh);
+        disposeDecal(decal);
         this.decals.delete(key);
       }
     await Promise.all(
       manifest.decals.map(async (entry, order) => {
-        const have = this.decals.get(entry.key);
-        const look = `${entry.picture} ${entry.tint}`;
-        if (have?.url !== entry.url || have.look !== look) {
-          await this.takeDecal(entry.key, unpack(await fetchPart(entry.url)), entry.picture, entry.tint, entry.url);
+        const decal = this.decalView(entry.key);
+        const wanted = `${entry.url} ${entry.picture} ${entry.tint}`;
+        decal.wanted = wanted;
+        if (decal.shown !== wanted) {
+          const packet = unpack(await fetchPart(entry.url));
+          if (decal.wanted === wanted) await this.takeDecal(entry.key, packet, entry.picture, entry.tint, wanted);
         }
-        const mesh = this.decals.get(entry.key)?.mesh;
-        if (mesh) mesh.renderOrder = order + 1;
+        if (decal.mesh) decal.mesh.renderOrder = order + 1;
       }),
     );
   }
 
-  async takeDecal(key: string, packet: Packet, picture: string, tint: string, url = '') {
+  private decalView(key: string): DecalView {
+    const known = this.decals.get(key) ?? { wanted: '', shown: '', mesh: null };
+    this.decals.set(key, known);
+    return known;
+  }
+
+  /** A decal as it is saved, or as it would be. */
+  async takeDecal(key: string, packet: Packet, picture: string, tint: string, shown = DRAFT) {
     const pictures = await this.store.cutOut(picture);
     const geometry = geometryOf(packet);
-    const before = this.decals.get(key);
-    const order = before?.mesh?.renderOrder ?? 1;
-    if (before?.mesh) {
-      this.scene.remove(before.mesh);
-      before.mesh.geometry.dispose();
-    }
-    let mesh: THREE.Mesh | null = null;
+    const decal = this.decalView(key);
+    const order = decal.mesh?.renderOrder ?? 1;
+    if (decal.mesh) this.scene.remove(decal.mesh);
+    disposeDecal(decal);
+    decal.mesh = null;
+    decal.shown = shown;
     if (geometry) {
-      mesh = new THREE.Mesh(geometry, decalMaterial(pictures, tint, this.lighting));
-      mesh.receiveShadow = true;
-      mesh.renderOrder = order;
-      mesh.userData.decal = key;
-      this.scene.add(mesh);
+      decal.mesh = new THREE.Mesh(geometry, decalMaterial(pictures, tint, this.lighting));
+      decal.mesh.receiveShadow = true;
+      decal.mesh.renderOrder = order;
+      decal.mesh.userData.decal = key;
+      this.scene.add(decal.mesh);
     }
-    this.decals.set(key, { url, mesh, look: `${picture} ${tint}` });
     this.draw();
   }
 }

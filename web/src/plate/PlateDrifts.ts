@@ -35,8 +35,11 @@ export abstract class PlateDrifts extends PlateView {
       }
     await Promise.all(
       manifest.drifts.map(async ({ key, url }) => {
+        this.wantedDrifts.set(key, url);
         if (this.drifts.get(key)?.url === url) return;
-        await this.takeDrift(key, unpack(await fetchPart(url)), plans[key]?.tier ?? 'cover', url);
+        const packet = unpack(await fetchPart(url));
+        // An answer that was overtaken is none.
+        if (this.wantedDrifts.get(key) === url) await this.takeDrift(key, packet, plans[key]?.tier ?? 'cover', url);
       }),
     );
     await this.syncGrasses(manifest.own);
@@ -45,6 +48,8 @@ export abstract class PlateDrifts extends PlateView {
     // Finer levels that a lost connection kept back may be asked for again.
     for (const view of this.assetViews.values()) view.levels.forEach((level, k) => level ?? view.asked.delete(k));
   }
+
+  private wantedDrifts = new Map<string, string>();
 
   /** A drift as it is saved, with its address, or as it would be, without. */
   async takeDrift(key: string, packet: Packet, tier: string, url = '') {
@@ -262,6 +267,7 @@ export abstract class PlateDrifts extends PlateView {
   async takeSeason(materials: Manifest['materials']) {
     this.store.setInfos(materials);
     await Promise.all([...this.assetViews.keys()].map((id) => this.assetView(id)));
+    this.store.dropUnnamed();
     this.arrangeWanted = true;
     this.redraw();
   }

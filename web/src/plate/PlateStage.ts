@@ -1,21 +1,19 @@
 import * as THREE from 'three';
 import type { Asset, PlanOf } from '../api/client';
 import { Backdrop, TOOLS } from './Backdrop';
-import type { AssetView, DriftView } from './drifts';
+import { disposePart, type AssetView, type DriftView } from './drifts';
 import { clayMaterial, MaterialStore, type Lighting } from './materials';
+import { disposeOwner, type OwnerView } from './owners';
 import { PlateCamera } from './PlateCamera';
+import { disposePlot } from './plots';
 import { Rehearsal } from './rehearsal';
 import { skyDome } from './sky';
 
-export interface OwnerView {
-  group: THREE.Group;
-  mesh: THREE.Mesh | null;
-  meshUrl: string;
-  coverUrl: string;
-  covers: THREE.DataArrayTexture | null;
-  coverOrder: string[];
-  materialKey: string;
-  surfaces: { ref: string; slot: string; material: string }[];
+/** A decal as it is drawn, and which version of it is wanted and shown. */
+export interface DecalView {
+  wanted: string;
+  shown: string;
+  mesh: THREE.Mesh<THREE.BufferGeometry, THREE.Material> | null;
 }
 
 export type Patinas = Record<string, PlanOf<'patina'>>;
@@ -31,7 +29,7 @@ export abstract class PlateStage extends PlateCamera {
   protected ambient = new THREE.LightProbe();
   protected owners = new Map<string, OwnerView>();
   protected drifts = new Map<string, DriftView & { url: string }>();
-  protected decals = new Map<string, { url: string; mesh: THREE.Mesh | null; look: string }>();
+  protected decals = new Map<string, DecalView>();
   protected assetViews = new Map<string, AssetView>();
   protected assetList = new Map<string, Asset>();
   protected store: MaterialStore;
@@ -80,6 +78,24 @@ export abstract class PlateStage extends PlateCamera {
 
   dispose() {
     this.disposed = true;
+    this.owners.forEach(disposeOwner);
+    this.decals.forEach(disposeDecal);
+    this.assetViews.forEach((view) => view.levels.forEach((level) => level?.parts.forEach(disposePart)));
+    this.drifts.forEach((drift) => drift.plots.forEach(disposePlot));
+    this.store.dispose();
+    this.clay.dispose();
+    this.dome.material.map?.dispose();
+    this.scene.environment?.dispose();
+    // Whatever else stands in the scene: instances, tools, the dome.
+    this.scene.traverse((thing) => {
+      const { geometry, material, dispose } = thing as Partial<THREE.InstancedMesh>;
+      geometry?.dispose();
+      [material ?? []].flat().forEach((one) => one.dispose());
+      if ((thing as THREE.InstancedMesh).isInstancedMesh) dispose?.call(thing);
+    });
+    this.sun.shadow.dispose();
+    this.backdrop?.dispose();
+    this.rehearsal?.dispose();
     super.dispose();
   }
 
@@ -108,4 +124,10 @@ export abstract class PlateStage extends PlateCamera {
   }
 
   protected sunDirection = new THREE.Vector3(0.4, 0.6, 0.5);
+}
+
+/** Give back what a decal holds on the graphics card; its picture belongs to the store. */
+export function disposeDecal({ mesh }: DecalView) {
+  mesh?.geometry.dispose();
+  mesh?.material.dispose();
 }

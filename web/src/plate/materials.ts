@@ -63,13 +63,21 @@ export interface Store {
   lay: (texture: THREE.Texture) => void;
 }
 
+/** All finishes in use, as two array textures. */
+export interface Finishes {
+  ids: string[];
+  colour: THREE.DataArrayTexture;
+  relief: THREE.DataArrayTexture;
+}
+
 /** Most texels along a side of a finish: all of them lie in one array. */
 const FINISH = 512;
 
 /** Pictures of materials, fetched once. */
 export class MaterialStore {
   private kept = new Map<string, Promise<THREE.Texture>>();
-  private finishes: { ids: string[]; colour: THREE.DataArrayTexture; relief: THREE.DataArrayTexture } | null = null;
+  private finishes: Finishes | null = null;
+  private replaced: Finishes[] = [];
   private finishTiles = new Map<string, number>();
   private infos: Record<string, MaterialInfo> = {};
   private side: number;
@@ -117,7 +125,10 @@ export class MaterialStore {
       found.then(
         (texture) => {
           this.how.lay(texture);
-          if (side < Math.min(info.size, this.how.side)) this.coarse.add(async () => this.replace(texture, await bitmap(sized(this.how.side))));
+          if (side < Math.min(info.size, this.how.side)) this.coarse.add(async () => {
+              const image = await bitmap(sized(this.how.side));
+              if (this.kept.get(address) === found) this.replace(texture, image);
+            });
         },
         () => this.kept.delete(address),
       );
@@ -144,7 +155,7 @@ export class MaterialStore {
   private raw = new Map<string, Promise<Packet>>();
 
   private rawOf(id: string, side: number): Promise<Packet> {
-    const address = `/api/kit/materials/${id}/raw?side=${side}`;
+    const address = `/api/kit/materials/${id}/raw?v=${this.info(id).v}&side=${side}`;
     let found = this.raw.get(address);
     if (!found) {
       found = fetchPart(address).then(unpack);
@@ -155,7 +166,7 @@ export class MaterialStore {
   }
 
   /** All finish materials in use, as two array textures of one size. */
-  async finishArrays(ids: string[]): Promise<{ ids: string[]; colour: THREE.DataArrayTexture; relief: THREE.DataArrayTexture }> {
+  async finishArrays(ids: string[]): Promise<Finishes> {
     const side = Math.min(this.side, FINISH), full = Math.min(this.how.side, FINISH);
     await Promise.all(ids.map((id) => this.rawOf(id, side)));
     // Asked for by many surfaces at once: whoever comes after the first finds what it made.
@@ -174,7 +185,41 @@ export class MaterialStore {
         const sharp = await Promise.all(all.map((id) => this.rawOf(id, full)));
         for (const name of ['colour', 'relief'] as const) this.replace(made[name], finishArray(sharp, name, full).image);
       });
+    if (this.finishes) this.replaced.push(this.finishes);
     return (this.finishes = made);
+  }
+
+  /** Are there arrays of finishes that newer ones have replaced? */
+  get outdated(): boolean {
+    return this.replaced.length > 0;
+  }
+
+  /** Give replaced arrays back, once no surface reads them any more. */
+  dropOutdated() {
+    for (const { colour, relief } of this.replaced) {
+      colour.dispose();
+      relief.dispose();
+    }
+    this.replaced = [];
+  }
+
+  /** Give back the pictures that no material of the site names now: those of other half months, most of all. */
+  dropUnnamed() {
+    const named = new Set(Object.values(this.infos).flatMap((info) => ['colour', 'relief'].map((which) => `${info.url}/${which}.webp?v=${info.v}`)));
+    for (const [address, found] of this.kept)
+      if (!named.has(address)) {
+        this.kept.delete(address);
+        void found.then((texture) => texture.dispose(), () => undefined);
+      }
+  }
+
+  dispose() {
+    this.infos = {};
+    this.dropUnnamed();
+    if (this.finishes) this.replaced.push(this.finishes);
+    this.finishes = null;
+    this.dropOutdated();
+    this.coarse.clear();
   }
 
   finishTile(id: string): number {

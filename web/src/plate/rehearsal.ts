@@ -1,7 +1,7 @@
 import * as THREE from 'three';
 import { decalMaterial, leafMaterial, surfaceMaterial, type Lighting, type Pictures } from './materials';
 import { radiance, skyDome } from './sky';
-import { MOST_LAYERS } from './surfaceShader';
+import { USUAL_LAYERS } from './surfaceShader';
 
 /** A grey picture of the same make as those that come from the server. */
 function greyPicture(srgb: boolean, anisotropy: number): THREE.DataTexture {
@@ -57,9 +57,9 @@ export class Rehearsal {
     };
     const dome = sky();
     this.pictures = [grey.colour, grey.relief, dome.material.map!];
-    const structure = new THREE.Mesh(triangle(['unwrapUv']), surfaceMaterial(grey, { layers: MOST_LAYERS }, lighting));
+    const structure = new THREE.Mesh(triangle(['unwrapUv']), surfaceMaterial(grey, { layers: USUAL_LAYERS }, lighting));
     this.group.add(
-      dome, structure, new THREE.Mesh(triangle(['unwrapUv']), surfaceMaterial(grey, { layers: MOST_LAYERS, steep: true }, lighting)), scattered(surfaceMaterial(grey, { layers: 0, tall: 1 }, lighting)), scattered(leafMaterial(grey, lighting, 1)),
+      dome, structure, new THREE.Mesh(triangle(['unwrapUv']), surfaceMaterial(grey, { layers: USUAL_LAYERS, steep: true }, lighting)), scattered(surfaceMaterial(grey, { layers: 0, tall: 1 }, lighting)), scattered(leafMaterial(grey, lighting, 1)),
       new THREE.Mesh(triangle(['color']), decalMaterial(grey, '#ffffff', lighting)),
     );
     this.group.children.forEach((one) => {

@@ -4,7 +4,9 @@
  * The formulas are those of core/cenote_core/patinas/flatten.py; a test holds the two together.
  */
 
-export const MOST_LAYERS = 8;
+/** Layers a surface's program has room for, as a rule and at most. */
+export const USUAL_LAYERS = 8;
+export const MOST_LAYERS = 16;
 export const MACRO = 7.3;
 
 export const vertexHead = /* glsl */ `
@@ -57,7 +59,8 @@ uniform vec4 uLayer[LAYERS * 3];
 vec3 sColour;
 float sRough;
 float sMetal;
-vec2 sNormal;
+// How the surface leans against its shape, in the eye's space: reliefs of several frames add up in it.
+vec3 sSlope;
 float sMask;
 
 #ifdef STEEP
@@ -101,7 +104,21 @@ float coverAt(int layer) {
 #endif
 }
 
+// Unit directions in which coordinates grow along the surface; none where they do not.
+void frameOf(vec2 at, out vec3 along, out vec3 across) {
+  vec3 dp1 = dFdx(-vViewPosition), dp2 = dFdy(-vViewPosition);
+  vec2 du1 = dFdx(at), du2 = dFdy(at);
+  float det = du1.x * du2.y - du1.y * du2.x;
+  along = (dp1 * du2.y - dp2 * du1.y) * sign(det);
+  across = (dp2 * du1.x - dp1 * du2.x) * sign(det);
+  float used = abs(det) < 1e-14 ? 0.0 : 1.0;
+  along *= used / max(length(along), 1e-9);
+  across *= used / max(length(across), 1e-9);
+}
+
 void layDown() {
+  vec3 along, across;
+  frameOf(vMetre, along, across);
 #ifdef STEEP
   lookFromSides();
 #endif
@@ -117,7 +134,14 @@ void layDown() {
   sColour = c.rgb * drift;
   sRough = r.b;
   sMetal = uMetal;
-  sNormal = r.rg * 2.0 - 1.0;
+#ifdef OWN_BASE
+  // A base with coordinates of its own leans in their frame.
+  vec3 baseAlong, baseAcross;
+  frameOf(vBase, baseAlong, baseAcross);
+  sSlope = baseAlong * (r.r * 2.0 - 1.0) + baseAcross * (r.g * 2.0 - 1.0);
+#else
+  sSlope = along * (r.r * 2.0 - 1.0) + across * (r.g * 2.0 - 1.0);
+#endif
   sMask = 0.0;
 #if LAYERS > 0
   for (int k = 0; k < LAYERS; k++) {
@@ -136,7 +160,7 @@ void layDown() {
     sColour = mix(sColour, mix(laid, stained, d.w), m);
     float keep = m * (1.0 - 0.5 * d.w);
     sRough = mix(sRough, min(1.0, fr.b * d.x), keep);
-    sNormal = mix(sNormal, (fr.rg * 2.0 - 1.0) * d.y, keep);
+    sSlope = mix(sSlope, (along * (fr.r * 2.0 - 1.0) + across * (fr.g * 2.0 - 1.0)) * d.y, keep);
     sMetal *= 1.0 - keep;
   }
   if (uMaskLayer >= 0) sMask = coverAt(uMaskLayer);
@@ -144,18 +168,7 @@ void layDown() {
 }
 
 vec3 bent(vec3 n) {
-  vec3 dp1 = dFdx(-vViewPosition), dp2 = dFdy(-vViewPosition);
-#ifdef OWN_BASE
-  vec2 du1 = dFdx(vBase), du2 = dFdy(vBase);
-#else
-  vec2 du1 = dFdx(vMetre), du2 = dFdy(vMetre);
-#endif
-  float det = du1.x * du2.y - du1.y * du2.x;
-  if (abs(det) < 1e-14) return n;
-  vec3 tangent = (dp1 * du2.y - dp2 * du1.y) * sign(det);
-  vec3 other = (dp2 * du1.x - dp1 * du2.x) * sign(det);
-  float s = max(length(tangent), 1e-9), o = max(length(other), 1e-9);
-  return normalize(n + tangent / s * sNormal.x + other / o * sNormal.y);
+  return normalize(n + sSlope);
 }
 `;
 

@@ -98,7 +98,7 @@ function previews(scene: PlateScene) {
     if (!changed) return;
     const plan = drafts[changed];
     if (plan.kind === 'piece') return scene.placePiece(changed, plan);
-    if (plan.kind === 'station') return;
+    if (plan.kind === 'station') return scene.lookFrom(plan);
     if (plan.kind === 'weather') scene.takeWeather(plan);
     waiting = { key: changed, plan };
     void next();

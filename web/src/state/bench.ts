@@ -70,6 +70,8 @@ interface BenchState {
   arriving: boolean;
   hovered: { text: string } | null;
   counts: { things: number; triangles: number; drawn: number; ms: number };
+  /** Patinas that are not drawn on some surfaces, because too many others lie on top of them there. */
+  undrawn: Record<string, string[]>;
   proof: string | null;
   /** Size of the next proof, a place in the list of sizes. */
   proofSize: number;
@@ -86,7 +88,7 @@ interface BenchState {
 export const useBench = create<BenchState>((set) => ({
   step: 'Drifts', tool: 'look', view: 'lit', brush: { radius: 1, strength: 0.8, falloff: 0.6, amount: 0.3 }, paintOn: null, armed: null, drawing: null, picked: null,
   section: null, why: null, marked: [], spot: null, station: null, sheetOpen: true, windMoves: false, ready: false, arriving: false, hovered: null, counts: { things: 0, triangles: 0, drawn: 0, ms: 0 },
-  proof: null, proofSize: 1, frame: null, framing: false, tufts: null, set,
+  undrawn: {}, proof: null, proofSize: 1, frame: null, framing: false, tufts: null, set,
 }));
 
 /** Put down whatever is in hand. */

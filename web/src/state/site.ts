@@ -1,4 +1,5 @@
 import { create } from 'zustand';
+import { lockedBy, lockedSentence } from './locks';
 import { api, asItems, sentence, type ItemOut, type ItemPlan, type Kind, type PlanOf } from '../api/client';
 
 export interface Item<P = ItemPlan> {
@@ -184,6 +185,8 @@ export const useSite = create<SiteState>((set, get) => {
 
     commit(label, edits) {
       const { items, drafts } = get();
+      const locked = edits.map(({ key, plan }) => lockedBy(items, key, plan)).find((name) => name !== null);
+      if (locked !== undefined && locked !== null) return set({ notice: lockedSentence(locked), drafts: {} });
       const next = { ...items };
       const left = { ...drafts };
       const sent = edits.map(({ key, plan }) => ({ key, plan, revision: items[key]?.revision ?? 0 }));
@@ -200,6 +203,8 @@ export const useSite = create<SiteState>((set, get) => {
     },
 
     draft(key, plan) {
+      const locked = plan && lockedBy(get().items, key, plan);
+      if (locked) return set({ notice: lockedSentence(locked) });
       const drafts = { ...get().drafts };
       if (plan === null) delete drafts[key];
       else drafts[key] = plan;

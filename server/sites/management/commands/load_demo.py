@@ -15,6 +15,7 @@ from cenote_core.kit.ahead import make_kit
 from cenote_core.materials.seasons import half_month
 from cenote_core.patinas.cover import owner_covers
 from cenote_core.plan.site import item_adapter
+from cenote_core.plan.stored import written
 from cenote_core.scene.scene import VIEW_LIMIT, Scene
 from demo import tarn_halt
 from kit.api import material_webp
@@ -62,7 +63,7 @@ def load() -> Site:
         site = Site.objects.create(name=tarn_halt.NAME, note=tarn_halt.NOTE)
         Member.objects.create(site=site, user=user, role=Member.OWNER)
         for key, plan in tarn_halt.items():
-            data = item_adapter.validate_python(plan.model_dump()).model_dump(mode="json")
+            data = written(item_adapter.validate_python(plan.model_dump()))
             Item.objects.create(site=site, key=key, kind=data["kind"], plan=data)
     return site
 
@@ -98,6 +99,6 @@ def pictures_of(scene: Scene) -> list[tuple[str, str]]:
 def encoded(scene: Scene, material: str, which: str) -> bytes:
     """The picture with as many texels as the plate asks for, with a graphics card and without."""
     name = scene.seasonal(material)
-    made = scene.kit.material(name)
-    sides = {side if side < made.size else 0 for side in PLATE_SIDES}
-    return b"".join(material_webp(lambda: made, name, which, side) for side in sorted(sides))
+    size = scene.kit.material(name).size
+    sides = {side if side < size else 0 for side in PLATE_SIDES}
+    return b"".join(material_webp(scene.kit, name, which, side) for side in sorted(sides))

@@ -3,6 +3,7 @@ import { useMemo, useState } from 'react';
 import { useManifest } from '../../state/derived';
 import { useSite } from '../../state/site';
 import { steady } from './steady';
+import { MaterialPicture } from '../MaterialPicture';
 
 export interface SurfaceEntry {
   ref: string;
@@ -29,7 +30,7 @@ export const SurfaceMenu = steady(function SurfaceMenu({ chosen, onChange, word 
         {surfaces.map((s) => (
           <MenuItem key={s.ref} onClick={() => toggle(s.ref)} dense role="menuitemcheckbox" aria-checked={chosen.includes(s.ref)}>
             <Checkbox size="small" checked={chosen.includes(s.ref)} tabIndex={-1} sx={{ p: 0, mr: 1 }} />
-            <img alt="" src={`/api/kit/materials/${s.material}/colour.webp?side=64`} style={{ width: 18, height: 18, marginRight: 8 }} />
+            <MaterialPicture id={s.material} style={{ width: 18, height: 18, marginRight: 8 }} />
             {s.label}
           </MenuItem>
         ))}
@@ -49,7 +50,7 @@ export const SurfaceList = steady(function SurfaceList({ refs, onRemove }: { ref
         const owner = items[ref.split('/')[0]]?.plan.name;
         return (
           <Box key={ref} sx={{ display: 'flex', alignItems: 'center', gap: 0.75 }}>
-            {found ? <img alt="" src={`/api/kit/materials/${found.material}/colour.webp?side=64`} style={{ width: 16, height: 16 }} /> : <Box sx={{ width: 16 }} />}
+            {found ? <MaterialPicture id={found.material} style={{ width: 16, height: 16 }} /> : <Box sx={{ width: 16 }} />}
             <Typography sx={{ flex: 1, fontSize: 12, color: found ? 'inherit' : 'warning.main' }}>{found?.label ?? `${owner ?? ref} (not on the site any more)`}</Typography>
             <Button color="inherit" aria-label={`Take out ${found?.label ?? ref}`} onClick={() => onRemove(ref)} sx={{ px: 0.5, lineHeight: 1 }}>×</Button>
           </Box>

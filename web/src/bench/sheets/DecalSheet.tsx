@@ -5,6 +5,7 @@ import { useSite } from '../../state/site';
 import { Field } from '../controls/Field';
 import { Section } from '../controls/Section';
 import { useItem } from '../controls/useItem';
+import { MaterialPicture } from '../MaterialPicture';
 
 export function DecalSheet({ itemKey }: { itemKey: string }) {
   const { plan, change, keep, remove } = useItem(itemKey, 'decal');
@@ -23,7 +24,7 @@ export function DecalSheet({ itemKey }: { itemKey: string }) {
     <>
       <Section title="Picture">
         <Box sx={{ display: 'flex', gap: 1, alignItems: 'center' }}>
-          <img alt={`Picture of ${plan.name}`} src={`/api/kit/materials/${plan.picture}/colour.webp?side=128`} style={{ width: 72, height: 72, background: '#bdb8ac', objectFit: 'cover' }} />
+          <MaterialPicture alt={`Picture of ${plan.name}`} id={plan.picture} side={128} style={{ width: 72, height: 72, background: '#bdb8ac', objectFit: 'cover' }} />
           <Box sx={{ flex: 1 }}>
             <Select variant="standard" fullWidth value={plan.picture} onChange={(e) => keep(`picture of ${plan.name}`, { ...plan, picture: e.target.value })} inputProps={{ 'aria-label': 'Picture' }} sx={{ fontSize: 13 }}>
               {pictures.map(([id, m]) => <MenuItem key={id} value={id}>{m.title}</MenuItem>)}
@@ -39,6 +40,10 @@ export function DecalSheet({ itemKey }: { itemKey: string }) {
         {number('depth', 'depth', { min: 0.02, max: 3, curve: 2 })}
       </Section>
       <Section title="How it lies">
+        <label style={{ fontSize: 12.5, display: 'flex', alignItems: 'center', gap: 8 }}>
+          tint
+          <input type="color" aria-label="Tint" value={plan.tint} onChange={(e) => change({ ...plan, tint: e.target.value })} onBlur={(e) => e.target.value !== (items[itemKey]?.plan as PlanOf<'decal'>).tint && keep(`tint of ${plan.name}`, { ...plan, tint: e.target.value })} />
+        </label>
         {number('opacity', 'opacity', { min: 0, max: 1 })}
         {number('angle', 'up to an angle of', { min: 5, max: 89 })}
         {number('soft', 'soft edge', { min: 0, max: 60 })}

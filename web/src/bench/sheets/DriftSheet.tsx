@@ -1,5 +1,5 @@
 import { Button, Tooltip, Typography } from '@mui/material';
-import type { PlanOf, Rule } from '../../api/client';
+import type { Asset, PlanOf, Rule } from '../../api/client';
 import { useAssets, useEffects } from '../../state/derived';
 import { itemsOf, useSite } from '../../state/site';
 import { figure, mono } from '../../theme';
@@ -53,7 +53,7 @@ export function DriftSheet({ itemKey }: { itemKey: string }) {
       />
       <PickedPanel itemKey={itemKey} plan={plan} />
       <Reason itemKey={itemKey} />
-      <Mix itemKey={itemKey} name={plan.name} mix={plan.assets} tier={plan.tier} onCommit={(label, part) => keep(label, { ...plan, ...part })} onDraft={(part) => change({ ...plan, ...part })} />
+      <Mix itemKey={itemKey} name={plan.name} mix={plan.assets} tier={plan.tier} onCommit={(label, part) => keep(label, grown({ ...plan, ...part }, plan, assets))} onDraft={(part) => change({ ...plan, ...part })} />
       <Section title="How dense" remark={effect ? `${figure(effect.amount)} stand` : ''}>
         {number('density', 'density', { min: 0, max: 40, curve: 2.5 })}
         {number('spacing', 'least spacing', { min: 0.05, max: 6, curve: 2.5 })}
@@ -94,6 +94,7 @@ export function DriftSheet({ itemKey }: { itemKey: string }) {
         {varied('turn', 'turn', { min: 0, max: 360 })}
         {varied('lean', 'lean', { min: 0, max: 60 })}
         {varied('follow', 'follows the surface', { min: 0, max: 1 })}
+        {varied('sink_min', 'sunk at least', { min: -0.2, max: 0.5 })}
         {varied('sink_max', 'sunk at most', { min: -0.2, max: 0.5 })}
         {varied('tint', 'tint', { min: 0, max: 1 })}
         {varied('mirrored', 'mirrored', { min: 0, max: 1 })}
@@ -123,11 +124,21 @@ function Tick({ label, help, on, onChange }: { label: string; help: string; on: 
   );
 }
 
+/** What is taller than this stands upright on a slope, metres. */
+const TREE = 3;
+
+/** When a drift becomes one of trees, they stand upright, as trees on a slope do; what was set by hand since stays. */
+function grown(next: Drift, before: Drift, assets: Asset[]): Drift {
+  const tall = ({ assets: mix, tier }: Drift) => tier === 'canopy' || mix.some((share) => (assets.find((a) => a.id === share.asset)?.size[1] ?? 0) > TREE);
+  return tall(next) && !tall(before) ? { ...next, variety: { ...next.variety, follow: 0, lean: Math.min(next.variety.lean, 3) } } : next;
+}
+
 /** Keep least below greatest, whichever of the two was moved. */
 function ordered(next: Drift['variety'], before: Drift['variety']) {
   const out = { ...next };
   if (next.size_min !== before.size_min) out.size_max = Math.max(out.size_max, out.size_min);
   else out.size_min = Math.min(out.size_min, out.size_max);
-  out.sink_min = Math.min(out.sink_min, out.sink_max);
+  if (next.sink_min !== before.sink_min) out.sink_max = Math.max(out.sink_max, out.sink_min);
+  else out.sink_min = Math.min(out.sink_min, out.sink_max);
   return out;
 }

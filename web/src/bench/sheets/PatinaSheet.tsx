@@ -13,6 +13,8 @@ import { HandList } from '../controls/HandList';
 import { ToolRow } from '../controls/Tools';
 import { useItem } from '../controls/useItem';
 import { freeName } from '../fresh';
+import { MaterialPicture } from '../MaterialPicture';
+import { MOST_LAYERS } from '../../plate/surfaceShader';
 
 export function PatinaSheet({ itemKey }: { itemKey: string }) {
   const { plan, change, keep, remove } = useItem(itemKey, 'patina');
@@ -34,7 +36,7 @@ export function PatinaSheet({ itemKey }: { itemKey: string }) {
   const finishes = Object.entries(manifest?.materials ?? {}).filter(([, m]) => m.kind === 'finish' || m.kind === 'surface');
   return (
     <>
-      <Carriers plan={plan} onCommit={keep} onDraft={change} />
+      <Carriers itemKey={itemKey} plan={plan} onCommit={keep} onDraft={change} />
       <Box sx={{ mb: 1 }}>
         <SurfaceMenu word="+ surface" chosen={plan.uses.map((u) => u.surface)} onChange={(refs) => keep(`surfaces of ${plan.name}`, { ...plan, uses: refs.map((surface) => plan.uses.find((u) => u.surface === surface) ?? { surface, amount: 1 }) })} />
         <Tooltip title="An independent copy of this patina, lying on nothing yet. Changes to one no longer show on the other."><Button onClick={split}>Split off a copy</Button></Tooltip>
@@ -65,6 +67,7 @@ export function PatinaSheet({ itemKey }: { itemKey: string }) {
         </Box>
         {finish('scale', 'pattern size', { min: 0.1, max: 4, curve: 1.5 })}
         {finish('variation', 'light and dark', { min: 0, max: 1 })}
+        {finish('variation_size', 'width of a patch', { min: 0.05, max: 5, curve: 2 })}
         {finish('break_up', 'broken edge', { min: 0, max: 1 })}
         {finish('stain', 'lies on top – stains', { min: 0, max: 1 })}
         {finish('roughness', 'roughness', { min: 0, max: 2 })}
@@ -77,20 +80,26 @@ export function PatinaSheet({ itemKey }: { itemKey: string }) {
 }
 
 /** The surfaces that carry the patina: sharing is plain. */
-function Carriers({ plan, onCommit, onDraft }: { plan: PlanOf<'patina'>; onCommit: (label: string, plan: PlanOf<'patina'>) => void; onDraft: (plan: PlanOf<'patina'>) => void }) {
+function Carriers({ itemKey, plan, onCommit, onDraft }: { itemKey: string; plan: PlanOf<'patina'>; onCommit: (label: string, plan: PlanOf<'patina'>) => void; onDraft: (plan: PlanOf<'patina'>) => void }) {
   const surfaces = useSurfaces();
+  const { undrawn } = useBenchParts('undrawn');
   const turned = (ref: string, amount: number) => ({ ...plan, uses: plan.uses.map((u) => (u.surface === ref ? { ...u, amount } : u)) });
   return (
     <Box sx={{ bgcolor: ink.waterPale, borderLeft: `3px solid ${ink.water}`, p: 1, mb: 1 }}>
       <Typography sx={{ fontFamily: serif, fontSize: 14 }}>
         {plan.uses.length === 0 ? 'On no surface yet.' : plan.uses.length === 1 ? 'On one surface. A change shows only there.' : `Shared by ${plan.uses.length} surfaces. A change shows on all of them.`}
       </Typography>
+      {undrawn[itemKey]?.length > 0 && (
+        <Typography role="status" sx={{ fontSize: 12, color: 'warning.main' }}>
+          Not drawn in the plate on {undrawn[itemKey].map((ref) => surfaces.find((s) => s.ref === ref)?.label ?? ref).join(', ')}: more than {MOST_LAYERS} others lie over it there. Proofs show it.
+        </Typography>
+      )}
       <Box sx={{ maxHeight: 152, overflowY: 'auto', mt: 0.5 }}>
         {plan.uses.map((use) => {
           const found = surfaces.find((s) => s.ref === use.surface);
           return (
             <Box key={use.surface} sx={{ display: 'flex', alignItems: 'center', gap: 0.75 }}>
-              {found && <img alt="" src={`/api/kit/materials/${found.material}/colour.webp?side=64`} style={{ width: 18, height: 18 }} />}
+              {found && <MaterialPicture id={found.material} style={{ width: 18, height: 18 }} />}
               <Box sx={{ flex: 1, minWidth: 0 }}>
                 <Field bare model="PatinaUse" field="amount" label={found?.label ?? `${use.surface}, gone`} value={use.amount} onDraft={(v) => onDraft(turned(use.surface, v))} onCommit={(v) => onCommit(`${plan.name} only on ${found?.label ?? use.surface}`, turned(use.surface, v))} />
               </Box>

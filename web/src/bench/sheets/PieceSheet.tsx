@@ -8,6 +8,7 @@ import { Field } from '../controls/Field';
 import { Section } from '../controls/Section';
 import { useItem } from '../controls/useItem';
 import { freeName } from '../fresh';
+import { MaterialPicture } from '../MaterialPicture';
 
 export function PieceSheet({ itemKey }: { itemKey: string }) {
   const { plan, change, keep, remove } = useItem(itemKey, 'piece');
@@ -63,7 +64,7 @@ export function PieceSheet({ itemKey }: { itemKey: string }) {
         <Section title="Surfaces" remark={`${surfaces.length}`}>
           {surfaces.map((s) => (
             <Box key={s.ref} sx={{ display: 'flex', alignItems: 'center', gap: 1 }}>
-              <img alt="" src={`/api/kit/materials/${s.material}/colour.webp?side=64`} style={{ width: 20, height: 20 }} />
+              <MaterialPicture id={s.material} style={{ width: 20, height: 20 }} />
               <Typography sx={{ flex: 1, fontSize: 12.5 }}>{s.slot}</Typography>
               <Select variant="standard" value={s.material} onChange={(e) => keep(`material of ${s.label}`, { ...plan, materials: { ...plan.materials, [s.slot]: e.target.value } })} inputProps={{ 'aria-label': `Material of ${s.slot}` }} sx={{ fontSize: 12, width: 140 }}>
                 {s.material.startsWith('import-') && <MenuItem value={s.material}>as brought in</MenuItem>}

@@ -5,7 +5,9 @@ import { useBenchParts } from '../../state/bench';
 import { useJobs } from '../../state/derived';
 import { itemsOf, useSite } from '../../state/site';
 import { figure, mono, serif } from '../../theme';
+import { Field } from '../controls/Field';
 import { Section } from '../controls/Section';
+import { useItem } from '../controls/useItem';
 import { JobRow } from './proof/JobRow';
 import { proofSizes, type Box4 } from './proof/frame';
 
@@ -41,6 +43,8 @@ export function ProofSheet() {
           <Select variant="standard" value={chosen?.key ?? ''} onChange={(e) => set({ station: e.target.value })} inputProps={{ 'aria-label': 'Station' }} sx={{ fontSize: 13 }}>
             {stations.map((s) => <MenuItem key={s.key} value={s.key}>{s.plan.name}</MenuItem>)}
           </Select>
+          <Typography>lens</Typography>
+          {chosen ? <Lens key={chosen.key} station={chosen.key} /> : <span />}
           <Typography>size</Typography>
           <Select variant="standard" value={proofSize} onChange={(e) => set({ proofSize: Number(e.target.value) })} inputProps={{ 'aria-label': 'Size' }} sx={{ fontSize: 13 }}>
             {proofSizes.map(([w, h], k) => <MenuItem key={w} value={k}>{w} × {h} px</MenuItem>)}
@@ -63,6 +67,13 @@ export function ProofSheet() {
       </Section>
     </>
   );
+}
+
+/** The lens of a station; the plate looks through it while it is changed. */
+function Lens({ station }: { station: string }) {
+  const { plan, change, keep } = useItem(station, 'station');
+  if (!plan) return null;
+  return <Field model="StationPlan" field="lens" label="focal length" value={plan.lens} slider={{ min: 12, max: 135, curve: 2 }} onDraft={(lens) => change({ ...plan, lens })} onCommit={(lens) => keep(`lens of ${plan.name}`, { ...plan, lens })} />;
 }
 
 const pixelsOf = ([left, top, right, bottom]: Box4, width: number, height: number) => `${figure(Math.round((right - left) * width))} × ${figure(Math.round((bottom - top) * height))} px`;

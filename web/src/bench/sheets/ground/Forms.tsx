@@ -70,6 +70,11 @@ export function Forms({ plan, onDraft, onCommit }: { plan: Ground; onDraft: (pla
               onDraft={(v) => onDraft(put(k, { ...form, [name]: v } as Form))} onCommit={(v) => onCommit(`${name} of the ${titles[form.form]}`, put(k, { ...form, [name]: v } as Form))}
             />
           ))}
+          {form.form === 'cut' && (
+            <label style={{ fontSize: 12.5, display: 'block' }}>
+              <input type="checkbox" checked={form.level !== null} onChange={(e) => onCommit('floor of the path or ditch', put(k, { ...form, level: e.target.checked ? 0 : null }))} /> floor at one height throughout
+            </label>
+          )}
           {form.form === 'cut' && !plan.layers.some((l) => l.rules?.some((r) => r.measure === 'path')) && (
             <Button onClick={() => onCommit('gravel on the paths', { ...plan, layers: [...plan.layers, freshLayer(plan, 'gravel', starts[1])] })} disabled={plan.layers.length >= 4}>Lay gravel on it</Button>
           )}
