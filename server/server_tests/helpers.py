@@ -12,6 +12,7 @@ from cenote_core.drifts.instances import Instances, joined
 from cenote_core.drifts.plots import unpacked
 from cenote_core.formats.packet import unpack
 from cenote_core.plan import AssetShare, DriftPlan, PatinaPlan, PatinaUse, PiecePlan
+from cenote_core.plan.stored import upgraded
 from sites.models import Item, Member, Site
 from sites.starting import starting_items
 
@@ -34,7 +35,8 @@ def site_of(user, role: str = Member.OWNER, **items) -> Site:
     """A site with ground, light, a station and what is given."""
     site = Site.objects.create(name="bench test")
     Member.objects.create(site=site, user=user, role=role)
-    plans = dict(starting_items())
+    # Without numbers of their schema, as the first sites were stored.
+    plans = {key: upgraded(plan) for key, plan in starting_items()}
     plans["ground"] = {**plans["ground"], "width": 10, "depth": 10, "cell": 0.5}
     for key, plan in {**plans, **items}.items():
         data = plan if isinstance(plan, dict) else plan.model_dump(mode="json")
