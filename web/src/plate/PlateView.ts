@@ -67,22 +67,24 @@ export abstract class PlateView extends PlateStage {
 
   /** Ask for one frame; several asks before it make one frame. */
   draw() {
-    if (this.scheduled || this.disposed || this.held > 0) return;
+    if (this.scheduled || this.disposed || this.held) return;
     this.scheduled = requestAnimationFrame(() => {
       this.scheduled = 0;
       if (!this.disposed) this.render();
     });
   }
 
-  protected held = 0;
+  /** What pictures wait for: the newest of the works that were begun. */
+  protected held: object | null = null;
 
-  /** Do several changes and draw once after them. */
+  /** Do several changes and draw once after them. An older work that hangs keeps no picture of a newer one back. */
   protected async together(work: () => Promise<unknown>) {
-    this.held++;
+    const mine = {};
+    this.held = mine;
     try {
       await work();
     } finally {
-      this.held--;
+      if (this.held === mine) this.held = null;
       this.draw();
     }
   }
