@@ -16,31 +16,22 @@ sys.path[:0] = [str(ROOT / "core"), str(ROOT), str(ROOT / "bin")]
 
 from bench_proofs import demo_scene  # noqa: E402
 
+from cenote_core.base.noise import noise  # noqa: E402
 from cenote_core.cache import Cache  # noqa: E402
 from cenote_core.decals.project import project  # noqa: E402
 from cenote_core.drifts.populate import populate  # noqa: E402
 from cenote_core.drifts.sampling import full_density, spaced_points  # noqa: E402
 from cenote_core.kit.builtin import BuiltinKit  # noqa: E402
 from cenote_core.measures.height import height  # noqa: E402
-from cenote_core.measures.noise import noise  # noqa: E402
-from cenote_core.measures.slope import slope  # noqa: E402
+from cenote_core.measures.hollow import HollowRule  # noqa: E402
+from cenote_core.measures.noise import NoiseRule  # noqa: E402
+from cenote_core.measures.slope import SlopeRule, slope  # noqa: E402
 from cenote_core.mesh import engine  # noqa: E402
 from cenote_core.mesh.mesh import make_mesh, points_on  # noqa: E402
 from cenote_core.mesh.nearest import triangle_tree  # noqa: E402
 from cenote_core.mesh.rays import RayScene  # noqa: E402
 from cenote_core.mesh.texels import sample_map  # noqa: E402
-from cenote_core.plan import (  # noqa: E402
-    AssetShare,
-    DecalPlan,
-    DriftPlan,
-    Gate,
-    GroundPlan,
-    HollowRule,
-    KeepOut,
-    NoiseRule,
-    PiecePlan,
-    SlopeRule,
-)
+from cenote_core.plan import AssetShare, DecalPlan, DriftPlan, Gate, GroundPlan, KeepOut, PiecePlan  # noqa: E402
 from cenote_core.plan.site import SitePlan  # noqa: E402
 from cenote_core.rules import apply_rule  # noqa: E402
 from cenote_core.scene.scene import Scene  # noqa: E402

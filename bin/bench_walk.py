@@ -25,7 +25,7 @@ from cenote_core.measures.path import path_distance
 from cenote_core.mesh.mesh import euler_matrix
 from cenote_core.mesh.nearest import triangle_tree
 from cenote_core.plan import GroundPlan, StationPlan
-from cenote_core.proofs.camera import axes, field_of_view
+from cenote_core.stations.camera import axes, field_of_view
 
 SAVED = "document.querySelector('[aria-label=Saving]').textContent.includes('saved')"
 FIRST_LOOK = StationPlan(name="first look", position=(7.0, 2.2, 11.0), target=(0.0, 0.8, 0.0))

@@ -5,20 +5,12 @@ from __future__ import annotations
 from typing import Any
 
 from cenote_core.kit.own import tuft_ids
-from cenote_core.plan import (
-    AssetShare,
-    DriftPlan,
-    Gate,
-    GrassPlan,
-    HeightRule,
-    KeepOut,
-    LineRule,
-    Litter,
-    NearRule,
-    NoiseRule,
-    SlopeRule,
-    Variety,
-)
+from cenote_core.measures.height import HeightRule
+from cenote_core.measures.line import LineRule
+from cenote_core.measures.near import NearRule
+from cenote_core.measures.noise import NoiseRule
+from cenote_core.measures.slope import SlopeRule
+from cenote_core.plan import AssetShare, DriftPlan, Gate, GrassPlan, KeepOut, Litter, Variety
 
 RUNNEL = [(-32.0, 10.5), (-12.0, 9.2), (0.0, 11.5), (12.0, 9.8), (32.0, 13.5)]
 """The middle of the little water south of the line, x and z."""

@@ -7,6 +7,9 @@ from __future__ import annotations
 
 from typing import Any
 
+from cenote_core.measures.noise import NoiseRule
+from cenote_core.measures.shelter import ShelterRule
+from cenote_core.measures.slope import SlopeRule
 from cenote_core.plan import (
     Cut,
     DecalPlan,
@@ -14,12 +17,9 @@ from cenote_core.plan import (
     GroundPlan,
     LightPlan,
     Mound,
-    NoiseRule,
     PatinaPlan,
     PatinaUse,
     PiecePlan,
-    ShelterRule,
-    SlopeRule,
     StationPlan,
     Terrace,
     TouchPlan,

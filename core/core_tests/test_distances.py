@@ -7,30 +7,20 @@ import trimesh
 
 from cenote_core.measures.aspect import aspect, compass
 from cenote_core.measures.camera import camera
-from cenote_core.measures.crown import crown
+from cenote_core.measures.crown import CrownRule, crown
 from cenote_core.measures.distance import FAR, boundary_edges, near, sheet_edge, stems
-from cenote_core.measures.hollow import hollow_map
+from cenote_core.measures.edge import EdgeRule
+from cenote_core.measures.hollow import HollowRule, hollow_map
 from cenote_core.measures.image import image_over
-from cenote_core.measures.sky import sky
-from cenote_core.measures.water import water_distance
+from cenote_core.measures.line import LineRule
+from cenote_core.measures.near import NearRule
+from cenote_core.measures.path import PathRule
+from cenote_core.measures.sky import SkyRule, sky
+from cenote_core.measures.stems import StemsRule
+from cenote_core.measures.water import WaterRule, water_distance
 from cenote_core.mesh.nearest import line_tree, segment_tree, triangle_tree
 from cenote_core.mesh.rays import RayScene
-from cenote_core.plan import (
-    CrownRule,
-    Cut,
-    EdgeRule,
-    HollowRule,
-    LineRule,
-    Mound,
-    NearRule,
-    PathRule,
-    PiecePlan,
-    SkyRule,
-    StationPlan,
-    StemsRule,
-    Water,
-    WaterRule,
-)
+from cenote_core.plan import Cut, Mound, PiecePlan, StationPlan, Water
 from cenote_core.scene.measuring import Asker, measure
 
 from .helpers import drift, gate, scene_of, sheet, small_site

@@ -13,17 +13,19 @@ from cenote_core.drifts.places import clumped, ground_faces, places_of
 from cenote_core.drifts.populate import drift_key, populate
 from cenote_core.errors import CenoteError
 from cenote_core.explain.why import why_here
+from cenote_core.measures.crown import CrownRule
+from cenote_core.measures.height import HeightRule
 from cenote_core.measures.path import path_distance
+from cenote_core.measures.slope import SlopeRule
+from cenote_core.measures.stems import StemsRule
 from cenote_core.patinas.cover import owner_cover_key, owner_covers
 from cenote_core.plan import (
     Arrangement,
     AssetShare,
     Border,
-    CrownRule,
     Cut,
     EditPlan,
     GroundLayer,
-    HeightRule,
     KeepOut,
     LinePlan,
     Match,
@@ -31,15 +33,13 @@ from cenote_core.plan import (
     PiecePlan,
     PlacedPlan,
     PlacedThing,
-    SlopeRule,
     StationPlan,
-    StemsRule,
     TouchPlan,
     Variety,
 )
-from cenote_core.proofs.camera import axes
 from cenote_core.snags.drifts import twins
 from cenote_core.snags.effect import drift_effect
+from cenote_core.stations.camera import axes
 
 from .helpers import drift, gate, least_distance, scene_of, small_site
 

@@ -9,16 +9,16 @@ from cenote_core.drifts.recipes import RECIPES
 from cenote_core.errors import CenoteError
 from cenote_core.explain.section import cut_mesh, section
 from cenote_core.explain.why import points_at, why_here
+from cenote_core.measures.noise import NoiseRule
+from cenote_core.measures.slope import SlopeRule
 from cenote_core.plan import (
     Cut,
     DriftPlan,
     GroundPlan,
     KeepOut,
     Mound,
-    NoiseRule,
     PlacedPlan,
     PlacedThing,
-    SlopeRule,
     StationPlan,
     TouchPlan,
     Variety,

@@ -5,24 +5,13 @@ from unittest import mock
 
 import numpy as np
 
+from cenote_core.base.noise import noise
 from cenote_core.ground.sculpt import sculpt
 from cenote_core.ground.terrain import axes, coarser, formed, ground_mesh, height_at, sheet, thinned
-from cenote_core.measures.noise import noise
+from cenote_core.measures.height import HeightRule
+from cenote_core.measures.slope import SlopeRule
 from cenote_core.patinas.layers import shares
-from cenote_core.plan import (
-    Basin,
-    Cut,
-    GroundLayer,
-    GroundPlan,
-    HeightRule,
-    Mound,
-    Pad,
-    PiecePlan,
-    SlopeRule,
-    Terrace,
-    TouchPlan,
-    Water,
-)
+from cenote_core.plan import Basin, Cut, GroundLayer, GroundPlan, Mound, Pad, PiecePlan, Terrace, TouchPlan, Water
 from cenote_core.scene import land
 
 from .helpers import gate, scene_of, small_site

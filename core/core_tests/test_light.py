@@ -5,10 +5,10 @@ from functools import cache
 
 import numpy as np
 
+from cenote_core.base.noise import noise
 from cenote_core.hashing import combine
 from cenote_core.light.radiance import harmonics, shared_exponent
 from cenote_core.light.sky import Sky, _preetham, make_sky, sun_direction, texel_directions
-from cenote_core.measures.noise import noise
 from cenote_core.plan import LightPlan
 
 RNG = np.random.Generator(np.random.Philox(12))

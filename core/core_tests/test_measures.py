@@ -5,10 +5,10 @@ import unittest
 import numpy as np
 from pydantic import ValidationError
 
+from cenote_core.base.noise import noise
 from cenote_core.measures.height import height
-from cenote_core.measures.noise import noise
 from cenote_core.measures.painted import apply_touches, painted
-from cenote_core.measures.shelter import FULL_RAYS, shelter
+from cenote_core.measures.shelter import shelter
 from cenote_core.measures.slope import slope
 from cenote_core.mesh.rays import RayScene
 from cenote_core.plan import Gate, TouchPlan
@@ -25,7 +25,7 @@ class Shelter(unittest.TestCase):
         points = np.column_stack([d, np.zeros(60), np.zeros(60)]).astype(np.float32)
         normals = np.tile(np.array([0, 1, 0], np.float32), (60, 1))
         # Each point sees its own turned lattice; the mean over a few nearby places is the full-quality figure.
-        shifted = [shelter(rays, points + np.float32([0, 0, k * 0.5]), normals, 1e4, FULL_RAYS * 4) for k in range(4)]
+        shifted = [shelter(rays, points + np.float32([0, 0, k * 0.5]), normals, 1e4, 4 * 256) for k in range(4)]
         exact = 0.5 * (1 - d / np.sqrt(d**2 + 4))
         self.assertLess(np.abs(np.mean(shifted, axis=0) - exact).max(), 0.01)
 

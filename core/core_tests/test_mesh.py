@@ -15,10 +15,10 @@ from cenote_core.drifts.populate import populate
 from cenote_core.hashing import content_hash, text_seed, uniform
 from cenote_core.kit.builtin import BuiltinKit
 from cenote_core.kit.shapes import bar, block, card_strip, post, sheet, sphere, tube
+from cenote_core.measures.slope import SlopeRule
 from cenote_core.mesh.mesh import cleaned, euler_matrix, make_mesh, merge, points_on, transformed, with_box_uv
 from cenote_core.mesh.texels import sample_map, texel_table
 from cenote_core.mesh.unwrap import PACKED_ONLY_FROM, unwrap
-from cenote_core.plan import SlopeRule
 from cenote_core.scene.scene import Scene
 
 from .helpers import CACHE, drift, gate, small_site

@@ -9,6 +9,7 @@ import unittest
 from pydantic import BaseModel, ValidationError
 
 from cenote_core import plan as plans
+from cenote_core.base.fields import PlanModel
 from cenote_core.plan import (
     AssetShare,
     Basin,
@@ -34,7 +35,6 @@ from cenote_core.plan import (
     Water,
     WeatherPlan,
 )
-from cenote_core.plan.fields import PlanModel
 from cenote_core.plan.site import item_adapter
 
 ITEMS = {

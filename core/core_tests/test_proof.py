@@ -15,12 +15,12 @@ from cenote_core.light.sky import make_sky, sun_direction
 from cenote_core.materials.catalogue import CATALOGUE as MATERIALS
 from cenote_core.mesh.unwrap import unwrap
 from cenote_core.plan import LightPlan, StationPlan
-from cenote_core.proofs.camera import field_of_view, in_view
 from cenote_core.proofs.detail import GOOD
 from cenote_core.proofs.prepare import prepare
 from cenote_core.proofs.render import ProofSettings, Tracing, Watch, render_proof
 from cenote_core.proofs.settings import FILM, GROWING
 from cenote_core.proofs.tone import neutral, to_screen
+from cenote_core.stations.camera import field_of_view, in_view
 from cenote_core.tracer.film import empty_film, load_film, noisy, save_film, tiled
 
 from .helpers import CACHE, scene_of, small_site

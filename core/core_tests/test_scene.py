@@ -7,6 +7,9 @@ import numpy as np
 from cenote_core.decals.project import decal_frame, decal_mesh, project
 from cenote_core.drifts.populate import populate
 from cenote_core.formats.packet import pack, unpack
+from cenote_core.measures.height import HeightRule
+from cenote_core.measures.noise import NoiseRule
+from cenote_core.measures.slope import SlopeRule
 from cenote_core.patinas.cover import cover, owner_covers, stack
 from cenote_core.patinas.flatten import flatten, flatten_values
 from cenote_core.plan import (
@@ -14,12 +17,9 @@ from cenote_core.plan import (
     DecalPlan,
     DriftPlan,
     Finish,
-    HeightRule,
-    NoiseRule,
     PatinaPlan,
     PatinaUse,
     PiecePlan,
-    SlopeRule,
     TouchPlan,
     Variety,
 )

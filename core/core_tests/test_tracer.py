@@ -5,13 +5,14 @@ import unittest
 import numpy as np
 
 from cenote_core.materials.material import Material, srgb_to_linear
+from cenote_core.measures.noise import NoiseRule
 from cenote_core.mesh import engine
 from cenote_core.mesh.jit import dr, mi
 from cenote_core.mesh.mesh import points_on
 from cenote_core.mesh.texels import sample_map
 from cenote_core.patinas.cover import owner_covers, stack
 from cenote_core.patinas.flatten import flatten_values
-from cenote_core.plan import GroundLayer, NoiseRule, PatinaPlan, PatinaUse
+from cenote_core.plan import GroundLayer, PatinaPlan, PatinaUse
 from cenote_core.proofs.assemble import Tables, add_owners
 from cenote_core.tracer import reading
 from cenote_core.tracer.hits import Hit, spot_at

@@ -3,24 +3,15 @@
 import numpy as np
 
 from cenote_core.materials.material import linear_to_srgb
+from cenote_core.measures.height import HeightRule
+from cenote_core.measures.noise import NoiseRule
 from cenote_core.mesh.mesh import points_on
 from cenote_core.mesh.texels import sample_map
 from cenote_core.patinas.cover import owner_covers, stack
 from cenote_core.patinas.flatten import flatten_values
 from cenote_core.patinas.sides import ground_sides
-from cenote_core.plan import (
-    Gate,
-    GroundLayer,
-    GroundPlan,
-    HeightRule,
-    NoiseRule,
-    PatinaPlan,
-    PatinaUse,
-    PiecePlan,
-    StationPlan,
-    Terrace,
-)
-from cenote_core.proofs.camera import axes, field_of_view
+from cenote_core.plan import Gate, GroundLayer, GroundPlan, PatinaPlan, PatinaUse, PiecePlan, StationPlan, Terrace
+from cenote_core.stations.camera import axes, field_of_view
 from sites.computing import scene_of
 
 from .browser import BrowserTest

@@ -5,7 +5,9 @@ import re
 import numpy as np
 from playwright.sync_api import expect
 
-from cenote_core.plan import Gate, NoiseRule, PatinaPlan, PatinaUse, PiecePlan, SlopeRule, StationPlan
+from cenote_core.measures.noise import NoiseRule
+from cenote_core.measures.slope import SlopeRule
+from cenote_core.plan import Gate, PatinaPlan, PatinaUse, PiecePlan, StationPlan
 from sites.models import Item, Site
 
 from .browser import BrowserTest

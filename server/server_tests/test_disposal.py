@@ -5,7 +5,9 @@ import re
 import numpy as np
 from playwright.sync_api import expect
 
-from cenote_core.plan import DecalPlan, Gate, NoiseRule, PatinaPlan, PatinaUse, SlopeRule
+from cenote_core.measures.noise import NoiseRule
+from cenote_core.measures.slope import SlopeRule
+from cenote_core.plan import DecalPlan, Gate, PatinaPlan, PatinaUse
 from sites.models import Item
 
 from .browser import BrowserTest

@@ -11,6 +11,7 @@ from django.test import TestCase
 from PIL import Image
 
 from cenote_core.formats.packet import unpack
+from cenote_core.measures.stems import StemsRule
 from cenote_core.plan import (
     EditPlan,
     GroundLayer,
@@ -20,7 +21,6 @@ from cenote_core.plan import (
     PiecePlan,
     PlacedPlan,
     PlacedThing,
-    StemsRule,
     TouchPlan,
     WeatherPlan,
 )

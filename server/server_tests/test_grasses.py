@@ -5,7 +5,8 @@ from django.test import TestCase
 from playwright.sync_api import expect
 
 from cenote_core.formats.packet import unpack
-from cenote_core.plan import AssetShare, GrassPlan, SlopeRule
+from cenote_core.measures.slope import SlopeRule
+from cenote_core.plan import AssetShare, GrassPlan
 from sites.models import Item, Member
 
 from .browser import BrowserTest

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from cenote_core.ground.terrain import height_at
+from cenote_core.measures.slope import SlopeRule
 from cenote_core.plan import (
     AssetShare,
     Gate,
@@ -15,7 +16,6 @@ from cenote_core.plan import (
     PiecePlan,
     PlacedPlan,
     PlacedThing,
-    SlopeRule,
     StationPlan,
     WeatherPlan,
 )

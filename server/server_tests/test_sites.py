@@ -6,7 +6,8 @@ from unittest import mock
 from django.db import connection
 from django.test import Client, TestCase, TransactionTestCase
 
-from cenote_core.plan import AssetShare, CrownRule, Gate, GroundLayer, GroundPlan, TouchPlan
+from cenote_core.measures.crown import CrownRule
+from cenote_core.plan import AssetShare, Gate, GroundLayer, GroundPlan, TouchPlan
 from cenote_core.plan.stored import upgraded
 from sites.computing import scene_of
 from sites.derived import materials_info

@@ -10,7 +10,7 @@ from playwright.sync_api import expect
 from cenote_core.drifts.populate import populate
 from cenote_core.measures.path import path_distance
 from cenote_core.plan import GroundPlan, StationPlan
-from cenote_core.proofs.camera import axes, field_of_view
+from cenote_core.stations.camera import axes, field_of_view
 from sites.computing import scene_of
 from sites.models import Item
 

@@ -34,6 +34,7 @@ from cenote_core.plan import (
     LinePlan,
     PatinaPlan,
     PlacedPlan,
+    Rule,
     TouchPlan,
     WeatherPlan,
 )
@@ -49,8 +50,6 @@ VERSION_DIGITS = 12
 PREVIEW_INSTANCES = 120_000
 VIEW_SIDE, PREVIEW_SIDE = 1025, 513
 """Points of the ground along a side, at most, as the plate draws it: at rest, and while it is being changed."""
-SHARES = ("shelter", "noise", "painted", "sky", "crown", "image")
-SPANS = {"slope": (0.0, 90.0), "aspect": (0.0, 180.0), **dict.fromkeys(SHARES, (0.0, 1.0))}
 
 
 def mesh_packet(mesh: Mesh | None, info: dict[str, Any] | None = None) -> bytes:
@@ -335,7 +334,7 @@ def rule_histograms(scene: Scene, key: str, plan: DriftPlan | PatinaPlan) -> lis
             areas.append(table.points.areas[on])
         every = np.concatenate(values) if values else np.zeros(0, np.float32)
         weight = np.concatenate(areas) if areas else np.zeros(0, np.float32)
-        result = histogram(every, weight, rule.gate, _span(rule.measure, every, rule.gate))
+        result = histogram(every, weight, rule.gate, _span(rule, every))
         out.append(
             {
                 "edges": result.edges.tolist(),
@@ -347,15 +346,20 @@ def rule_histograms(scene: Scene, key: str, plan: DriftPlan | PatinaPlan) -> lis
     return out
 
 
-def _span(measure_name: str, values: np.ndarray, gate: Any) -> tuple[float, float]:
+_FINE = 5.0
+"""Metres of range under which a histogram's ends lie on tenths."""
+
+
+def _span(rule: Rule, values: np.ndarray) -> tuple[float, float]:
     """The range a histogram shows: fixed for shares and angles, for metres what occurs and the gate asks for."""
-    if measure_name in SPANS:
-        return SPANS[measure_name]
+    if rule.about.span is not None:
+        return rule.about.span
+    gate = rule.gate
     known = values[np.abs(values) < FAR * 0.99]
     low, high = (float(known.min()), float(known.max())) if len(known) else (0.0, 1.0)
-    if measure_name in ("near", "line", "edge", "stems", "path", "water", "camera"):
+    if rule.about.distance:
         asked = [v for v in (gate.rise_end, gate.fall_start, gate.fall_end) if abs(v) < 200]
         low, high = min(low, 0.0), min(high, max(2.5 * max([abs(v) for v in asked] or [4.0]), 2.0))
-    step = 0.1 if measure_name == "hollow" else 0.5
+    step = 0.5 if rule.about.distance or high - low > _FINE else 0.1
     low, high = min(low, 0.0), max(high, low + 0.5)
     return float(np.floor(low / step) * step), float(np.ceil(high / step) * step)

@@ -9,6 +9,7 @@ from ninja import Router, Schema
 from ninja.errors import HttpError
 from pydantic import Field
 
+from cenote_core.base.fields import Point2, Point3, SurfaceRef
 from cenote_core.drifts.populate import asker_of
 from cenote_core.drifts.recipes import RECIPES
 from cenote_core.errors import CenoteError
@@ -18,7 +19,6 @@ from cenote_core.formats.packet import pack
 from cenote_core.measures.distance import FAR
 from cenote_core.patinas.cover import asker_of as patina_asker
 from cenote_core.plan import DriftPlan, PatinaPlan
-from cenote_core.plan.fields import Point2, Point3, SurfaceRef
 from cenote_core.plan.items import ItemPlan
 from cenote_core.plan.site import item_adapter
 from cenote_core.scene.measuring import measure

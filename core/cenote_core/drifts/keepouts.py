@@ -8,8 +8,8 @@ from ..hashing import content_hash
 from ..measures.distance import stems
 from ..measures.path import path_distance
 from ..plan import DriftPlan, KeepOut
-from ..proofs.camera import axes
 from ..scene.scene import Scene
+from ..stations.camera import axes
 from .bodies import BANDS, bodies_of, standing_bodies
 
 PIECES, PATHS, STATIONS = "pieces", "paths", "stations"

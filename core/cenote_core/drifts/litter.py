@@ -20,11 +20,13 @@ from __future__ import annotations
 import numpy as np
 from numba import njit, prange
 
+from ..base.compass import compass
+from ..base.names import TIERS
 from ..hashing import content_hash
 from ..materials.seasons import YEARS
-from ..measures.aspect import compass
-from ..plan import DriftPlan, HollowRule
-from ..scene.measuring import TIERS, Asker, measure
+from ..measures.hollow import HollowRule
+from ..plan import DriftPlan
+from ..scene.measuring import Asker, measure
 from ..scene.scene import Scene
 from .places import Places
 

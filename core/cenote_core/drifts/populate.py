@@ -7,14 +7,14 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from ..base.noise import noise
 from ..errors import CenoteError
 from ..hashing import content_hash, text_seed, uniform
 from ..kit.flora import BLADE
 from ..materials.seasons import grass_tint
-from ..measures.noise import noise
-from ..measures.painted import apply_touches
+from ..measures.painted import PaintedRule, apply_touches
 from ..patinas.layers import layers_key, surface_share, tells_surfaces_apart
-from ..plan import DriftPlan, PaintedRule, Rule
+from ..plan import DriftPlan, Rule
 from ..rules import apply_rule
 from ..scene.measuring import Asker, edge, measure, rule_key
 from ..scene.scene import Scene

@@ -5,25 +5,16 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
-from ..plan import (
-    AspectRule,
-    AssetShare,
-    DriftPlan,
-    EdgeRule,
-    Gate,
-    GroundPlan,
-    HollowRule,
-    KeepOut,
-    Litter,
-    NearRule,
-    NoiseRule,
-    PathRule,
-    Rule,
-    ShelterRule,
-    SlopeRule,
-    StemsRule,
-    Variety,
-)
+from ..measures.aspect import AspectRule
+from ..measures.edge import EdgeRule
+from ..measures.hollow import HollowRule
+from ..measures.near import NearRule
+from ..measures.noise import NoiseRule
+from ..measures.path import PathRule
+from ..measures.shelter import ShelterRule
+from ..measures.slope import SlopeRule
+from ..measures.stems import StemsRule
+from ..plan import AssetShare, DriftPlan, Gate, GroundPlan, KeepOut, Litter, Rule, Variety
 
 
 @dataclass(frozen=True)

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 from numba import njit, prange
 
-from ..measures.aspect import compass
+from ..base.compass import compass
 from ..plan import WeatherPlan
 
 STRONG = 12.0

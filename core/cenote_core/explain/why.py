@@ -13,11 +13,11 @@ from ..drifts.places import clumped, places_of
 from ..drifts.populate import asker_of, populate
 from ..errors import CenoteError
 from ..hashing import content_hash
-from ..measures.painted import apply_touches
+from ..measures.painted import PaintedRule, apply_touches
 from ..mesh.mesh import Points
 from ..mesh.nearest import triangle_tree
 from ..patinas.layers import surface_share
-from ..plan import DriftPlan, PaintedRule
+from ..plan import DriftPlan
 from ..rules import gate_response
 from ..scene.measuring import measure
 from ..scene.scene import Scene

@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 from scipy.ndimage import gaussian_filter
 
+from ..base.noise import noise
 from ..hashing import text_seed
-from ..measures.noise import noise
 from ..plan import TouchPlan
 from .forms import line_distance
 

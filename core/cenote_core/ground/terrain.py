@@ -8,7 +8,7 @@ import numpy as np
 from numba import njit, prange
 from scipy.ndimage import gaussian_filter, map_coordinates
 
-from ..measures.noise import noise
+from ..base.noise import noise
 from ..mesh.mesh import Mesh, grid_normals
 from ..plan import Basin, Cut, GroundPlan, Mound, Pad, Terrace, Water
 from . import forms

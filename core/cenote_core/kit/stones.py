@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..measures.noise import noise
+from ..base.noise import noise
 from ..mesh.mesh import Mesh, make_mesh, with_box_uv
 from .shapes import sphere
 

@@ -6,7 +6,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..measures.noise import noise
+from ..base.compass import sun_direction as toward_sun
+from ..base.noise import noise
 from ..plan import LightPlan
 
 WIDTH, HEIGHT = 1536, 768
@@ -33,9 +34,8 @@ class Sky:
 
 
 def sun_direction(plan: LightPlan) -> np.ndarray:
-    """Unit vector toward the sun; azimuth clockwise from north, north is −z, east is +x."""
-    a, e = np.radians(plan.azimuth), np.radians(plan.elevation)
-    return np.array([np.sin(a) * np.cos(e), np.sin(e), -np.cos(a) * np.cos(e)])
+    """Unit vector toward the sun of a plan; north is −z, east is +x."""
+    return toward_sun(plan.azimuth, plan.elevation)
 
 
 def _perez(cos_theta: np.ndarray, gamma: np.ndarray, k: np.ndarray) -> np.ndarray:

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from typing import ClassVar, Literal
+
 import numpy as np
 
-
-def compass(degrees: float) -> np.ndarray:
-    """(2,) unit direction in x and z of a compass bearing: 0 north is −z, 90 east is +x."""
-    angle = np.radians(degrees)
-    return np.array([np.sin(angle), -np.cos(angle)])
+from ..base.compass import compass
+from ..base.fields import quantity
+from ..mesh.mesh import Points
+from .ask import Ask
+from .rule import DEGREES, About, Rule
 
 
 def aspect(normals: np.ndarray, toward: float) -> np.ndarray:
@@ -21,3 +23,19 @@ def aspect(normals: np.ndarray, toward: float) -> np.ndarray:
     cosine = (flat @ compass(toward)) / np.maximum(length, 1e-9)
     angle = np.degrees(np.arccos(np.clip(cosine, -1.0, 1.0)))
     return np.where(length < 1e-4, 90.0, angle).astype(np.float32)
+
+
+class AspectRule(Rule):
+    """How far the surface faces away from a compass direction: 0° faces it, 180° faces the other way."""
+
+    measure: Literal["aspect"] = "aspect"
+    toward: float = quantity(
+        0.0, 0.0, 360.0, "°", "The compass direction, clockwise from north.", 5, "facing", (0, 360, 1), bearing=True
+    )
+    about: ClassVar[About] = About(
+        "aspect", DEGREES, "how far it faces away from a compass direction", "aspects", (0, 0, 60, 110), place=20,
+        span=(0, 180), soft=25, badge="from {toward}", more="direction",
+    )  # fmt: skip
+
+    def values(self, at: Points, ask: Ask) -> np.ndarray:
+        return aspect(at.normals, self.toward)

@@ -3,12 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import TYPE_CHECKING, ClassVar, Literal
 
 import numpy as np
 
-from ..plan import StationPlan
-from ..proofs.camera import in_view
+from ..base.compass import sun_direction
+from ..base.fields import ItemId
+from ..mesh.mesh import Points
+from ..stations.camera import in_view
+from .ask import Ask
 from .distance import FAR
+from .rule import METRES, About, Rule, choose
+
+if TYPE_CHECKING:
+    from ..plan import StationPlan
 
 ASPECT = 1.6
 _SHADOWS = (2.0, 5.0, 9.0, 14.0)
@@ -35,3 +43,22 @@ def camera(
                 seen |= in_view(station, ASPECT, thrown, margin)
         out = np.where(seen, np.minimum(out, distance), out).astype(np.float32)
     return out
+
+
+class CameraRule(Rule):
+    """Distance from the nearest station that has the place in its picture, metres; far beyond what none sees."""
+
+    measure: Literal["camera"] = "camera"
+    stations: list[ItemId] = choose("station", "all stations", 32, "Which stations; none named: all.")
+    about: ClassVar[About] = About(
+        "camera", METRES, "distance from the stations that see it or its shadow", "distances from the camera",
+        (0, 0, 40, 60), place=150, distance=True, cuts=False, more="which stations", only=("drift",),
+    )  # fmt: skip
+
+    def depends(self, ask: Ask) -> object:
+        stations = [station.model_dump() for station in ask.stations(self.stations)]
+        return stations, ask.light.azimuth, ask.light.elevation
+
+    def values(self, at: Points, ask: Ask) -> np.ndarray:
+        sun = sun_direction(ask.light.azimuth, ask.light.elevation)
+        return camera(at.positions, ask.stations(self.stations), sun)

@@ -2,8 +2,15 @@
 
 from __future__ import annotations
 
+from typing import ClassVar, Literal
+
 import numpy as np
 from numba import njit, prange
+
+from ..base.fields import ItemId
+from ..mesh.mesh import Points
+from .ask import Ask
+from .rule import SHARE, About, Rule, choose
 
 
 @njit(cache=True, nogil=True, parallel=True)
@@ -68,3 +75,21 @@ def crown(positions: np.ndarray, feet: np.ndarray, radii: np.ndarray, tops: np.n
         out,
     )
     return out
+
+
+class CrownRule(Rule):
+    """How far under the crowns of other drifts: 0 in the open, 1 at a stem."""
+
+    measure: Literal["crown"] = "crown"
+    drifts: list[ItemId] = choose("drift", "all larger tiers", 32, "Which drifts; none named: larger tiers.")
+    about: ClassVar[About] = About(
+        "under crowns", SHARE, "0 in the open, 1 at a stem", "cover of crowns", (0.05, 0.3, 1, 1), place=140,
+        span=(0, 1), soft=0.4, more="which drifts",
+    )  # fmt: skip
+
+    def depends(self, ask: Ask) -> object:
+        return [ask.drift_key(drift) for drift in ask.drifts(self.drifts)]
+
+    def values(self, at: Points, ask: Ask) -> np.ndarray:
+        found = ask.standing(ask.drifts(self.drifts))
+        return crown(at.positions, found.feet, found.crowns, found.tops)

@@ -9,6 +9,8 @@ from ..mesh.nearest import NearestTree
 
 FAR = 1000.0
 """What is not there at all counts as this far away, metres."""
+FROM_ABOVE = np.array([1.0, 0.0, 1.0], np.float32)
+"""Takes the height out of places."""
 
 
 def near(tree: NearestTree, positions: np.ndarray) -> np.ndarray:

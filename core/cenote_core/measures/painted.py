@@ -3,11 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import TYPE_CHECKING, ClassVar, Literal
 
 import numpy as np
 from numba import njit, prange
 
-from ..plan import GROUND, TouchPlan
+from ..base.names import GROUND
+from ..mesh.mesh import Points
+from .ask import Ask
+from .rule import SHARE, About, Rule
+
+if TYPE_CHECKING:
+    from ..plan import TouchPlan
 
 _MODES = {"more": 0, "less": 1, "erase": 2}
 
@@ -98,3 +105,17 @@ def painted(local_positions: np.ndarray, owner: str, touches: Sequence[TouchPlan
     amount = np.zeros(len(local_positions), np.float32)
     apply_touches(amount, local_positions, owner, touches, size)
     return amount
+
+
+class PaintedRule(Rule):
+    """Where the item has been painted by hand, 0 to 1."""
+
+    measure: Literal["painted"] = "painted"
+    # Every stroke in motion would leave another set of values behind.
+    kept: ClassVar[bool] = False
+    about: ClassVar[About] = About(
+        "painted", SHARE, "only where painted by hand", "paint", (0, 1, 1, 1), place=170, span=(0, 1), cuts=False
+    )
+
+    def values(self, at: Points, ask: Ask) -> np.ndarray:
+        return painted(ask.to_local(at.positions), ask.owner, ask.touches, ask.size())

@@ -3,14 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import TYPE_CHECKING, ClassVar, Literal
 
 import numpy as np
 
+from ..mesh.mesh import Points
 from ..mesh.nearest import line_tree
-from ..plan import Cut
-from .distance import FAR
+from .ask import Ask
+from .distance import FAR, FROM_ABOVE
+from .rule import METRES, About, Rule
 
-_FROM_ABOVE = np.array([1.0, 0.0, 1.0])
+if TYPE_CHECKING:
+    from ..plan import Cut
 
 
 def path_distance(positions: np.ndarray, paths: Sequence[Cut]) -> np.ndarray:
@@ -25,8 +29,24 @@ def path_distance(positions: np.ndarray, paths: Sequence[Cut]) -> np.ndarray:
     paths : paths and ditches of the ground; without any everything is `FAR` away
     """
     out = np.full(len(positions), FAR)
-    flat = positions * _FROM_ABOVE
+    flat = positions * FROM_ABOVE
     for path in paths:
         line = np.array([(x, 0.0, z) for x, z in path.line])
         out = np.minimum(out, line_tree(line).distance(flat, FAR) - path.width / 2)
     return out.astype(np.float32)
+
+
+class PathRule(Rule):
+    """Distance from the edge of the nearest path or ditch of the ground as seen from above; below 0 on it. Metres."""
+
+    measure: Literal["path"] = "path"
+    about: ClassVar[About] = About(
+        "near a path", METRES, "distance from paths and ditches of the ground, below 0 on them",
+        "distances from the path", (0, 0.2, 1.5, 3), place=100, distance=True,
+    )  # fmt: skip
+
+    def depends(self, ask: Ask) -> object:
+        return [path.model_dump() for path in ask.ground.paths()]
+
+    def values(self, at: Points, ask: Ask) -> np.ndarray:
+        return path_distance(at.positions, ask.ground.paths())

@@ -2,11 +2,19 @@
 
 from __future__ import annotations
 
+from typing import ClassVar, Literal
+
 import numpy as np
 
+from ..base.fields import quantity
+from ..mesh.mesh import Points
 from ..mesh.rays import RayScene
+from ..mesh.texels import sample_map
+from .ask import Ask
+from .rule import SHARE, About, Rule
 
-FULL_RAYS = 256
+VIEW_RAYS = 96
+"""Rays a texel of the measures that are traced."""
 
 
 def shelter(scene: RayScene, positions: np.ndarray, normals: np.ndarray, reach: float, rays: int) -> np.ndarray:
@@ -17,3 +25,25 @@ def shelter(scene: RayScene, positions: np.ndarray, normals: np.ndarray, reach: 
     Heat Transfer Configuration Factors*).
     """
     return scene.occlusion(positions, normals, reach, rays)
+
+
+class ShelterRule(Rule):
+    """How much of the sky is closed off by what stands near, 0 open to 1 closed."""
+
+    measure: Literal["shelter"] = "shelter"
+    reach: float = quantity(
+        2.0, 0.05, 50.0, "m", "Only what stands within this distance gives shelter.", 0.1, "reach", (0.05, 10, 2)
+    )
+    about: ClassVar[About] = About(
+        "shelter", SHARE, "0 open, 1 closed in by what stands near", "shelter", (0.05, 0.3, 1, 1), place=50,
+        span=(0, 1), soft=0.15, badge="within {reach} m", more="reach",
+    )  # fmt: skip
+
+    def depends(self, ask: Ask) -> object:
+        return ask.near_key(self.reach)
+
+    def values(self, at: Points, ask: Ask) -> np.ndarray:
+        def trace(rays: RayScene, points: Points) -> np.ndarray:
+            return shelter(rays, points.positions, points.normals, self.reach, VIEW_RAYS)
+
+        return sample_map(ask.traced("shelter", self.reach, trace), at.uv2)

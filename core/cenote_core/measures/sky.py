@@ -2,9 +2,16 @@
 
 from __future__ import annotations
 
+from typing import ClassVar, Literal
+
 import numpy as np
 
+from ..mesh.mesh import Points
 from ..mesh.rays import RayScene
+from ..mesh.texels import sample_map
+from .ask import Ask
+from .rule import SHARE, About, Rule
+from .shelter import VIEW_RAYS
 
 REACH = 80.0
 """What stands farther off hides no sky, metres."""
@@ -18,3 +25,18 @@ def sky(scene: RayScene, positions: np.ndarray, rays: int) -> np.ndarray:
     """
     up = np.tile(np.array([0.0, 1.0, 0.0], np.float32), (len(positions), 1))
     return np.asarray(1.0 - scene.occlusion(positions, up, REACH, rays), np.float32)
+
+
+class SkyRule(Rule):
+    """How much of the sky can be seen: 0 under a roof, 1 in the open."""
+
+    measure: Literal["sky"] = "sky"
+    about: ClassVar[About] = About(
+        "sky", SHARE, "1 in the open, 0 under a roof", "open sky", (0.3, 0.6, 1, 1), place=60, span=(0, 1), soft=0.15
+    )
+
+    def depends(self, ask: Ask) -> object:
+        return ask.near_key(REACH)
+
+    def values(self, at: Points, ask: Ask) -> np.ndarray:
+        return sample_map(ask.traced("sky", REACH, lambda rays, p: sky(rays, p.positions, VIEW_RAYS)), at.uv2)

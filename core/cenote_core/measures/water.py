@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+from typing import ClassVar, Literal
+
 import numpy as np
 from scipy.ndimage import label
 from skimage.measure import find_contours
 
+from ..mesh.mesh import Points
 from ..mesh.nearest import line_tree, segment_tree
+from .ask import Ask
 from .distance import FAR
+from .rule import METRES, About, Rule
 
 
 def wet_area(y: np.ndarray, level: float, row: int, column: int) -> np.ndarray:
@@ -45,3 +50,24 @@ def water_distance(positions: np.ndarray, shores: list[np.ndarray], under: np.nd
         tree = segment_tree(np.concatenate([line[:-1] for line in lines]), np.concatenate([line[1:] for line in lines]))
     distance = tree.distance(positions * np.array([1.0, 0.0, 1.0]), FAR)
     return np.where(under, -distance, distance).astype(np.float32)
+
+
+class WaterRule(Rule):
+    """Distance from the nearest water line as seen from above, metres; below 0 under water."""
+
+    measure: Literal["water"] = "water"
+    about: ClassVar[About] = About(
+        "near water", METRES, "distance from a water line, below 0 under water", "distances from water",
+        (0, 0.2, 2, 4), place=110, distance=True,
+    )  # fmt: skip
+
+    def depends(self, ask: Ask) -> object:
+        return ask.ground_key()
+
+    def values(self, at: Points, ask: Ask) -> np.ndarray:
+        lines, pools = ask.shores()
+        under = np.zeros(len(at), bool)
+        for wet, level in pools:
+            # Beside a wet point of the grid, and itself below the level: exact up to the very shore.
+            under |= (ask.on_ground(wet.astype(float), at.positions) > 0) & (at.positions[:, 1] < level)
+        return water_distance(at.positions, lines, under)

@@ -5,9 +5,9 @@ from __future__ import annotations
 import numpy as np
 
 from ..hashing import content_hash
-from ..measures.painted import apply_touches
+from ..measures.painted import PaintedRule, apply_touches
 from ..mesh.texels import TexelTable
-from ..plan import GROUND, PaintedRule, PatinaPlan
+from ..plan import GROUND, PatinaPlan
 from ..rules import apply_rule
 from ..scene.measuring import Asker, measure, rule_key
 from ..scene.scene import Scene, Surface

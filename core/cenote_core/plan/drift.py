@@ -6,7 +6,7 @@ from typing import Literal
 
 from pydantic import Field, model_validator
 
-from .fields import Colour, Item, ItemId, PlanModel, SurfaceRef, quantity, seed_field
+from ..base.fields import Colour, Item, ItemId, PlanModel, SurfaceRef, quantity, seed_field
 from .rules import Rule
 
 

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from .fields import Item, ItemId, Name, PlanModel, Point2, quantity, seed_field
+from ..base.fields import Item, ItemId, Name, PlanModel, Point2, quantity, seed_field
 from .rules import Rule
 
 MOST_POINTS = 4096 * 4096

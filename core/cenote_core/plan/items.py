@@ -6,8 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from .drift import DriftPlan
-from .fields import (
+from ..base.fields import (
     Colour,
     Coordinate,
     Item,
@@ -19,6 +18,7 @@ from .fields import (
     quantity,
     seed_field,
 )
+from .drift import DriftPlan
 from .grass import GrassPlan
 from .ground import GroundPlan
 from .rules import Rule

@@ -7,15 +7,15 @@ from typing import Any
 
 from pydantic import Field, TypeAdapter
 
+from ..base.fields import ItemId, PlanModel
+from ..base.names import GROUND
 from .drift import DriftPlan
-from .fields import ItemId, PlanModel
 from .grass import GrassPlan
 from .ground import GroundPlan
 from .items import DecalPlan, ItemPlan, LightPlan, PatinaPlan, PiecePlan, StationPlan, WeatherPlan
 from .touches import EditPlan, LinePlan, PlacedPlan, TouchPlan
 
-GROUND = "ground"
-"""The owner id of the ground's surfaces; pieces are owners under their own ids."""
+__all__ = ["GROUND", "SitePlan", "item_adapter"]
 
 item_adapter: TypeAdapter[Any] = TypeAdapter(ItemPlan)
 

@@ -9,11 +9,11 @@ import numpy as np
 from ..mesh import engine
 from ..plan import StationPlan
 from ..scene.scene import Scene
+from ..stations.camera import axes, field_of_view
 from ..tracer.kept import KeptTrees
 from ..tracer.paths import View, view_of
 from ..tracer.world import Sky, World, sky_of, upload
 from .assemble import Tables, add_decals, add_owners
-from .camera import axes, field_of_view
 from .detail import Detail
 from .vegetation import add_drifts
 

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from ..plan.fields import ItemId, PlanModel
+from ..base.fields import ItemId, PlanModel
 
 PICTURE, PASSES, GROWING, FILM = "picture.png", "passes.exr", "growing.jpg", "film.npz"
 """Files of a proof: the picture, its layers, what there is to see while it is being made, and its samples, kept so that

@@ -14,10 +14,10 @@ from ..materials.material import Material
 from ..mesh.mesh import Mesh
 from ..plan import StationPlan
 from ..scene.scene import Scene
+from ..stations.camera import in_view
 from ..tracer import tables
 from ..tracer.tables import Triangles, as_words, pack_colour, pack_normal
 from .assemble import Tables
-from .camera import in_view
 from .detail import Detail
 
 LOD_REACH = (22.0, 70.0, 200.0)

@@ -15,10 +15,10 @@ from ..drifts.keepouts import PIECES, free_space
 from ..drifts.places import places_of
 from ..drifts.populate import amounts, asker_of, populate
 from ..plan import DriftPlan, KeepOut
-from ..proofs.camera import in_view
 from ..proofs.vegetation import LOD_REACH
 from ..scene.measuring import measure
 from ..scene.scene import Scene
+from ..stations.camera import in_view
 
 MOST_PLACES = 40
 TRIANGLE_BUDGET = 6_000_000
@@ -195,7 +195,7 @@ def _cut_edges(scene: Scene, key: str, plan: DriftPlan, found: Instances) -> lis
     asker = asker_of(scene, key, plan)
     for number, rule in enumerate(plan.rules):
         gate = rule.gate
-        if not rule.active or rule.strength < 1 or rule.measure in ("painted", "image", "camera"):
+        if not rule.active or rule.strength < 1 or not rule.about.cuts:
             continue
         parts = zip(places.owner_names, places.parts, places.keys, strict=True)
         values = np.concatenate([measure(scene, name, points, rule, asker, k) for name, points, k in parts])
@@ -212,10 +212,7 @@ def _cut_edges(scene: Scene, key: str, plan: DriftPlan, found: Instances) -> lis
 
 
 def _softened(rule: Any) -> Any:
-    gate = rule.gate
-    unit = {"slope": 8.0, "aspect": 25.0}.get(
-        rule.measure, 0.15 if rule.measure in ("noise", "shelter", "sky") else 0.4
-    )
+    gate, unit = rule.gate, rule.about.soft
     update = {}
     if gate.rise_end <= gate.rise_start:
         update["rise_start"] = gate.rise_start - unit

@@ -10,6 +10,7 @@ import numpy as np
 from ..drifts.places import Places, places_of
 from ..drifts.populate import amounts, asker_of, open_above, populate
 from ..errors import CenoteError
+from ..measures.rule import METRES
 from ..patinas.cover import share_covered
 from ..plan import DriftPlan, PatinaPlan, Rule
 from ..rules import gate_response
@@ -115,11 +116,8 @@ def _blocking_rule(scene: Scene, drift_id: str, plan: DriftPlan, base: Places) -
     return None
 
 
-_UNITS = {"slope": "°", "aspect": "°", "shelter": "", "noise": "", "painted": "", "sky": "", "crown": "", "image": ""}
-
-
 def _span(rule: Rule, values: np.ndarray) -> str:
-    unit = _UNITS.get(rule.measure, " m")
+    unit = {METRES: " m"}.get(rule.about.unit, rule.about.unit)
     return f"{values.min():.2f}{unit} to {values.max():.2f}{unit}"
 
 

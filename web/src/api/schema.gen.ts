@@ -885,6 +885,30 @@ export interface components {
             theirs: components["schemas"]["ItemOut"][];
         };
         /**
+         * ContactRule
+         * @description Distance from the ground and from other pieces, metres: 0 where something stands on or leans against another.
+         */
+        ContactRule: {
+            /**
+             * Active
+             * @description A rule that is switched off counts for nothing.
+             * @default true
+             */
+            active: boolean;
+            gate: components["schemas"]["Gate"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            measure: "contact";
+            /**
+             * Strength
+             * @description How far this rule counts: 0 is ignored, 1 is strict.
+             * @default 1
+             */
+            strength: number;
+        };
+        /**
          * CrownRule
          * @description How far under the crowns of other drifts: 0 in the open, 1 at a stem.
          */
@@ -1163,7 +1187,7 @@ export interface components {
              * Rules
              * @description Where it may stand.
              */
-            rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["HeightRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["PaintedRule"] | components["schemas"]["AspectRule"] | components["schemas"]["SkyRule"] | components["schemas"]["HollowRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["NearRule"] | components["schemas"]["LineRule"] | components["schemas"]["PathRule"] | components["schemas"]["WaterRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["ImageRule"] | components["schemas"]["CameraRule"])[];
+            rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["AspectRule"] | components["schemas"]["HeightRule"] | components["schemas"]["HollowRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["SkyRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["NearRule"] | components["schemas"]["ContactRule"] | components["schemas"]["LineRule"] | components["schemas"]["PathRule"] | components["schemas"]["WaterRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["CameraRule"] | components["schemas"]["ImageRule"] | components["schemas"]["PaintedRule"])[];
             /**
              * Seed
              * @description Another number gives another arrangement.
@@ -1180,7 +1204,7 @@ export interface components {
              * Size Rules
              * @description Where it grows large: full size where they let all through.
              */
-            size_rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["HeightRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["PaintedRule"] | components["schemas"]["AspectRule"] | components["schemas"]["SkyRule"] | components["schemas"]["HollowRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["NearRule"] | components["schemas"]["LineRule"] | components["schemas"]["PathRule"] | components["schemas"]["WaterRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["ImageRule"] | components["schemas"]["CameraRule"])[];
+            size_rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["AspectRule"] | components["schemas"]["HeightRule"] | components["schemas"]["HollowRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["SkyRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["NearRule"] | components["schemas"]["ContactRule"] | components["schemas"]["LineRule"] | components["schemas"]["PathRule"] | components["schemas"]["WaterRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["CameraRule"] | components["schemas"]["ImageRule"] | components["schemas"]["PaintedRule"])[];
             /**
              * Spacing
              * @description No two stand closer than this.
@@ -1617,7 +1641,7 @@ export interface components {
              * Rules
              * @description Where it lies.
              */
-            rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["HeightRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["PaintedRule"] | components["schemas"]["AspectRule"] | components["schemas"]["SkyRule"] | components["schemas"]["HollowRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["NearRule"] | components["schemas"]["LineRule"] | components["schemas"]["PathRule"] | components["schemas"]["WaterRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["ImageRule"] | components["schemas"]["CameraRule"])[];
+            rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["AspectRule"] | components["schemas"]["HeightRule"] | components["schemas"]["HollowRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["SkyRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["NearRule"] | components["schemas"]["ContactRule"] | components["schemas"]["LineRule"] | components["schemas"]["PathRule"] | components["schemas"]["WaterRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["CameraRule"] | components["schemas"]["ImageRule"] | components["schemas"]["PaintedRule"])[];
             /**
              * Scale
              * @description Enlargement of the material's pattern.
@@ -2552,7 +2576,7 @@ export interface components {
              * Rules
              * @description Where it gathers.
              */
-            rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["HeightRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["PaintedRule"] | components["schemas"]["AspectRule"] | components["schemas"]["SkyRule"] | components["schemas"]["HollowRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["NearRule"] | components["schemas"]["LineRule"] | components["schemas"]["PathRule"] | components["schemas"]["WaterRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["ImageRule"] | components["schemas"]["CameraRule"])[];
+            rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["AspectRule"] | components["schemas"]["HeightRule"] | components["schemas"]["HollowRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["SkyRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["NearRule"] | components["schemas"]["ContactRule"] | components["schemas"]["LineRule"] | components["schemas"]["PathRule"] | components["schemas"]["WaterRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["CameraRule"] | components["schemas"]["ImageRule"] | components["schemas"]["PaintedRule"])[];
             /**
              * Uses
              * @description The surfaces it lies on.

@@ -1,7 +1,8 @@
 import { Box, Typography } from '@mui/material';
 import { useBench } from '../state/bench';
 import { useSite } from '../state/site';
-import { measures, number, type Measure } from '../bench/controls/gate';
+import { measures, type Measure } from '../api/measures';
+import { number } from '../bench/controls/gate';
 import { ink, mono, serif } from '../theme';
 
 /** Why here: a line a rule for everything that stands at the spot, and what stopped the rest. */

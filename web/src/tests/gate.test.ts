@@ -1,7 +1,8 @@
 import { describe, expect, test } from 'vitest';
 import type { Rule } from '../api/client';
 import { defaults } from '../api/defaults';
-import { gateFields, measures, moved, number, readOut, response, type Measure } from '../bench/controls/gate';
+import { measures, type Measure } from '../api/measures';
+import { gateFields, moved, number, readOut, response } from '../bench/controls/gate';
 import { figures } from './figures';
 
 const gate = (a: number, b: number, c: number, d: number) => ({ rise_start: a, rise_end: b, fall_start: c, fall_end: d });
@@ -43,10 +44,10 @@ describe('read out', () => {
 });
 
 describe('every measure', () => {
-  test.each(Object.entries(measures))('%s starts with a gate in order and settings the core declares', (_, { gate: at, model, about, noun }) => {
+  test.each(Object.entries(measures))('%s starts with a gate in order and settings the core declares', (_, { start: at, model, says, noun }) => {
     expect([...at]).toEqual([...at].sort((a, b) => a - b));
     expect(Object.keys(defaults(model))).toContain('strength');
-    expect(about.length).toBeGreaterThan(5);
+    expect(says.length).toBeGreaterThan(5);
     expect(noun).not.toBe('');
   });
 });

@@ -2,7 +2,8 @@ import { Box, Button, Checkbox, InputBase, Tooltip, Typography } from '@mui/mate
 import { useRef, type KeyboardEvent, type PointerEvent } from 'react';
 import type { Rule, Schemas } from '../../api/client';
 import { ink, mono, serif } from '../../theme';
-import { gateFields, measures, moved, number, readOut, response, type GateField } from './gate';
+import { measures } from '../../api/measures';
+import { gateFields, moved, number, readOut, response, type GateField } from './gate';
 import { RuleDetails } from './RuleDetails';
 import { steady } from './steady';
 
@@ -28,7 +29,7 @@ export const RuleControl = steady<Props>(function RuleControl({ rule, verb, hist
   const dragged = useRef<{ field: GateField; rule: Rule } | null>(null);
   const { gate, measure } = rule;
   const unit = measures[measure].unit;
-  const edges = histogram?.edges ?? [0, measure === 'slope' ? 90 : measure === 'aspect' ? 180 : 1];
+  const edges = histogram?.edges ?? measures[measure].span ?? [0, 1];
   const span: [number, number] = [edges[0], edges[edges.length - 1]];
   const step = unit === '°' ? 0.5 : (span[1] - span[0]) / 200;
   const x = (v: number) => Math.min(W, Math.max(0, ((v - span[0]) / (span[1] - span[0])) * W));
@@ -78,8 +79,8 @@ export const RuleControl = steady<Props>(function RuleControl({ rule, verb, hist
         <Tooltip title={rule.active === false ? 'Switched off. Tick to let it count.' : 'Counts. Untick to leave it out.'}>
           <Checkbox size="small" checked={rule.active !== false} onChange={(e) => onCommit({ ...rule, active: e.target.checked })} slotProps={{ input: { 'aria-label': `${measure} rule counts` } }} sx={{ p: 0.25, ml: -0.5 }} />
         </Tooltip>
-        <Tooltip title={measures[measure].about} placement="right">
-          <Typography sx={{ flex: 1 }}>{measures[measure].title}{(measure === 'shelter' || measure === 'hollow') && <Small> within {rule.reach} m</Small>}{measure === 'noise' && <Small> of {rule.size} m</Small>}{measure === 'aspect' && <Small> from {bearing(rule.toward)}</Small>}</Typography>
+        <Tooltip title={measures[measure].says} placement="right">
+          <Typography sx={{ flex: 1 }}>{measures[measure].title}{measures[measure].badge && <Small> {badgeOf(rule)}</Small>}</Typography>
         </Tooltip>
         <Typography data-share sx={{ fontFamily: mono, fontSize: 11 }}>{share === null ? '…' : `lets ${Math.round(share * 100)} % through`}</Typography>
         <Tooltip title="Take this rule away">
@@ -131,6 +132,13 @@ const Small = ({ children }: { children: React.ReactNode }) => <Typography compo
 
 const winds = ['north', 'north-east', 'east', 'south-east', 'south', 'south-west', 'west', 'north-west'];
 const bearing = (degrees: number) => (degrees % 45 === 0 ? winds[(degrees / 45) % 8] : `${degrees}°`);
+
+/** What is shown beside the title, its fields filled in. */
+function badgeOf(rule: Rule): string {
+  const { badge, fields } = measures[rule.measure];
+  const values = rule as unknown as Record<string, number>;
+  return badge.replace(/\{(\w+)\}/g, (_, name: string) => (fields.find((f) => f.name === name)?.bearing ? bearing(values[name]) : String(values[name])));
+}
 
 const label = (v: number, unit: string) => (unit === '' ? v.toFixed(1) : `${Number(v.toFixed(1))}${unit === '°' ? '°' : ' m'}`);
 

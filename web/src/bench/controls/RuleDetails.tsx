@@ -5,7 +5,7 @@ import { atRest, useBench } from '../../state/bench';
 import { itemsOf, useSite } from '../../state/site';
 import { Chooser } from './Chooser';
 import { Field } from './Field';
-import { measures } from './gate';
+import { measures, type MeasureField } from '../../api/measures';
 
 interface Props {
   rule: Rule;
@@ -13,44 +13,37 @@ interface Props {
   onCommit: (rule: Rule) => void;
 }
 
-/** The numbers of each measure beside its gate: field, words, and a useful stretch for dragging. */
-const numbers: Partial<Record<Rule['measure'], [string, string, { min: number; max: number; curve?: number } | undefined][]>> = {
-  shelter: [['reach', 'reach', { min: 0.05, max: 10, curve: 2 }]],
-  hollow: [['reach', 'surroundings', { min: 0.2, max: 15, curve: 2 }]],
-  noise: [['size', 'patch width', { min: 0.02, max: 20, curve: 2 }], ['detail', 'finer layers', { min: 1, max: 8 }], ['seed', 'seed', undefined]],
-  aspect: [['toward', 'facing', { min: 0, max: 360 }]],
-};
-
-const summary: Partial<Record<Rule['measure'], string>> = {
-  noise: ', patches', shelter: ', reach', height: ', measured from', hollow: ', surroundings', aspect: ', direction', near: ', which pieces', line: ', the line',
-  stems: ', which drifts', crown: ', which drifts', camera: ', which stations', image: ', which image',
-};
-
-/** What belongs to one measure alone, and the strength. */
+/** What belongs to one measure alone, as its declaration says, and the strength. */
 export function RuleDetails({ rule, onDraft, onCommit }: Props) {
-  const model = measures[rule.measure].model;
-  const values = rule as unknown as Record<string, number>;
-  const field = (name: string, text: string, slider?: { min: number; max: number; curve?: number }) => (
-    <Field key={name} model={model} field={name} label={text} value={values[name]} slider={slider} onDraft={(v) => onDraft({ ...rule, [name]: v } as Rule)} onCommit={(v) => onCommit({ ...rule, [name]: v } as Rule)} />
+  const about = measures[rule.measure];
+  const values = rule as unknown as Record<string, unknown>;
+  const put = (name: string, value: unknown) => ({ ...rule, [name]: value }) as Rule;
+  const number = (name: string, label: string, slider: MeasureField['slider']) => (
+    <Field key={name} model={about.model} field={name} label={label} value={values[name] as number} slider={slider} onDraft={(v) => onDraft(put(name, v))} onCommit={(v) => onCommit(put(name, v))} />
   );
   return (
     <Box component="details" sx={{ '& summary': { cursor: 'pointer', fontSize: 11, color: 'primary.main' } }}>
-      <summary>strength {rule.strength}{summary[rule.measure] ?? ''}</summary>
-      {field('strength', 'strength', { min: 0, max: 1 })}
-      {(numbers[rule.measure] ?? []).map(([name, text, slider]) => field(name, text, slider))}
-      {rule.measure === 'height' && (
-        <Select variant="standard" value={rule.above} onChange={(e) => onCommit({ ...rule, above: e.target.value as 'site' | 'foot' })} inputProps={{ 'aria-label': 'height measured from' }} sx={{ fontSize: 12 }}>
-          <MenuItem value="site">above the site’s zero</MenuItem>
-          <MenuItem value="foot">above the foot of the piece</MenuItem>
-        </Select>
+      <summary>strength {rule.strength}{about.more && `, ${about.more}`}</summary>
+      {number('strength', 'strength', { min: 0, max: 1, curve: 1 })}
+      {about.fields.map((field) =>
+        typeof values[field.name] === 'number' ? number(field.name, field.label, field.slider) : <Choice key={field.name} field={field} value={values[field.name]} onChange={(value) => onCommit(put(field.name, value))} />,
       )}
-      {rule.measure === 'near' && <Items kind="piece" none="any piece" chosen={rule.pieces ?? []} onChange={(pieces) => onCommit({ ...rule, pieces })} />}
-      {(rule.measure === 'stems' || rule.measure === 'crown') && <Items kind="drift" none="all larger tiers" chosen={rule.drifts ?? []} onChange={(drifts) => onCommit({ ...rule, drifts })} />}
-      {rule.measure === 'camera' && <Items kind="station" none="all stations" chosen={rule.stations ?? []} onChange={(stations) => onCommit({ ...rule, stations })} />}
-      {rule.measure === 'image' && <ImageChoice value={rule.image} onChange={(image) => onCommit({ ...rule, image })} />}
-      {rule.measure === 'line' && <LineChoice count={rule.line.length} onChange={(line) => onCommit({ ...rule, line })} />}
     </Box>
   );
+}
+
+/** A setting that is chosen: one of some words, items of the site, an image, or a line. */
+function Choice({ field: { name, label, choose, none, words }, value, onChange }: { field: MeasureField; value: unknown; onChange: (value: unknown) => void }) {
+  if (words)
+    return (
+      <Select variant="standard" value={value as string} onChange={(e) => onChange(e.target.value)} inputProps={{ 'aria-label': label }} sx={{ fontSize: 12 }}>
+        {Object.entries(words).map(([one, text]) => <MenuItem key={one} value={one}>{text}</MenuItem>)}
+      </Select>
+    );
+  if (choose === 'image') return <ImageChoice value={value as string} onChange={onChange} />;
+  if (choose === 'line') return <LineChoice count={(value as unknown[]).length} onChange={onChange} />;
+  if (choose) return <Items kind={choose as Kind} none={none} chosen={(value as string[]) ?? []} onChange={onChange} />;
+  throw new TypeError(`the sheet does not know how to show the setting ${name}`);
 }
 
 function Items({ kind, none, chosen, onChange }: { kind: Kind; none: string; chosen: string[]; onChange: (keys: string[]) => void }) {

@@ -5,7 +5,7 @@ import { defaults } from '../../api/defaults';
 import { useBench } from '../../state/bench';
 import { useSite } from '../../state/site';
 import { Section } from './Section';
-import { measures, type Measure } from './gate';
+import { measures, type Measure } from '../../api/measures';
 import { RuleControl } from './RuleControl';
 
 /** What has rules, and the addresses of the list within its plan. */
@@ -26,8 +26,8 @@ export interface RuleList {
 }
 
 function freshRule(measure: Measure): Rule {
-  const { model, gate } = measures[measure];
-  const [rise_start, rise_end, fall_start, fall_end] = gate;
+  const { model, start } = measures[measure];
+  const [rise_start, rise_end, fall_start, fall_end] = start;
   return { ...defaults(model), measure, active: true, strength: 1, gate: { rise_start, rise_end, fall_start, fall_end } } as unknown as Rule;
 }
 
@@ -104,10 +104,10 @@ export function Rules({ itemKey, plan, rules, asked, title = 'Where', remark, ve
       {rules.length === 0 && <Typography sx={{ fontSize: 12, color: 'text.secondary' }}>{empty ?? 'No rule: everywhere on its surfaces.'}</Typography>}
       <Button onClick={(e) => setAnchor(e.currentTarget)}>+ rule</Button>
       <Menu anchorEl={anchor} open={Boolean(anchor)} onClose={() => setAnchor(null)} slotProps={{ paper: { sx: { maxHeight: 460 } } }}>
-        {(Object.keys(measures) as Measure[]).filter((m) => !measures[m].only || measures[m].only === asked.kind).map((m) => (
+        {(Object.keys(measures) as Measure[]).filter((m) => measures[m].only.length === 0 || measures[m].only.includes(asked.kind)).map((m) => (
           <MenuItem key={m} dense onClick={() => { setAnchor(null); onCommit(`${m} rule for ${plan.name}`, [...rules, freshRule(m)]); }}>
             <Typography sx={{ width: 92, fontSize: 12.5 }}>{measures[m].title}</Typography>
-            <Typography sx={{ fontSize: 11, color: 'text.secondary' }}>{measures[m].about}</Typography>
+            <Typography sx={{ fontSize: 11, color: 'text.secondary' }}>{measures[m].says}</Typography>
           </MenuItem>
         ))}
       </Menu>

@@ -1,6 +1,6 @@
 import type { PlanOf, Rule } from '../../../api/client';
 import { defaults } from '../../../api/defaults';
-import { measures, type Measure } from '../../controls/gate';
+import { measures, type Measure } from '../../../api/measures';
 
 type Ground = PlanOf<'ground'>;
 export type Layer = Ground['layers'][number];

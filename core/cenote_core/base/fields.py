@@ -16,11 +16,28 @@ class PlanModel(BaseModel):
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False, validate_default=True)
 
 
-def quantity(default: float, low: float, high: float, unit: str, help: str, step: float | None = None) -> Any:
-    """A number with a unit, a range and a sentence of help."""
+def quantity(
+    default: float,
+    low: float,
+    high: float,
+    unit: str,
+    help: str,
+    step: float | None = None,
+    label: str = "",
+    slider: tuple[float, float, float] | None = None,
+    bearing: bool = False,
+) -> Any:
+    """A number with a unit, a range and a sentence of help.
+
+    Parameters
+    ----------
+    label : what a sheet calls it, where it is not called by its field's name
+    slider : the useful stretch for dragging, and how much finer its lower end is (1: even)
+    bearing : is it a direction of the compass?
+    """
     extra: dict[str, Any] = {"unit": unit}
-    if step is not None:
-        extra["step"] = step
+    more = {"step": step, "label": label or None, "slider": slider, "bearing": bearing or None}
+    extra |= {name: value for name, value in more.items() if value is not None}
     return Field(default=default, ge=low, le=high, description=help, json_schema_extra=extra)
 
 

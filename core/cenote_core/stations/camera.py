@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 import numpy as np
 
-from ..plan import StationPlan
+if TYPE_CHECKING:
+    from ..plan import StationPlan
 
 SENSOR = 36.0
 """Width of the picture a focal length refers to, millimetres."""
