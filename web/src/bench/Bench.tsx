@@ -7,6 +7,7 @@ import { Plate } from '../plate/Plate';
 import { useBench } from '../state/bench';
 import { askAhead } from '../state/derived';
 import { useSite } from '../state/site';
+import { Fallback } from '../screens/Fallback';
 import { ink } from '../theme';
 import { ConflictBar } from './ConflictBar';
 import { Course } from './Course';
@@ -29,6 +30,7 @@ export function Bench({ person }: { person: Schemas['Person'] }) {
   const [state, setState] = useState<'loading' | 'here' | 'gone'>('loading');
   const [dropped, setDropped] = useState<File | null>(null);
   const sheetOpen = useBench((s) => s.sheetOpen);
+  const selected = useSite((s) => s.selected);
   const load = useSite((s) => s.load);
   useKeys();
   const queries = useQueryClient();
@@ -65,9 +67,9 @@ export function Bench({ person }: { person: Schemas['Person'] }) {
       <Box sx={{ display: 'grid', gridTemplateColumns: sheetOpen ? '172px 316px 1fr' : '172px 0 1fr', minHeight: 0 }}>
         <Course />
         <Box component="aside" aria-label="Sheet" sx={{ bgcolor: ink.panel, borderRight: `1px solid ${ink.line}`, overflowY: 'auto', overflowX: 'hidden', minHeight: 0 }}>
-          {sheetOpen && <Sheet />}
+          {sheetOpen && <Fallback of="This sheet" again={selected}><Sheet /></Fallback>}
         </Box>
-        <Plate />
+        <Fallback of="The picture of the site"><Plate /></Fallback>
       </Box>
       <ConflictBar />
       <ImportDialog file={dropped} onClose={() => setDropped(null)} />

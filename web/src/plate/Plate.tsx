@@ -1,6 +1,6 @@
 import { Box, ButtonBase, Tooltip, Typography } from '@mui/material';
 import { useEffect, useRef, useState } from 'react';
-import { useBench, useBenchParts, type View } from '../state/bench';
+import { useBench, useBenchParts } from '../state/bench';
 import { useAssets, useJobs } from '../state/derived';
 import { itemsOf, newKey, useSite } from '../state/site';
 import type { PlanOf } from '../api/client';
@@ -16,14 +16,8 @@ import { PlateScene } from './PlateScene';
 import { usePlateContent } from './usePlateContent';
 import { usePointer } from './usePointer';
 import { useWind } from './useWind';
+import { views, type View } from './views';
 import { WhyCard } from './WhyCard';
-
-const views: { view: View; label: string; help: string }[] = [
-  { view: 'lit', label: 'lit', help: 'In the light of the site' },
-  { view: 'colour', label: 'colour', help: 'Surface colour without light' },
-  { view: 'clay', label: 'clay', help: 'Form alone, one grey material' },
-  { view: 'mask', label: 'mask', help: 'Cover of the selected patina, black to white (X)' },
-];
 
 /** The view: the picture of the site inside its frame. */
 export function Plate() {
@@ -43,6 +37,7 @@ export function Plate() {
     }
     // Three.js takes everything up again by itself; the picture is there with the next frame.
     made.onLost = (lost) => (lost ? useSite.getState().say('The graphics card let go of the picture. It comes back by itself; if not, load the page again. Nothing is lost.') : made.redraw());
+    made.onDensity = (full) => set({ dots: full });
     made.onFrame = (now) => set({ counts: now });
     const watch = new ResizeObserver(() => made.resize(frame.current!.clientWidth, frame.current!.clientHeight));
     watch.observe(frame.current);
@@ -77,6 +72,7 @@ export function Plate() {
         <Views />
         <Box sx={{ ...slip, left: 10, bottom: 10, maxWidth: 'calc(100% - 240px)', display: hovered ? 'block' : 'none' }}>{hovered?.text}</Box>
         <Figures />
+        <Dots />
         <ProofView />
       </Box>
     </Box>
@@ -101,13 +97,26 @@ function Figures() {
   );
 }
 
+/** What the dots of the density view mean. */
+function Dots() {
+  const { view, dots } = useBenchParts('view', 'dots');
+  const selected = useSite((s) => (s.selected ? s.items[s.selected]?.plan : undefined));
+  if (view !== 'density') return null;
+  const of = selected?.kind === 'drift' ? selected.name : 'all drifts';
+  return (
+    <Box role="status" sx={{ ...slip, right: 10, top: 42 }}>
+      {dots > 0 ? `${of}: full dots at ${figure(dots, dots < 10 ? 1 : 0)} per m²` : `${of}: nothing stands on the ground`}
+    </Box>
+  );
+}
+
 function Views() {
   const { view, set } = useBenchParts('view', 'set');
   return (
     <Box role="radiogroup" aria-label="What is shown" sx={{ position: 'absolute', top: 10, right: 10, display: 'flex', bgcolor: ink.panel, border: `1px solid ${ink.line}` }}>
-      {views.map((v) => (
-        <Tooltip key={v.view} title={v.help}>
-          <ButtonBase role="radio" aria-checked={view === v.view} onClick={() => set({ view: v.view })} sx={{ px: 1, py: 0.4, fontSize: 12, bgcolor: view === v.view ? ink.ink : 'transparent', color: view === v.view ? '#fff' : ink.ink }}>{v.label}</ButtonBase>
+      {(Object.keys(views) as View[]).map((name) => (
+        <Tooltip key={name} title={views[name].help}>
+          <ButtonBase role="radio" aria-checked={view === name} onClick={() => set({ view: name })} sx={{ px: 1, py: 0.4, fontSize: 12, bgcolor: view === name ? ink.ink : 'transparent', color: view === name ? '#fff' : ink.ink }}>{views[name].label}</ButtonBase>
         </Tooltip>
       ))}
     </Box>

@@ -74,7 +74,7 @@ export abstract class PlateContent extends PlateDrifts {
       ...[...new Set(surfaces.map((surface) => surface.material))].map((id) => this.store.get(id)),
       ...(finishes.length ? [this.store.finishArrays(finishes)] : []),
       ...[...new Set(assets)].map((id) => this.assetView(id)),
-      ...manifest.decals.map((decal) => this.store.cutOut(decal.picture)),
+      ...manifest.decals.map((decal) => this.store.get(decal.picture)),
     ];
     // What does not come is said by who needs it.
     asked.forEach((one) => one.catch(() => undefined));
@@ -351,7 +351,7 @@ export abstract class PlateContent extends PlateDrifts {
 
   /** A decal as it is saved, or as it would be. */
   async takeDecal(key: string, packet: Packet, picture: string, tint: string, shown = DRAFT) {
-    const pictures = await this.store.cutOut(picture);
+    const pictures = await this.store.get(picture);
     const geometry = geometryOf(packet);
     const decal = this.decalView(key);
     const order = decal.mesh?.renderOrder ?? 1;

@@ -4,6 +4,7 @@ import { Backdrop, TOOLS } from './Backdrop';
 import { disposePart, type AssetView, type DriftView } from './drifts';
 import { clayMaterial, MaterialStore, type Lighting } from './materials';
 import { disposeOwner, type OwnerView } from './owners';
+import { disposeDensity } from './density';
 import { PlateCamera } from './PlateCamera';
 import { disposePlot } from './plots';
 import { Rehearsal } from './rehearsal';
@@ -83,6 +84,7 @@ export abstract class PlateStage extends PlateCamera {
     this.assetViews.forEach((view) => view.levels.forEach((level) => level?.parts.forEach(disposePart)));
     this.drifts.forEach((drift) => drift.plots.forEach(disposePlot));
     this.store.dispose();
+    disposeDensity();
     this.clay.dispose();
     this.dome.material.map?.dispose();
     this.scene.environment?.dispose();

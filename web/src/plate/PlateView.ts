@@ -1,11 +1,12 @@
 import * as THREE from 'three';
 import { grassOf } from '../api/tufts';
-import type { View } from '../state/bench';
 import { CHANGING } from './Backdrop';
 import { build, survey, type DriftView } from './drifts';
 import type { SurfaceMaterial } from './materials';
 import { Pace } from './pace';
+import { countInto } from './density';
 import { PlateStage } from './PlateStage';
+import { showView, views, type View } from './views';
 
 export interface Hit {
   owner: string;
@@ -112,6 +113,7 @@ export abstract class PlateView extends PlateStage {
   setSubject(key: string) {
     if (this.subject === key) return;
     this.subject = key;
+    if (this.view === 'density') this.contentChanged();
     if (this.backdrop && this.shown) this.settleSoon();
   }
 
@@ -265,6 +267,7 @@ export abstract class PlateView extends PlateStage {
     const seen = (detail: number) => survey(drift, this.assetViews, { eye: this.camera.position, frustum: this.frustum(), detail, best: detail, shadows: false });
     const found = seen(FOLLOWING);
     build(found.triangles > ONE_DRIFT ? seen(COARSE) : found, 2 * ONE_DRIFT);
+    this.countDensity();
   }
 
   protected arrangeDrifts(quick: boolean, settled: boolean) {
@@ -283,10 +286,11 @@ export abstract class PlateView extends PlateStage {
       const found = survey(drift, this.assetViews, { eye: this.camera.position, frustum, detail, best, shadows: !quick });
       triangles += build(found, thinned ? Math.max(budget - triangles, budget * 0.15) : Infinity);
       things += drift.count;
-      if (this.view === 'clay') drift.group.children.forEach((m) => ((m as THREE.Mesh).material = this.clay));
-      drift.group.visible = this.view !== 'mask';
+      if (views[this.view].clay) drift.group.children.forEach((m) => ((m as THREE.Mesh).material = this.clay));
+      drift.group.visible = views[this.view].drifts;
     }
     this.drawn = { ...this.drawn, things, triangles };
+    this.countDensity();
     this.fetchFiner();
   }
 
@@ -310,19 +314,35 @@ export abstract class PlateView extends PlateStage {
   }
 
   protected applyView() {
-    this.dome.visible = this.view === 'lit';
-    this.scene.background = new THREE.Color(this.view === 'mask' ? 0x2a2a2a : 0x8e8e8e);
-    this.scene.fog = this.view === 'lit' ? this.fog : null;
-    for (const owner of this.owners.values()) {
+    const mode = views[this.view];
+    showView(this.view);
+    this.dome.visible = mode.sky;
+    this.scene.background = new THREE.Color(mode.background);
+    this.scene.fog = mode.sky ? this.fog : null;
+    for (const [key, owner] of this.owners) {
       if (!owner.mesh) continue;
       const own = owner.mesh.userData.materials as SurfaceMaterial[];
-      owner.mesh.material = this.view === 'clay' ? own.map(() => this.clay) : own;
-      own.forEach((material, slot) => {
-        const layers = (material.userData.keys ?? []) as string[];
-        material.userData.uniforms.uView.value = { lit: 0, colour: 1, clay: 2, mask: 3 }[this.view];
-        material.userData.uniforms.uMaskLayer.value = this.maskOf ? layers.indexOf(this.maskOf) : -1;
-        void slot;
+      owner.mesh.material = mode.clay ? own.map(() => this.clay) : own;
+      own.forEach(({ userData: { uniforms, keys } }) => {
+        uniforms.uMaskLayer.value = this.maskOf ? ((keys ?? []) as string[]).indexOf(this.maskOf) : -1;
+        // What stands is counted as seen from above: on the ground alone the count is true.
+        uniforms.uDotted.value = key === 'ground' ? 1 : 0;
       });
     }
-    for (const decal of this.decals.values()) if (decal.mesh) decal.mesh.visible = this.view === 'lit' || this.view === 'colour';
-  }}
+    for (const decal of this.decals.values()) if (decal.mesh) decal.mesh.visible = mode.decals;
+  }
+
+  /** Count what stands of the selected drift, or of all, for the view that shows it. */
+  private countDensity() {
+    const ground = this.owners.get('ground')?.mesh;
+    if (this.view !== 'density' || !ground) return;
+    const box = new THREE.Box3().setFromObject(ground).getSize(new THREE.Vector3());
+    const shown = this.drifts.has(this.subject) ? [this.drifts.get(this.subject)!] : [...this.drifts.values()];
+    const { full } = countInto(shown.flatMap((drift) => [...drift.plots.values()].map((plot) => plot.position)), [box.x, box.z]);
+    if (full !== this.counted) this.onDensity((this.counted = full));
+  }
+
+  private counted = -1;
+
+  onDensity: (full: number) => void = () => undefined;
+}

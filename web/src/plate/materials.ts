@@ -2,6 +2,7 @@ import * as THREE from 'three';
 import { fetchPart } from '../api/parts';
 import { unpack, type Packet } from '../api/packet';
 import * as shader from './surfaceShader';
+import { withViews } from './views';
 import { withWind } from './windShader';
 
 export interface MaterialInfo {
@@ -268,11 +269,11 @@ export function surfaceMaterial(base: Pictures, { layers, ownBase = false, steep
   const material = (plain ? new THREE.MeshLambertMaterial(shared) : new THREE.MeshStandardMaterial(shared)) as SurfaceMaterial;
   const uniforms: Record<string, THREE.IUniform> = {
     uColour: { value: base.colour }, uRelief: { value: base.relief }, uTile: { value: base.tile > 0 ? base.tile : 1 },
-    uMetal: { value: base.metalness }, uLayers: { value: 0 }, uUvScale: { value: 1 }, uView: { value: 0 }, uMaskLayer: { value: -1 },
+    uMetal: { value: base.metalness }, uLayers: { value: 0 }, uUvScale: { value: 1 }, uMaskLayer: { value: -1 }, uDotted: { value: 0 },
     uCovers: { value: blank }, uFinishColour: { value: blank }, uFinishRelief: { value: blank },
     uLayer: { value: Array.from({ length: Math.max(1, layers) * 3 }, () => new THREE.Vector4(0, 0, 1, 1)) },
   };
-  material.defines = { ...material.defines, LAYERS: layers, MACRO: shader.MACRO.toFixed(3), ...(ownBase ? { OWN_BASE: '' } : {}), ...(steep ? { STEEP: '' } : {}) };
+  material.defines = { ...material.defines, SURFACE: '', LAYERS: layers, MACRO: shader.MACRO.toFixed(3), ...(ownBase ? { OWN_BASE: '' } : {}), ...(steep ? { STEEP: '' } : {}) };
   material.customProgramCacheKey = () => `surface ${layers} ${ownBase} ${steep} ${tall > 0}`;
   material.onBeforeCompile = (program) => {
     Object.assign(program.uniforms, uniforms);
@@ -287,8 +288,8 @@ export function surfaceMaterial(base: Pictures, { layers, ownBase = false, steep
       .replace('#include <map_fragment>', 'layDown();\ndiffuseColor.rgb *= sColour;')
       .replace('#include <roughnessmap_fragment>', 'float roughnessFactor = clamp(sRough, 0.08, 1.0);')
       .replace('#include <metalnessmap_fragment>', 'float metalnessFactor = sMetal;')
-      .replace('#include <normal_fragment_maps>', 'normal = bent(normal);')
-      .replace('#include <tonemapping_fragment>', `#include <tonemapping_fragment>\n${shader.viewEnd}`);
+      .replace('#include <normal_fragment_maps>', 'normal = bent(normal);');
+    withViews(program);
   };
   material.userData = { uniforms, layers };
   return material;
@@ -369,6 +370,7 @@ export function leafMaterial(base: CutOut, { plain }: Lighting, tall: number): T
           reflectedLight.directDiffuse = mix(reflectedLight.directDiffuse, through * BRDF_Lambert(diffuseColor.rgb), 0.5 * uThrough);
         #endif`,
       );
+    withViews(program);
   };
   return material;
 }
@@ -381,11 +383,21 @@ export function bentShadow(tall: number): THREE.Material {
   return material;
 }
 
-/** Decals: a picture with alpha a hair above the surface. */
-export function decalMaterial(base: CutOut, tint: string, { plain }: Lighting): THREE.Material {
+/** Decals: a picture with alpha a hair above the surface, with its relief and roughness. */
+export function decalMaterial(base: Pictures, tint: string, { plain }: Lighting): THREE.Material {
   const shared = {
     map: base.colour, color: new THREE.Color(tint), transparent: true, depthWrite: false, vertexColors: true,
     polygonOffset: true, polygonOffsetFactor: -2, polygonOffsetUnits: -2, side: THREE.DoubleSide,
   };
-  return plain ? new THREE.MeshLambertMaterial(shared) : new THREE.MeshStandardMaterial({ ...shared, roughness: 0.85 });
+  const material = plain ? new THREE.MeshLambertMaterial(shared) : new THREE.MeshStandardMaterial(shared);
+  material.customProgramCacheKey = () => 'decal';
+  material.onBeforeCompile = (program) => {
+    program.uniforms.uRelief = { value: base.relief };
+    program.fragmentShader = program.fragmentShader
+      .replace('void main() {', `${shader.decalHead}\nvoid main() {\n`)
+      .replace('#include <roughnessmap_fragment>', 'float roughnessFactor = clamp(texture2D(uRelief, vMapUv).b, 0.08, 1.0);')
+      .replace('#include <normal_fragment_maps>', 'normal = leaned(normal);');
+    withViews(program);
+  };
+  return material;
 }

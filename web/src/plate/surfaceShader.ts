@@ -18,6 +18,7 @@ varying vec2 vBase;
 uniform float uUvScale;
 varying vec2 vMetre;
 varying vec2 vUnwrap;
+varying vec2 vPlace;
 #ifdef STEEP
 varying vec3 vSite;
 varying vec3 vFacing;
@@ -27,6 +28,7 @@ varying vec3 vFacing;
 export const vertexBody = /* glsl */ `
 vMetre = uv * uUvScale;
 vUnwrap = unwrapUv;
+vPlace = (modelMatrix * vec4(position, 1.0)).xz;
 #ifdef OWN_BASE
 vBase = baseUv;
 #endif
@@ -36,17 +38,32 @@ vFacing = normal;
 #endif
 `;
 
+export const frameCode = /* glsl */ `
+// Unit directions in which coordinates grow along the surface; none where they do not.
+void frameOf(vec2 at, out vec3 along, out vec3 across) {
+  vec3 dp1 = dFdx(-vViewPosition), dp2 = dFdy(-vViewPosition);
+  vec2 du1 = dFdx(at), du2 = dFdy(at);
+  float det = du1.x * du2.y - du1.y * du2.x;
+  along = (dp1 * du2.y - dp2 * du1.y) * sign(det);
+  across = (dp2 * du1.x - dp1 * du2.x) * sign(det);
+  float used = abs(det) < 1e-14 ? 0.0 : 1.0;
+  along *= used / max(length(along), 1e-9);
+  across *= used / max(length(across), 1e-9);
+}
+`;
+
 export const fragmentHead = /* glsl */ `
 #ifdef OWN_BASE
 varying vec2 vBase;
 #endif
 varying vec2 vMetre;
 varying vec2 vUnwrap;
+varying vec2 vPlace;
 uniform sampler2D uColour;
 uniform sampler2D uRelief;
 uniform float uTile;
 uniform float uMetal;
-uniform int uView;
+uniform float uDotted;
 uniform int uMaskLayer;
 #if LAYERS > 0
 uniform mediump sampler2DArray uCovers;
@@ -62,6 +79,7 @@ float sMetal;
 // How the surface leans against its shape, in the eye's space: reliefs of several frames add up in it.
 vec3 sSlope;
 float sMask;
+float sDotted;
 
 #ifdef STEEP
 // As core/cenote_core/patinas/sides.py has it: pictures are laid on from above, along x and along z.
@@ -104,18 +122,7 @@ float coverAt(int layer) {
 #endif
 }
 
-// Unit directions in which coordinates grow along the surface; none where they do not.
-void frameOf(vec2 at, out vec3 along, out vec3 across) {
-  vec3 dp1 = dFdx(-vViewPosition), dp2 = dFdy(-vViewPosition);
-  vec2 du1 = dFdx(at), du2 = dFdy(at);
-  float det = du1.x * du2.y - du1.y * du2.x;
-  along = (dp1 * du2.y - dp2 * du1.y) * sign(det);
-  across = (dp2 * du1.x - dp1 * du2.x) * sign(det);
-  float used = abs(det) < 1e-14 ? 0.0 : 1.0;
-  along *= used / max(length(along), 1e-9);
-  across *= used / max(length(across), 1e-9);
-}
-
+${frameCode}
 void layDown() {
   vec3 along, across;
   frameOf(vMetre, along, across);
@@ -143,6 +150,7 @@ void layDown() {
   sSlope = along * (r.r * 2.0 - 1.0) + across * (r.g * 2.0 - 1.0);
 #endif
   sMask = 0.0;
+  sDotted = uDotted;
 #if LAYERS > 0
   for (int k = 0; k < LAYERS; k++) {
     if (k >= uLayers) break;
@@ -172,15 +180,14 @@ vec3 bent(vec3 n) {
 }
 `;
 
-/** Greyscale with two thin contours: where a cover starts and where it is full. */
-export const viewEnd = /* glsl */ `
-if (uView == 1) gl_FragColor.rgb = diffuseColor.rgb;
-if (uView == 3) {
-  float w = max(fwidth(sMask), 1e-4);
-  float start = 1.0 - smoothstep(0.0, 1.4, abs(sMask - 0.02) / w);
-  float full = 1.0 - smoothstep(0.0, 1.4, abs(sMask - 0.98) / w);
-  vec3 grey = vec3(0.012 + 0.92 * sMask * sMask);
-  grey = mix(grey, vec3(0.0, 0.25, 0.30), start * 0.9);
-  gl_FragColor.rgb = mix(grey, vec3(0.35, 0.18, 0.0), full * 0.9);
+/** Relief and roughness of a decal, in the frame of its own picture. */
+export const decalHead = /* glsl */ `
+uniform sampler2D uRelief;
+${frameCode}
+vec3 leaned(vec3 n) {
+  vec3 along, across;
+  frameOf(vMapUv, along, across);
+  vec2 relief = texture2D(uRelief, vMapUv).rg * 2.0 - 1.0;
+  return normalize(n + along * relief.x + across * relief.y);
 }
 `;

@@ -2,13 +2,14 @@ import { create } from 'zustand';
 import { useShallow } from 'zustand/react/shallow';
 import type { Kind, Schemas } from '../api/client';
 import type { Packet } from '../api/packet';
+import type { View } from '../plate/views';
 import type { Box4 } from '../bench/sheets/proof/frame';
 
 export type Step = 'Ground' | 'Pieces' | 'Drifts' | 'Patinas' | 'Decals' | 'Air' | 'Proofs';
 export type Sculpt = 'raise' | 'lower' | 'smooth' | 'flatten' | 'roughen' | 'erode';
 export type Brushing = 'more' | 'less' | 'erase' | Sculpt;
 export type Tool = 'look' | Brushing | 'place' | 'draw' | 'pick' | 'lasso';
-export type View = 'lit' | 'colour' | 'clay' | 'mask';
+export type { View };
 export type P3 = [number, number, number];
 
 export const brushing = (tool: Tool): tool is Brushing => ['more', 'less', 'erase', 'raise', 'lower', 'smooth', 'flatten', 'roughen', 'erode'].includes(tool);
@@ -70,6 +71,8 @@ interface BenchState {
   arriving: boolean;
   hovered: { text: string } | null;
   counts: { things: number; triangles: number; drawn: number; ms: number };
+  /** Things a square metre at which the dots of the density view are full. */
+  dots: number;
   /** Patinas that are not drawn on some surfaces, because too many others lie on top of them there. */
   undrawn: Record<string, string[]>;
   proof: string | null;
@@ -88,7 +91,7 @@ interface BenchState {
 export const useBench = create<BenchState>((set) => ({
   step: 'Drifts', tool: 'look', view: 'lit', brush: { radius: 1, strength: 0.8, falloff: 0.6, amount: 0.3 }, paintOn: null, armed: null, drawing: null, picked: null,
   section: null, why: null, marked: [], spot: null, station: null, sheetOpen: true, windMoves: false, ready: false, arriving: false, hovered: null, counts: { things: 0, triangles: 0, drawn: 0, ms: 0 },
-  undrawn: {}, proof: null, proofSize: 1, frame: null, framing: false, tufts: null, set,
+  dots: 0, undrawn: {}, proof: null, proofSize: 1, frame: null, framing: false, tufts: null, set,
 }));
 
 /** Put down whatever is in hand. */

@@ -1,0 +1,69 @@
+import * as THREE from 'three';
+import { densityView } from './density';
+
+/** One way of seeing the site. To add another, add an entry. */
+export interface ViewMode {
+  label: string;
+  help: string;
+  /** Ends every fragment of the materials it is written for; `SURFACE` is defined in those of ground and pieces. */
+  glsl: string;
+  sky: boolean;
+  drifts: boolean;
+  decals: boolean;
+  /** One grey material for all. */
+  clay: boolean;
+  background: number;
+}
+
+const PAPER = 0x8e8e8e;
+const plain = { sky: false, drifts: true, decals: true, clay: false, background: PAPER };
+
+export const views = {
+  lit: { ...plain, label: 'lit', help: 'In the light of the site', glsl: '', sky: true },
+  colour: { ...plain, label: 'colour', help: 'Surface colour without light', glsl: 'gl_FragColor.rgb = diffuseColor.rgb;' },
+  clay: { ...plain, label: 'clay', help: 'Form alone, one grey material', glsl: '', clay: true, decals: false },
+  mask: {
+    ...plain,
+    label: 'mask',
+    help: 'Cover of the selected patina, black to white (X)',
+    drifts: false,
+    decals: false,
+    background: 0x2a2a2a,
+    // Greyscale with two thin contours: where a cover starts and where it is full.
+    glsl: /* glsl */ `
+      #ifdef SURFACE
+      float w = max(fwidth(sMask), 1e-4);
+      float start = 1.0 - smoothstep(0.0, 1.4, abs(sMask - 0.02) / w);
+      float full = 1.0 - smoothstep(0.0, 1.4, abs(sMask - 0.98) / w);
+      vec3 grey = vec3(0.012 + 0.92 * sMask * sMask);
+      grey = mix(grey, vec3(0.0, 0.25, 0.30), start * 0.9);
+      gl_FragColor.rgb = mix(grey, vec3(0.35, 0.18, 0.0), full * 0.9);
+      #endif`,
+  },
+  density: { ...plain, label: 'density', help: 'How many stand where, as a printed dot screen: of the selected drift, or of all', drifts: false, decals: false, glsl: densityView.glsl },
+} satisfies Record<string, ViewMode>;
+
+export type View = keyof typeof views;
+
+const names = Object.keys(views) as View[];
+
+/** Shared by all materials: which view is shown, and what views need. */
+export const viewUniforms: Record<string, THREE.IUniform> = { uView: { value: 0 }, ...densityView.uniforms };
+
+export function showView(view: View) {
+  viewUniforms.uView.value = names.indexOf(view);
+}
+
+/** Declarations that go before `main`. */
+export const viewHead = `uniform int uView;\n${densityView.head}`;
+
+/** Goes where light has been worked out. */
+export const viewEnd = names.map((name, n) => (views[name].glsl ? `if (uView == ${n}) {${views[name].glsl}\n}` : '')).join('\n');
+
+/** Let a material be seen in every view. */
+export function withViews(program: THREE.WebGLProgramParametersWithUniforms) {
+  Object.assign(program.uniforms, viewUniforms);
+  program.fragmentShader = program.fragmentShader
+    .replace('void main() {', `${viewHead}\nvoid main() {\n`)
+    .replace('#include <tonemapping_fragment>', `#include <tonemapping_fragment>\n${viewEnd}`);
+}
