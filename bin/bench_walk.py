@@ -19,8 +19,8 @@ from bench_plate import ARGUMENTS, sign_in
 from playwright.sync_api import Page, sync_playwright
 from walk_inputs import save_bank, save_barn
 
+from cenote_core.base.packet import unpack
 from cenote_core.drifts.plots import unpacked
-from cenote_core.formats.packet import unpack
 from cenote_core.measures.path import path_distance
 from cenote_core.mesh.mesh import euler_matrix
 from cenote_core.mesh.nearest import triangle_tree

@@ -14,6 +14,7 @@ from cenote_core.kit.farcard import SIDE, card_outline, far_card, far_picture
 from cenote_core.kit.flora import PLANTS
 from cenote_core.kit.fronds import bracken, fern
 from cenote_core.kit.herbs import Rosette, Stems, dwarf_shrub, herb, mat
+from cenote_core.kit.kit import LOD_REACH
 from cenote_core.kit.plants import fallen_twigs
 from cenote_core.kit.stones import stone
 from cenote_core.materials.drawing import Sheet, outline, placed
@@ -25,7 +26,7 @@ from cenote_core.mesh.mesh import make_mesh
 from cenote_core.plan import Pad, StationPlan, WeatherPlan
 from cenote_core.proofs.assemble import Tables
 from cenote_core.proofs.detail import ROUGH
-from cenote_core.proofs.vegetation import LOD_REACH, _levels, _lods, add_drifts
+from cenote_core.proofs.vegetation import _levels, _lods, add_drifts
 from cenote_core.proofs.vegetation import placed as placed_triangles
 from cenote_core.tracer import reading
 

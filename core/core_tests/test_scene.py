@@ -4,9 +4,9 @@ import unittest
 
 import numpy as np
 
+from cenote_core.base.packet import pack, unpack
 from cenote_core.decals.project import decal_frame, decal_mesh, project
 from cenote_core.drifts.populate import populate
-from cenote_core.formats.packet import pack, unpack
 from cenote_core.measures.height import HeightRule
 from cenote_core.measures.noise import NoiseRule
 from cenote_core.measures.slope import SlopeRule

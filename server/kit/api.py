@@ -11,7 +11,7 @@ from ninja import Router, Schema
 from ninja.errors import HttpError
 from PIL import Image
 
-from cenote_core.formats.packet import pack
+from cenote_core.base.packet import pack
 from cenote_core.hashing import content_hash
 from cenote_core.kit.builtin import BuiltinKit
 from cenote_core.kit.catalogue import CATALOGUE, REVISION, make_asset

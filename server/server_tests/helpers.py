@@ -8,9 +8,9 @@ import numpy as np
 from django.contrib.auth import get_user_model
 from django.test import Client
 
+from cenote_core.base.packet import unpack
 from cenote_core.drifts.instances import Instances, joined
 from cenote_core.drifts.plots import unpacked
-from cenote_core.formats.packet import unpack
 from cenote_core.plan import AssetShare, DriftPlan, PatinaPlan, PatinaUse, PiecePlan
 from cenote_core.plan.stored import upgraded
 from sites.models import Item, Member, Site

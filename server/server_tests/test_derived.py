@@ -8,8 +8,8 @@ from unittest import TestCase as Plain
 import numpy as np
 from django.test import TestCase
 
+from cenote_core.base.packet import unpack
 from cenote_core.drifts.recipes import RECIPES
-from cenote_core.formats.packet import unpack
 from cenote_core.light.sky import make_sky
 from cenote_core.mesh.mesh import make_mesh
 from cenote_core.plan import Cut, DecalPlan, GroundLayer, GroundPlan, LightPlan

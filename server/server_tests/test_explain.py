@@ -10,7 +10,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
 from PIL import Image
 
-from cenote_core.formats.packet import unpack
+from cenote_core.base.packet import unpack
 from cenote_core.measures.stems import StemsRule
 from cenote_core.plan import (
     EditPlan,

@@ -4,7 +4,7 @@ import numpy as np
 from django.test import TestCase
 from playwright.sync_api import expect
 
-from cenote_core.formats.packet import unpack
+from cenote_core.base.packet import unpack
 from cenote_core.measures.slope import SlopeRule
 from cenote_core.plan import AssetShare, GrassPlan
 from sites.models import Item, Member

@@ -5,8 +5,8 @@ import json
 import numpy as np
 from django.test import TestCase
 
+from cenote_core.base.packet import unpack
 from cenote_core.drifts.plots import unpacked
-from cenote_core.formats.packet import unpack
 from cenote_core.plan import TouchPlan
 
 from .helpers import change, client_of, grass, person, site_of

@@ -16,8 +16,8 @@ from core_tests.helpers import rotated, scattered
 from django.conf import settings
 from django.test import SimpleTestCase
 
+from cenote_core.base.packet import pack
 from cenote_core.drifts.plots import packed
-from cenote_core.formats.packet import pack
 from cenote_core.ground.terrain import ground_mesh, sheet
 from cenote_core.plan import Gate, GroundPlan
 from cenote_core.rules import gate_response

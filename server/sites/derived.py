@@ -4,11 +4,11 @@ from typing import Any
 
 import numpy as np
 
+from cenote_core.base.packet import pack
 from cenote_core.decals.project import decal_key, decal_mesh, stacked
 from cenote_core.drifts.plots import Counted, Eye, Plot, near_plots, plots_of
 from cenote_core.drifts.populate import asker_of, drift_key
 from cenote_core.errors import CenoteError
-from cenote_core.formats.packet import pack
 from cenote_core.ground.terrain import coarser, ground_mesh, thinned
 from cenote_core.hashing import content_hash
 from cenote_core.kit.catalogue import CATALOGUE as ASSETS

@@ -10,12 +10,12 @@ from ninja.errors import HttpError
 from pydantic import Field
 
 from cenote_core.base.fields import Point2, Point3, SurfaceRef
+from cenote_core.base.packet import pack
 from cenote_core.drifts.populate import asker_of
 from cenote_core.drifts.recipes import RECIPES
 from cenote_core.errors import CenoteError
 from cenote_core.explain.section import section as cut
 from cenote_core.explain.why import points_at, why_here
-from cenote_core.formats.packet import pack
 from cenote_core.measures.distance import FAR
 from cenote_core.patinas.cover import asker_of as patina_asker
 from cenote_core.plan import DriftPlan, PatinaPlan

@@ -11,7 +11,7 @@ from typing import Any
 
 import numpy as np
 
-from ..formats.packet import pack, unpack
+from ..base.packet import pack, unpack
 from ..hashing import content_hash
 from ..plan import DriftPlan
 from ..scene.scene import Scene

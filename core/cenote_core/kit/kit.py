@@ -15,6 +15,9 @@ from .farcard import SLOT
 from .flora import Plant
 from .openness import as_drawn
 
+LOD_REACH = (22.0, 70.0, 200.0)
+"""A plant is drawn in its finest level up to this many of its own heights from the eye, then the next, at last a card."""
+
 
 class Kit(Protocol):
     """Where a scene gets assets, materials and pictures from: generated ones, imported ones, an artist's own."""

@@ -10,6 +10,7 @@ from ..drifts.populate import populate
 from ..drifts.wind import Wind, bent, rhythm, wind_of
 from ..kit.catalogue import Asset
 from ..kit.farcard import SLOT
+from ..kit.kit import LOD_REACH
 from ..materials.material import Material
 from ..mesh.mesh import Mesh
 from ..plan import StationPlan
@@ -20,8 +21,6 @@ from ..tracer.tables import Triangles, as_words, pack_colour, pack_normal
 from .assemble import Tables
 from .detail import Detail
 
-LOD_REACH = (22.0, 70.0, 200.0)
-"""An instance gets the finest level up to this many of its own heights from the eye, then the next, at last a card."""
 SHADOW_REACH = 30.0
 _WORTH_A_CARD = 64
 """Triangles of a plant's coarsest growth from which on a card pays: light that passes its holes costs more than a few

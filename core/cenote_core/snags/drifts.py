@@ -14,8 +14,8 @@ from ..drifts.instances import Instances
 from ..drifts.keepouts import PIECES, free_space
 from ..drifts.places import places_of
 from ..drifts.populate import amounts, asker_of, populate
+from ..kit.kit import LOD_REACH
 from ..plan import DriftPlan, KeepOut
-from ..proofs.vegetation import LOD_REACH
 from ..scene.measuring import measure
 from ..scene.scene import Scene
 from ..stations.camera import in_view

@@ -1,16 +1,19 @@
 import { Box } from '@mui/material';
-import { useEffect, useReducer, useRef, type PointerEvent } from 'react';
+import { useEffect, useReducer, useRef, type KeyboardEvent, type PointerEvent } from 'react';
 import * as THREE from 'three';
 import type { ItemPlan, PlanOf } from '../api/client';
 import { useBench } from '../state/bench';
 import { useSite } from '../state/site';
 import { ink, mono } from '../theme';
+import { arrowOf, overGround } from './arrows';
 import type { PlateScene } from './PlateScene';
 
 type Held = PlanOf<'piece'> | PlanOf<'decal'>;
 type Grip = 'move' | 'turn' | 'size';
 
 const V = (p: readonly number[]) => new THREE.Vector3(p[0], p[1], p[2]);
+/** What one press of an arrow key does: metres, degrees, share. */
+const MOVE_STEP = 0.05, TURN_STEP = 1, SIZE_STEP = 0.02;
 /** Pixels between handles, at least. */
 const APART = 34;
 
@@ -69,6 +72,13 @@ export function Handles({ scene }: { scene: PlateScene }) {
     if (now.last !== now.start) commit(`${word} ${now.start.name}`, [{ key, plan: now.last as ItemPlan }]);
   };
 
+  const press = (grip: Grip) => (event: KeyboardEvent<HTMLDivElement>) => {
+    const arrow = arrowOf(event);
+    if (!arrow) return;
+    const next = plan.kind === 'piece' ? stepPiece(scene, plan, grip, arrow) : stepDecal(plan, grip, arrow);
+    commit(`${grip} ${plan.name}`, [{ key, plan: next as ItemPlan }]);
+  };
+
   const outline = plan.kind === 'decal' ? decalCorners(plan).map((p) => scene.onScreen(p)) : [];
   return (
     <Box sx={{ position: 'absolute', inset: 0, pointerEvents: 'none' }}>
@@ -82,7 +92,7 @@ export function Handles({ scene }: { scene: PlateScene }) {
         if (!at) return null;
         return (
           <Box
-            key={grip} data-grip={grip} role="button" aria-label={`${grip} ${plan.name}`} onPointerDown={grab(grip)} onPointerMove={drag} onPointerUp={drop} onPointerCancel={drop}
+            key={grip} data-grip={grip} role="button" tabIndex={0} aria-label={`${grip} ${plan.name}: drag, or arrow keys, with Shift further`} onKeyDown={press(grip)} onPointerDown={grab(grip)} onPointerMove={drag} onPointerUp={drop} onPointerCancel={drop}
             sx={{ position: 'absolute', left: at.x, top: at.y, transform: 'translate(-50%, -50%)', pointerEvents: 'auto', touchAction: 'none', cursor: 'grab', bgcolor: grip === 'move' ? ink.water : ink.panel, color: grip === 'move' ? '#fff' : ink.ink, border: `1.5px solid ${grip === 'move' ? '#fff' : ink.ink}`, borderRadius: grip === 'turn' ? '50%' : 0, minWidth: 16, height: 16, px: 0.5, display: 'grid', placeItems: 'center', fontFamily: mono, fontSize: 9.5, userSelect: 'none' }}
           >
             {grip}
@@ -128,6 +138,30 @@ function dragPiece(scene: PlateScene, key: string, start: PlanOf<'piece'>, grip:
   if (grip === 'turn') return { ...start, turn: tidy(THREE.MathUtils.radToDeg(Math.atan2(at.x - middle.x, at.z - middle.z)), 1) };
   const grown = Math.max(0.05, at.y - middle.y) / radius;
   return { ...start, size: tidy(Math.min(1000, Math.max(0.01, start.size * grown))) };
+}
+
+/** A piece a step further: over the ground, round, or larger and smaller. */
+function stepPiece(scene: PlateScene, plan: PlanOf<'piece'>, grip: Grip, arrow: [number, number]): Held {
+  if (grip === 'turn') return { ...plan, turn: tidy(plan.turn + (arrow[0] || arrow[1]) * TURN_STEP, 1) };
+  if (grip === 'size') return { ...plan, size: tidy(Math.min(1000, Math.max(0.01, plan.size * (1 + (arrow[0] || arrow[1]) * SIZE_STEP)))) };
+  const from = V(plan.position);
+  const to = from.clone().add(overGround(scene, arrow, MOVE_STEP));
+  const before = scene.groundHeight(from.x, from.z), ground = scene.groundHeight(to.x, to.z);
+  if (before !== null && ground !== null) to.y += ground - before;
+  return { ...plan, position: [tidy(to.x), tidy(to.y), tidy(to.z)], ground_at: ground === null ? null : tidy(ground, 4) };
+}
+
+/** A decal a step further: along its own picture, round, or larger and smaller. */
+function stepDecal(plan: PlanOf<'decal'>, grip: Grip, arrow: [number, number]): Held {
+  const by = arrow[0] || arrow[1];
+  if (grip === 'turn') return { ...plan, turn: tidy(plan.turn + by * TURN_STEP, 1) };
+  if (grip === 'size') {
+    const grown = (v: number) => tidy(Math.min(100, Math.max(0.02, v * (1 + by * SIZE_STEP))));
+    return { ...plan, width: grown(plan.width), height: grown(plan.height) };
+  }
+  const { plainRight, plainUp } = frameOf(plan);
+  const to = V(plan.position).addScaledVector(plainRight, arrow[0] * MOVE_STEP).addScaledVector(plainUp, arrow[1] * MOVE_STEP);
+  return { ...plan, position: [tidy(to.x), tidy(to.y), tidy(to.z)] };
 }
 
 function decalCorners(plan: PlanOf<'decal'>): THREE.Vector3[] {

@@ -5,9 +5,12 @@ import type { ItemPlan, PlanOf } from '../api/client';
 import { type P3, useBench, useBenchParts } from '../state/bench';
 import { useSite } from '../state/site';
 import { ink, mono } from '../theme';
+import { arrowOf, overGround } from './arrows';
 import type { PlateScene } from './PlateScene';
 
 const MOST = 300;
+/** Metres that one press of an arrow key moves a mark. */
+const STEP = 0.1;
 const V = (p: readonly number[]) => new THREE.Vector3(p[0], p[1], p[2]);
 
 /** What is drawn over the picture: picked things, lines being drawn, the section line, snags, places of ground forms. */
@@ -78,7 +81,14 @@ function Grip({ scene, place, label, name, onMove, onDone }: GripProps) {
   if (!s) return null;
   return (
     <Box
-      role="button" aria-label={name} data-mark={name}
+      role="button" tabIndex={0} aria-label={`${name}: drag, or arrow keys, with Shift further`} data-mark={name}
+      onKeyDown={(e) => {
+        const arrow = arrowOf(e);
+        if (!arrow) return;
+        const to = V(place).add(overGround(scene, arrow, STEP));
+        onMove([Number(to.x.toFixed(2)), Number(to.y.toFixed(2)), Number(to.z.toFixed(2))]);
+        onDone?.();
+      }}
       onPointerDown={(e) => { e.preventDefault(); e.currentTarget.setPointerCapture(e.pointerId); }}
       onPointerMove={(e) => {
         if (!e.currentTarget.hasPointerCapture(e.pointerId)) return;
