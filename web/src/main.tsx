@@ -13,7 +13,9 @@ import { BrowserRouter } from 'react-router';
 import { App } from './App';
 import { theme } from './theme';
 
-const queries = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false, staleTime: 5000 } } });
+const queries = new QueryClient({
+  defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false, staleTime: 5000 } },
+});
 
 createRoot(document.getElementById('root')!).render(
   <QueryClientProvider client={queries}>

@@ -2,8 +2,17 @@ import { createTheme } from '@mui/material/styles';
 
 /** The look of a survey drawing on limestone (see the design's "Look"). */
 export const ink = {
-  paper: '#ECE9E1', panel: '#F6F4EE', ink: '#20262B', soft: '#5A6066', line: '#CFCABD', water: '#0B5C66', waterPale: '#DDE9E8',
-  ochre: '#8C5A0B', ochrePale: '#F3E8CF', brick: '#9C3B2B', grey: '#8E8E8E',
+  paper: '#ECE9E1',
+  panel: '#F6F4EE',
+  ink: '#20262B',
+  soft: '#5A6066',
+  line: '#CFCABD',
+  water: '#0B5C66',
+  waterPale: '#DDE9E8',
+  ochre: '#8C5A0B',
+  ochrePale: '#F3E8CF',
+  brick: '#9C3B2B',
+  grey: '#8E8E8E',
 };
 
 export const serif = 'Newsreader, Georgia, serif';
@@ -31,19 +40,37 @@ export const theme = createTheme({
     body2: { fontSize: 12 },
     button: { textTransform: 'none', fontWeight: 500 },
   },
-  transitions: { duration: { shortest: 120, shorter: 120, short: 120, standard: 120, complex: 120, enteringScreen: 120, leavingScreen: 120 } },
+  transitions: {
+    duration: {
+      shortest: 120,
+      shorter: 120,
+      short: 120,
+      standard: 120,
+      complex: 120,
+      enteringScreen: 120,
+      leavingScreen: 120,
+    },
+  },
   components: {
     MuiCssBaseline: {
       styleOverrides: {
         body: { fontVariantNumeric: 'tabular-nums' },
         a: { color: ink.water },
         ':focus-visible': { outline: `2px solid ${ink.water}`, outlineOffset: 1 },
-        '@media (prefers-reduced-motion: reduce)': { '*': { transition: 'none !important', animation: 'none !important' } },
+        '@media (prefers-reduced-motion: reduce)': {
+          '*': { transition: 'none !important', animation: 'none !important' },
+        },
       },
     },
     MuiButtonBase: { defaultProps: { disableRipple: true } },
-    MuiButton: { defaultProps: { disableElevation: true, size: 'small' }, styleOverrides: { root: { minWidth: 0, padding: '3px 10px' } } },
-    MuiPaper: { defaultProps: { elevation: 0 }, styleOverrides: { root: { border: `1px solid ${ink.line}`, backgroundImage: 'none' } } },
+    MuiButton: {
+      defaultProps: { disableElevation: true, size: 'small' },
+      styleOverrides: { root: { minWidth: 0, padding: '3px 10px' } },
+    },
+    MuiPaper: {
+      defaultProps: { elevation: 0 },
+      styleOverrides: { root: { border: `1px solid ${ink.line}`, backgroundImage: 'none' } },
+    },
     MuiTooltip: {
       // The tooltip explains; the control keeps its own name.
       defaultProps: { enterDelay: 350, arrow: false, describeChild: true },

@@ -44,7 +44,8 @@ export function sentence(error: unknown): string {
     const detail = (error as { detail: unknown }).detail;
     return typeof detail === 'string' ? detail : JSON.stringify(detail);
   }
-  if (error instanceof TypeError) return 'The server cannot be reached. Your work is kept here and sent when it is back.';
+  if (error instanceof TypeError)
+    return 'The server cannot be reached. Your work is kept here and sent when it is back.';
   return 'Something unforeseen went wrong. Nothing was changed; try again.';
 }
 

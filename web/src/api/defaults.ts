@@ -35,11 +35,23 @@ export function defaults(model: string): Record<string, unknown> {
 }
 
 const models: Record<Kind, string> = {
-  ground: 'GroundPlan', piece: 'PiecePlan', drift: 'DriftPlan', patina: 'PatinaPlan', decal: 'DecalPlan', station: 'StationPlan', light: 'LightPlan',
-  weather: 'WeatherPlan', grass: 'GrassPlan', touch: 'TouchPlan', placed: 'PlacedPlan', line: 'LinePlan', edit: 'EditPlan',
+  ground: 'GroundPlan',
+  piece: 'PiecePlan',
+  drift: 'DriftPlan',
+  patina: 'PatinaPlan',
+  decal: 'DecalPlan',
+  station: 'StationPlan',
+  light: 'LightPlan',
+  weather: 'WeatherPlan',
+  grass: 'GrassPlan',
+  touch: 'TouchPlan',
+  placed: 'PlacedPlan',
+  line: 'LinePlan',
+  edit: 'EditPlan',
 };
 
 /** A new plan of a kind, its defaults changed by what is given. */
-export const fresh = <K extends Kind>(kind: K, given: Partial<PlanOf<K>>): PlanOf<K> => ({ ...defaults(models[kind]), ...given }) as unknown as PlanOf<K>;
+export const fresh = <K extends Kind>(kind: K, given: Partial<PlanOf<K>>): PlanOf<K> =>
+  ({ ...defaults(models[kind]), ...given }) as unknown as PlanOf<K>;
 
 export type KeepOut = Schemas['KeepOut'];

@@ -40,7 +40,18 @@ export interface MeasureField {
 
 interface Declared {
   'x-measure'?: Omit<About, 'model' | 'fields'>;
-  properties?: Record<string, { default?: unknown; label?: string; slider?: [number, number, number]; choose?: string; none?: string; words?: Record<string, string>; bearing?: boolean }>;
+  properties?: Record<
+    string,
+    {
+      default?: unknown;
+      label?: string;
+      slider?: [number, number, number];
+      choose?: string;
+      none?: string;
+      words?: Record<string, string>;
+      bearing?: boolean;
+    }
+  >;
 }
 
 const COMMON = ['measure', 'gate', 'strength', 'active'];
@@ -49,7 +60,12 @@ function fieldsOf({ properties = {} }: Declared): MeasureField[] {
   return Object.entries(properties)
     .filter(([name]) => !COMMON.includes(name))
     .map(([name, { label, slider, choose, none, words, bearing }]) => ({
-      name, label: label ?? name, choose, words, none: none ?? '', bearing: bearing ?? false,
+      name,
+      label: label ?? name,
+      choose,
+      words,
+      none: none ?? '',
+      bearing: bearing ?? false,
       ...(slider ? { slider: { min: slider[0], max: slider[1], curve: slider[2] } } : {}),
     }));
 }
@@ -57,9 +73,19 @@ function fieldsOf({ properties = {} }: Declared): MeasureField[] {
 const declared = Object.entries(openapi.components.schemas as unknown as Record<string, Declared>)
   .flatMap(([model, schema]) => {
     const about = schema['x-measure'];
-    return about ? [{ measure: schema.properties!.measure.default as Measure, about: { ...about, model, fields: fieldsOf(schema) } }] : [];
+    return about
+      ? [
+          {
+            measure: schema.properties!.measure.default as Measure,
+            about: { ...about, model, fields: fieldsOf(schema) },
+          },
+        ]
+      : [];
   })
   .sort((a, b) => a.about.place - b.about.place);
 
 /** Every measure, in the order of the menu. */
-export const measures = Object.fromEntries(declared.map(({ measure, about }) => [measure, about])) as Record<Measure, About>;
+export const measures = Object.fromEntries(declared.map(({ measure, about }) => [measure, about])) as Record<
+  Measure,
+  About
+>;

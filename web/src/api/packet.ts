@@ -15,7 +15,9 @@ export function unpack(data: ArrayBuffer): Packet {
   const header = JSON.parse(new TextDecoder().decode(new Uint8Array(data, 4, length)));
   const arrays: Record<string, PacketArray> = {};
   const shapes: Record<string, number[]> = {};
-  for (const [name, entry] of Object.entries<{ type: keyof typeof types; shape: number[]; offset: number }>(header.arrays)) {
+  for (const [name, entry] of Object.entries<{ type: keyof typeof types; shape: number[]; offset: number }>(
+    header.arrays,
+  )) {
     const count = entry.shape.reduce((a, b) => a * b, 1);
     arrays[name] = new types[entry.type](data, 4 + length + entry.offset, count);
     shapes[name] = entry.shape;

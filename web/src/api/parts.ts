@@ -36,7 +36,8 @@ async function together(some: Asked[]) {
     const view = new DataView(data);
     let at = 0;
     for (const one of some) {
-      const status = view.getUint32(at, true), length = view.getUint32(at + 4, true);
+      const status = view.getUint32(at, true),
+        length = view.getUint32(at + 4, true);
       const part = data.slice(at + 8, at + 8 + length);
       at += 8 + length;
       if (status === 200) one.take(part);

@@ -6,4 +6,5 @@ export const TUFTS = 3;
 export const tuftsOf = (item: string) => Array.from({ length: TUFTS }, (_, n) => `${OWN}${item}.${n + 1}`);
 
 /** The item an asset is a tuft of, if it is one. */
-export const grassOf = (asset: string) => (asset.startsWith(OWN) ? asset.slice(OWN.length, asset.lastIndexOf('.')) : null);
+export const grassOf = (asset: string) =>
+  asset.startsWith(OWN) ? asset.slice(OWN.length, asset.lastIndexOf('.')) : null;

@@ -20,5 +20,11 @@ export function AssetPicture({ asset, size, metres }: { asset: Asset; size: numb
   }, [asset, size, metres, ready]);
   // A stencil rather than a canvas: each canvas is a layer of its own for the browser to lay over the page in every frame.
   const mask = picture ? `url(${picture}) 0 0 / 100% 100%` : 'linear-gradient(transparent, transparent)';
-  return <span aria-hidden data-silhouette={picture !== ''} style={{ width: size, height: size, display: 'block', background: 'currentColor', mask }} />;
+  return (
+    <span
+      aria-hidden
+      data-silhouette={picture !== ''}
+      style={{ width: size, height: size, display: 'block', background: 'currentColor', mask }}
+    />
+  );
 }

@@ -45,13 +45,20 @@ export function Bench({ person }: { person: Schemas['Person'] }) {
       .catch(() => setState('gone'));
   }, [id, load, queries]);
 
-  if (state === 'loading') return <Box sx={{ p: 4 }}><Typography>Opening the site…</Typography></Box>;
+  if (state === 'loading')
+    return (
+      <Box sx={{ p: 4 }}>
+        <Typography>Opening the site…</Typography>
+      </Box>
+    );
   if (state === 'gone')
     return (
       <Box sx={{ p: 4 }}>
         <Typography variant="h1">This site is not here</Typography>
         <Typography sx={{ my: 1 }}>It was put away, or it is not shared with you.</Typography>
-        <Button href="/" variant="outlined">All sites</Button>
+        <Button href="/" variant="outlined">
+          All sites
+        </Button>
       </Box>
     );
   return (
@@ -66,10 +73,26 @@ export function Bench({ person }: { person: Schemas['Person'] }) {
       <TopBar person={person} onImport={setDropped} />
       <Box sx={{ display: 'grid', gridTemplateColumns: sheetOpen ? '172px 316px 1fr' : '172px 0 1fr', minHeight: 0 }}>
         <Course />
-        <Box component="aside" aria-label="Sheet" sx={{ bgcolor: ink.panel, borderRight: `1px solid ${ink.line}`, overflowY: 'auto', overflowX: 'hidden', minHeight: 0 }}>
-          {sheetOpen && <Fallback of="This sheet" again={selected}><Sheet /></Fallback>}
+        <Box
+          component="aside"
+          aria-label="Sheet"
+          sx={{
+            bgcolor: ink.panel,
+            borderRight: `1px solid ${ink.line}`,
+            overflowY: 'auto',
+            overflowX: 'hidden',
+            minHeight: 0,
+          }}
+        >
+          {sheetOpen && (
+            <Fallback of="This sheet" again={selected}>
+              <Sheet />
+            </Fallback>
+          )}
         </Box>
-        <Fallback of="The picture of the site"><Plate /></Fallback>
+        <Fallback of="The picture of the site">
+          <Plate />
+        </Fallback>
       </Box>
       <ConflictBar />
       <ImportDialog file={dropped} onClose={() => setDropped(null)} />

@@ -11,8 +11,14 @@ const tiers = ['canopy', 'shrub', 'cover', 'litter'];
 
 /** Items as the course lists them: tiers large to small, stacks topmost first, the rest by name. */
 function ordered(items: Record<string, Item>, kind: Kind): Item[] {
-  if (kind === 'drift') return itemsOf(items, 'drift').sort((a, b) => tiers.indexOf(a.plan.tier) - tiers.indexOf(b.plan.tier) || a.plan.name.localeCompare(b.plan.name));
-  if (kind === 'patina' || kind === 'decal') return [...itemsOf(items, 'patina'), ...itemsOf(items, 'decal')].filter((i) => i.plan.kind === kind).sort((a, b) => b.plan.order - a.plan.order);
+  if (kind === 'drift')
+    return itemsOf(items, 'drift').sort(
+      (a, b) => tiers.indexOf(a.plan.tier) - tiers.indexOf(b.plan.tier) || a.plan.name.localeCompare(b.plan.name),
+    );
+  if (kind === 'patina' || kind === 'decal')
+    return [...itemsOf(items, 'patina'), ...itemsOf(items, 'decal')]
+      .filter((i) => i.plan.kind === kind)
+      .sort((a, b) => b.plan.order - a.plan.order);
   return itemsOf(items, kind).sort((a, b) => a.plan.name.localeCompare(b.plan.name, 'en', { numeric: true }));
 }
 
@@ -48,7 +54,8 @@ export function Course() {
   };
   /** Put a patina or decal one place higher or lower in its stack. */
   const shift = (list: Item[], at: number, by: number) => {
-    const a = list[at].plan, b = list[at + by]?.plan;
+    const a = list[at].plan,
+      b = list[at + by]?.plan;
     if (!b || !('order' in a) || !('order' in b)) return;
     commit(`order of ${a.name}`, [
       { key: list[at].key, plan: { ...a, order: b.order === a.order ? a.order - by : b.order } as ItemPlan },
@@ -57,28 +64,80 @@ export function Course() {
   };
 
   return (
-    <Box component="nav" aria-label="Course" sx={{ bgcolor: ink.paper, borderRight: `1px solid ${ink.line}`, overflowY: 'auto', py: 0.5, minHeight: 0 }}>
+    <Box
+      component="nav"
+      aria-label="Course"
+      sx={{ bgcolor: ink.paper, borderRight: `1px solid ${ink.line}`, overflowY: 'auto', py: 0.5, minHeight: 0 }}
+    >
       {steps.map(({ step: name, kind, key }) => {
         const list = kind && kind !== 'ground' && kind !== 'light' ? ordered(items, kind) : [];
         const isOpen = step === name;
         return (
           <Box key={name}>
-            <ButtonBase onClick={() => open(name, kind)} aria-expanded={isOpen} sx={{ width: '100%', px: 1.5, py: 0.4, justifyContent: 'flex-start', gap: 1.25, bgcolor: isOpen && !list.some((i) => i.key === selected) ? ink.waterPale : 'transparent' }}>
-              <Typography sx={{ fontFamily: serif, fontStyle: 'italic', color: 'text.secondary', width: 12, fontSize: 13 }}>{key}</Typography>
+            <ButtonBase
+              onClick={() => open(name, kind)}
+              aria-expanded={isOpen}
+              sx={{
+                width: '100%',
+                px: 1.5,
+                py: 0.4,
+                justifyContent: 'flex-start',
+                gap: 1.25,
+                bgcolor: isOpen && !list.some((i) => i.key === selected) ? ink.waterPale : 'transparent',
+              }}
+            >
+              <Typography
+                sx={{ fontFamily: serif, fontStyle: 'italic', color: 'text.secondary', width: 12, fontSize: 13 }}
+              >
+                {key}
+              </Typography>
               <Typography sx={{ fontFamily: serif, fontSize: 16, flex: 1, textAlign: 'left' }}>{name}</Typography>
-              <Typography sx={{ fontFamily: mono, fontSize: 11, color: 'text.secondary' }}>{kind === null ? jobs.filter((j) => j.kind === 'proof').length || '' : list.length || ''}</Typography>
+              <Typography sx={{ fontFamily: mono, fontSize: 11, color: 'text.secondary' }}>
+                {kind === null ? jobs.filter((j) => j.kind === 'proof').length || '' : list.length || ''}
+              </Typography>
             </ButtonBase>
-            {isOpen && list.map((item, k) => (
-              <Row
-                key={item.key} item={item} effect={effects[item.key]} on={item.key === selected} assets={assets} text={amount(item.plan, effects[item.key])}
-                onSelect={() => { select(item.key === selected && kind === 'drift' ? null : item.key); set({ ...atRest, sheetOpen: true }); }}
-                onHide={() => commit(`${item.plan.visible ? 'hide' : 'show'} ${item.plan.name}`, [{ key: item.key, plan: { ...item.plan, visible: !item.plan.visible } }])}
-                onLock={() => commit(`${item.plan.locked ? 'unlock' : 'lock'} ${item.plan.name}`, [{ key: item.key, plan: { ...item.plan, locked: !item.plan.locked } }])}
-                onShift={kind === 'patina' || kind === 'decal' ? (by) => shift(list, k, by) : undefined}
-              />
-            ))}
-            {isOpen && (kind === 'drift' || kind === 'patina') && <Button sx={{ ml: 4.5 }} onClick={() => add(kind)}>+ {kind}</Button>}
-            {isOpen && (kind === 'piece' || kind === 'decal') && <Button sx={{ ml: 4.5 }} onClick={() => { select(null); set({ sheetOpen: true }); }}>+ {kind}</Button>}
+            {isOpen &&
+              list.map((item, k) => (
+                <Row
+                  key={item.key}
+                  item={item}
+                  effect={effects[item.key]}
+                  on={item.key === selected}
+                  assets={assets}
+                  text={amount(item.plan, effects[item.key])}
+                  onSelect={() => {
+                    select(item.key === selected && kind === 'drift' ? null : item.key);
+                    set({ ...atRest, sheetOpen: true });
+                  }}
+                  onHide={() =>
+                    commit(`${item.plan.visible ? 'hide' : 'show'} ${item.plan.name}`, [
+                      { key: item.key, plan: { ...item.plan, visible: !item.plan.visible } },
+                    ])
+                  }
+                  onLock={() =>
+                    commit(`${item.plan.locked ? 'unlock' : 'lock'} ${item.plan.name}`, [
+                      { key: item.key, plan: { ...item.plan, locked: !item.plan.locked } },
+                    ])
+                  }
+                  onShift={kind === 'patina' || kind === 'decal' ? (by) => shift(list, k, by) : undefined}
+                />
+              ))}
+            {isOpen && (kind === 'drift' || kind === 'patina') && (
+              <Button sx={{ ml: 4.5 }} onClick={() => add(kind)}>
+                + {kind}
+              </Button>
+            )}
+            {isOpen && (kind === 'piece' || kind === 'decal') && (
+              <Button
+                sx={{ ml: 4.5 }}
+                onClick={() => {
+                  select(null);
+                  set({ sheetOpen: true });
+                }}
+              >
+                + {kind}
+              </Button>
+            )}
           </Box>
         );
       })}
@@ -102,31 +161,88 @@ function Row({ item, effect, on, text, onSelect, onHide, onLock, onShift }: RowP
   const { plan } = item;
   const nothing = plan.visible && effect && effect.reason !== '';
   return (
-    <Box sx={{ bgcolor: on ? ink.water : 'transparent', color: on ? '#fff' : 'inherit', opacity: plan.visible ? 1 : 0.55 }}>
-      <Box sx={{ display: 'flex', alignItems: 'center', pl: 1, '& .more': { opacity: on ? 1 : 0 }, '&:hover .more, &:focus-within .more': { opacity: 1 } }}>
-        <ButtonBase onClick={onSelect} aria-current={on} sx={{ flex: 1, py: 0.4, gap: 0.75, justifyContent: 'flex-start', minWidth: 0 }}>
+    <Box
+      sx={{ bgcolor: on ? ink.water : 'transparent', color: on ? '#fff' : 'inherit', opacity: plan.visible ? 1 : 0.55 }}
+    >
+      <Box
+        sx={{
+          display: 'flex',
+          alignItems: 'center',
+          pl: 1,
+          '& .more': { opacity: on ? 1 : 0 },
+          '&:hover .more, &:focus-within .more': { opacity: 1 },
+        }}
+      >
+        <ButtonBase
+          onClick={onSelect}
+          aria-current={on}
+          sx={{ flex: 1, py: 0.4, gap: 0.75, justifyContent: 'flex-start', minWidth: 0 }}
+        >
           <Swatch key={String(on)} plan={plan} />
-          <Typography sx={{ flex: 1, textAlign: 'left', fontSize: 12, lineHeight: 1.2, overflow: 'hidden', textOverflow: 'ellipsis' }}>{plan.name}</Typography>
+          <Typography
+            sx={{
+              flex: 1,
+              textAlign: 'left',
+              fontSize: 12,
+              lineHeight: 1.2,
+              overflow: 'hidden',
+              textOverflow: 'ellipsis',
+            }}
+          >
+            {plan.name}
+          </Typography>
           <Typography sx={{ fontFamily: mono, fontSize: 10.5 }}>{text}</Typography>
         </ButtonBase>
         {onShift && (
           <Box className="more" sx={{ display: 'flex', flexDirection: 'column' }}>
-            <ButtonBase aria-label={`${plan.name} higher`} onClick={() => onShift(-1)} sx={{ fontSize: 9, px: 0.25 }}>▲</ButtonBase>
-            <ButtonBase aria-label={`${plan.name} lower`} onClick={() => onShift(1)} sx={{ fontSize: 9, px: 0.25 }}>▼</ButtonBase>
+            <ButtonBase aria-label={`${plan.name} higher`} onClick={() => onShift(-1)} sx={{ fontSize: 9, px: 0.25 }}>
+              ▲
+            </ButtonBase>
+            <ButtonBase aria-label={`${plan.name} lower`} onClick={() => onShift(1)} sx={{ fontSize: 9, px: 0.25 }}>
+              ▼
+            </ButtonBase>
           </Box>
         )}
-        <Tooltip title={plan.locked ? 'Locked: brush, sheet and Delete leave it alone. Open the lock' : 'Lock: brush, sheet and Delete leave it alone'}>
-          <ButtonBase className={plan.locked ? '' : 'more'} aria-pressed={plan.locked} aria-label={`Lock ${plan.name}`} onClick={onLock} sx={{ px: 0.5 }}>
-            <svg width="12" height="13" viewBox="0 0 15 16" fill="none" stroke="currentColor" strokeWidth="1.3"><rect x="2" y="7.500" width="11" height="7.500" /><path d={plan.locked ? 'M4.500 7.500v-3a3 3 0 0 1 6 0v3' : 'M4.500 7.500v-3a3 3 0 0 1 6 0'} /></svg>
+        <Tooltip
+          title={
+            plan.locked
+              ? 'Locked: brush, sheet and Delete leave it alone. Open the lock'
+              : 'Lock: brush, sheet and Delete leave it alone'
+          }
+        >
+          <ButtonBase
+            className={plan.locked ? '' : 'more'}
+            aria-pressed={plan.locked}
+            aria-label={`Lock ${plan.name}`}
+            onClick={onLock}
+            sx={{ px: 0.5 }}
+          >
+            <svg width="12" height="13" viewBox="0 0 15 16" fill="none" stroke="currentColor" strokeWidth="1.3">
+              <rect x="2" y="7.500" width="11" height="7.500" />
+              <path d={plan.locked ? 'M4.500 7.500v-3a3 3 0 0 1 6 0v3' : 'M4.500 7.500v-3a3 3 0 0 1 6 0'} />
+            </svg>
           </ButtonBase>
         </Tooltip>
         <Tooltip title={plan.visible ? 'Hide (H)' : 'Show (H)'}>
-          <ButtonBase className="more" aria-label={`${plan.visible ? 'Hide' : 'Show'} ${plan.name}`} onClick={onHide} sx={{ px: 0.5 }}>
-            <svg width="13" height="13" viewBox="0 0 16 16" fill="none" stroke="currentColor" strokeWidth="1.3"><path d="M1 8c2.500-5 11.500-5 14 0c-2.500 5-11.500 5-14 0z" /><circle cx="8" cy="8" r="2" />{!plan.visible && <path d="M2 14L14 2" />}</svg>
+          <ButtonBase
+            className="more"
+            aria-label={`${plan.visible ? 'Hide' : 'Show'} ${plan.name}`}
+            onClick={onHide}
+            sx={{ px: 0.5 }}
+          >
+            <svg width="13" height="13" viewBox="0 0 16 16" fill="none" stroke="currentColor" strokeWidth="1.3">
+              <path d="M1 8c2.500-5 11.500-5 14 0c-2.500 5-11.500 5-14 0z" />
+              <circle cx="8" cy="8" r="2" />
+              {!plan.visible && <path d="M2 14L14 2" />}
+            </svg>
           </ButtonBase>
         </Tooltip>
       </Box>
-      {nothing && <Typography sx={{ px: 1.5, pb: 0.5, fontSize: 10.5, color: on ? '#FBE9C6' : 'warning.main' }}>0: {effect.reason}</Typography>}
+      {nothing && (
+        <Typography sx={{ px: 1.5, pb: 0.5, fontSize: 10.5, color: on ? '#FBE9C6' : 'warning.main' }}>
+          0: {effect.reason}
+        </Typography>
+      )}
     </Box>
   );
 }

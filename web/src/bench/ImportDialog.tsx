@@ -1,4 +1,14 @@
-import { Box, Button, Dialog, DialogActions, DialogContent, MenuItem, Select, TextField, Typography } from '@mui/material';
+import {
+  Box,
+  Button,
+  Dialog,
+  DialogActions,
+  DialogContent,
+  MenuItem,
+  Select,
+  TextField,
+  Typography,
+} from '@mui/material';
 import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useRef, useState } from 'react';
 import { fetchBytes, sentence, writeHeaders, type Schemas } from '../api/client';
@@ -27,7 +37,10 @@ export function ImportDialog({ file, onClose }: { file: File | null; onClose: ()
     if (!file) return;
     setFound(null);
     setTrouble('');
-    if (file.size > limit) return setTrouble(`The file has ${figure(file.size / 1e6)} MB; at most ${figure(limit / 1e6)} MB are taken. Reduce it first.`);
+    if (file.size > limit)
+      return setTrouble(
+        `The file has ${figure(file.size / 1e6)} MB; at most ${figure(limit / 1e6)} MB are taken. Reduce it first.`,
+      );
     if (file.size === 0) return setTrouble('The file is empty. Export it again.');
     const body = new FormData();
     body.append('file', file);
@@ -47,11 +60,16 @@ export function ImportDialog({ file, onClose }: { file: File | null; onClose: ()
 
   const factor = Number(scale.replace(',', '.'));
   const valid = Number.isFinite(factor) && factor >= 1e-6 && factor <= 1e6 && title.trim() !== '';
-  const size = found ? (up === 'z' ? [found.size[0], found.size[2], found.size[1]] : found.size).map((s) => s * (valid ? factor : 1)) : [0, 0, 0];
+  const size = found
+    ? (up === 'z' ? [found.size[0], found.size[2], found.size[1]] : found.size).map((s) => s * (valid ? factor : 1))
+    : [0, 0, 0];
 
   const settle = async () => {
     if (!found) return;
-    const { data, error } = await api.POST('/api/kit/imports/{import_id}/settle', { params: { path: { import_id: found.id } }, body: { title: title.trim(), scale: factor, up } });
+    const { data, error } = await api.POST('/api/kit/imports/{import_id}/settle', {
+      params: { path: { import_id: found.id } },
+      body: { title: title.trim(), scale: factor, up },
+    });
     if (!data) return setTrouble(sentence(error));
     await queries.invalidateQueries({ queryKey: ['assets'] });
     select(null);
@@ -62,30 +80,64 @@ export function ImportDialog({ file, onClose }: { file: File | null; onClose: ()
   return (
     <Dialog open={Boolean(file)} onClose={onClose} maxWidth="md" aria-labelledby="import-title">
       <DialogContent sx={{ width: 720 }}>
-        <Typography id="import-title" sx={{ fontFamily: serif, fontSize: 22 }}>Bring in {file?.name}</Typography>
-        {trouble && <Typography role="alert" color="error" sx={{ my: 2 }}>{trouble}</Typography>}
+        <Typography id="import-title" sx={{ fontFamily: serif, fontSize: 22 }}>
+          Bring in {file?.name}
+        </Typography>
+        {trouble && (
+          <Typography role="alert" color="error" sx={{ my: 2 }}>
+            {trouble}
+          </Typography>
+        )}
         {!trouble && !found && <Typography sx={{ my: 2 }}>Reading the file…</Typography>}
         {found && (
           <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 250px', gap: 3, mt: 1 }}>
             <Sized url={found.mesh} size={size} up={up} factor={valid ? factor : 1} />
             <Box sx={{ display: 'flex', flexDirection: 'column', gap: 1.5 }}>
-              <TextField size="small" label="Name" value={title} onChange={(e) => setTitle(e.target.value.slice(0, 80))} />
-              <TextField size="small" label="Metres for one unit of the file" value={scale} onChange={(e) => setScale(e.target.value)} error={!valid} />
-              <Select size="small" value={up} onChange={(e) => setUp(e.target.value as 'y' | 'z')} inputProps={{ 'aria-label': 'Upright axis of the file' }}>
+              <TextField
+                size="small"
+                label="Name"
+                value={title}
+                onChange={(e) => setTitle(e.target.value.slice(0, 80))}
+              />
+              <TextField
+                size="small"
+                label="Metres for one unit of the file"
+                value={scale}
+                onChange={(e) => setScale(e.target.value)}
+                error={!valid}
+              />
+              <Select
+                size="small"
+                value={up}
+                onChange={(e) => setUp(e.target.value as 'y' | 'z')}
+                inputProps={{ 'aria-label': 'Upright axis of the file' }}
+              >
                 <MenuItem value="y">y is up in the file</MenuItem>
                 <MenuItem value="z">z is up in the file</MenuItem>
               </Select>
               <Typography sx={{ fontFamily: serif, fontStyle: 'italic' }}>{found.reason}</Typography>
-              <Typography data-size sx={{ fontFamily: mono, fontSize: 13 }}>{size.map((s) => Number(s.toPrecision(3))).join(' × ')} m</Typography>
-              <Typography sx={{ fontSize: 12 }}>{figure(found.triangles)} triangles, {found.parts} part{found.parts === 1 ? '' : 's'}, {found.materials.length} material{found.materials.length === 1 ? '' : 's'}: {found.materials.slice(0, 6).join(', ')}</Typography>
-              {found.warnings.map((w) => <Typography key={w} sx={{ fontSize: 12, color: 'warning.main' }}>{w}</Typography>)}
+              <Typography data-size sx={{ fontFamily: mono, fontSize: 13 }}>
+                {size.map((s) => Number(s.toPrecision(3))).join(' × ')} m
+              </Typography>
+              <Typography sx={{ fontSize: 12 }}>
+                {figure(found.triangles)} triangles, {found.parts} part{found.parts === 1 ? '' : 's'},{' '}
+                {found.materials.length} material{found.materials.length === 1 ? '' : 's'}:{' '}
+                {found.materials.slice(0, 6).join(', ')}
+              </Typography>
+              {found.warnings.map((w) => (
+                <Typography key={w} sx={{ fontSize: 12, color: 'warning.main' }}>
+                  {w}
+                </Typography>
+              ))}
             </Box>
           </Box>
         )}
       </DialogContent>
       <DialogActions>
         <Button onClick={onClose}>Cancel</Button>
-        <Button variant="contained" disabled={!found || !valid} onClick={settle}>Put it into the kit and place it</Button>
+        <Button variant="contained" disabled={!found || !valid} onClick={settle}>
+          Put it into the kit and place it
+        </Button>
       </DialogActions>
     </Dialog>
   );
@@ -96,15 +148,19 @@ function Sized({ url, size, up, factor }: { url: string; size: number[]; up: 'y'
   const canvas = useRef<HTMLCanvasElement>(null);
   const [mesh, setMesh] = useState<{ position: Float32Array; index: Uint32Array } | null>(null);
   useEffect(() => {
-    fetchBytes(url).then((data) => {
-      const { arrays } = unpack(data);
-      setMesh({ position: arrays.position as Float32Array, index: arrays.index as Uint32Array });
-    }).catch(() => undefined);
+    fetchBytes(url)
+      .then((data) => {
+        const { arrays } = unpack(data);
+        setMesh({ position: arrays.position as Float32Array, index: arrays.index as Uint32Array });
+      })
+      .catch(() => undefined);
   }, [url]);
   useEffect(() => {
     const context = canvas.current?.getContext('2d');
     if (!context || !mesh) return;
-    const W = 800, H = 640, foot = 590;
+    const W = 800,
+      H = 640,
+      foot = 590;
     const span = Math.max(size[1] * 1.15, (size[0] + 1.2) * 0.8, 2.1);
     const scale = (H - 90) / span;
     context.clearRect(0, 0, W, H);
@@ -120,7 +176,8 @@ function Sized({ url, size, up, factor }: { url: string; size: number[]; up: 'y'
       context.fillText(`${Number(y.toPrecision(3))} m`, 0, foot - y * scale + 6);
     }
     context.fillStyle = ink.ochre;
-    const person = 1.75 * scale, x0 = 110;
+    const person = 1.75 * scale,
+      x0 = 110;
     context.beginPath();
     context.ellipse(x0, foot - person * 0.93, person * 0.05, person * 0.07, 0, 0, 7);
     context.roundRect(x0 - person * 0.11, foot - person * 0.85, person * 0.22, person * 0.42, person * 0.06);
@@ -128,7 +185,8 @@ function Sized({ url, size, up, factor }: { url: string; size: number[]; up: 'y'
     context.roundRect(x0 + person * 0.015, foot - person * 0.5, person * 0.075, person * 0.5, person * 0.02);
     context.fill();
     const { position, index } = mesh;
-    let lowX = Infinity, lowY = Infinity;
+    let lowX = Infinity,
+      lowY = Infinity;
     const height = (v: number) => (up === 'z' ? position[v + 2] : position[v + 1]) * factor;
     for (let v = 0; v < position.length; v += 3) {
       lowX = Math.min(lowX, position[v] * factor);
@@ -136,7 +194,21 @@ function Sized({ url, size, up, factor }: { url: string; size: number[]; up: 'y'
     }
     context.fillStyle = 'rgba(32,38,43,.75)';
     const stride = Math.max(1, Math.floor(index.length / 3 / 60000));
-    fillSilhouette(context, index, (v) => 190 + (position[v * 3] * factor - lowX) * scale, (v) => foot - (height(v * 3) - lowY) * scale, stride);
+    fillSilhouette(
+      context,
+      index,
+      (v) => 190 + (position[v * 3] * factor - lowX) * scale,
+      (v) => foot - (height(v * 3) - lowY) * scale,
+      stride,
+    );
   }, [mesh, size, up, factor]);
-  return <canvas ref={canvas} width={800} height={640} aria-label="The model beside a person 1.75 m tall" style={{ width: '100%', border: `1px solid ${ink.line}`, background: ink.panel }} />;
+  return (
+    <canvas
+      ref={canvas}
+      width={800}
+      height={640}
+      aria-label="The model beside a person 1.75 m tall"
+      style={{ width: '100%', border: `1px solid ${ink.line}`, background: ink.panel }}
+    />
+  );
 }

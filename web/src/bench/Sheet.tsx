@@ -21,7 +21,9 @@ export function Sheet() {
   const step = useBench((s) => s.step);
   return (
     <Box sx={{ p: 1.75, pb: 6 }}>
-      {step === 'Proofs' ? <ProofSheet /> : selected && plan ? (
+      {step === 'Proofs' ? (
+        <ProofSheet />
+      ) : selected && plan ? (
         <>
           <Title itemKey={selected} plan={plan} />
           {plan.kind === 'drift' && <DriftSheet key={selected} itemKey={selected} />}
@@ -32,7 +34,11 @@ export function Sheet() {
           {plan.kind === 'ground' && <GroundSheet itemKey={selected} />}
           {plan.kind === 'light' && <LightSheet itemKey={selected} />}
         </>
-      ) : step === 'Pieces' || step === 'Decals' ? <KitSheet of={step} /> : step === 'Drifts' ? <RecipeSheet /> : (
+      ) : step === 'Pieces' || step === 'Decals' ? (
+        <KitSheet of={step} />
+      ) : step === 'Drifts' ? (
+        <RecipeSheet />
+      ) : (
         <Typography color="text.secondary" sx={{ fontStyle: 'italic', fontFamily: serif, fontSize: 15 }}>
           Choose a patina at the left, or add one: a patina is one weathering, shared by any number of surfaces.
         </Typography>
@@ -48,15 +54,37 @@ function Title({ itemKey, plan }: { itemKey: string; plan: ItemPlan }) {
     if (clean && clean !== plan.name) commit(`rename ${plan.name}`, [{ key: itemKey, plan: { ...plan, name: clean } }]);
   };
   const note = (text: string) => {
-    if (text !== plan.note) commit(`note on ${plan.name}`, [{ key: itemKey, plan: { ...plan, note: text.slice(0, 2000) } }]);
+    if (text !== plan.note)
+      commit(`note on ${plan.name}`, [{ key: itemKey, plan: { ...plan, note: text.slice(0, 2000) } }]);
   };
   return (
     <Box sx={{ mb: 1 }}>
       <Box sx={{ display: 'flex', alignItems: 'baseline' }}>
-        <Tooltip title="Click to rename"><InputBase key={`${itemKey} ${plan.name}`} defaultValue={plan.name} onBlur={(e) => rename(e.target.value)} onKeyDown={(e) => e.key === 'Enter' && (e.target as HTMLInputElement).blur()} inputProps={{ 'aria-label': 'Name', style: { fontFamily: serif, fontSize: 20, padding: 0 } }} sx={{ flex: 1 }} /></Tooltip>
-        <Typography sx={{ fontFamily: mono, fontSize: 11, color: 'text.secondary' }}>{plan.kind === 'drift' ? `${plan.tier} tier` : plan.kind}</Typography>
+        <Tooltip title="Click to rename">
+          <InputBase
+            key={`${itemKey} ${plan.name}`}
+            defaultValue={plan.name}
+            onBlur={(e) => rename(e.target.value)}
+            onKeyDown={(e) => e.key === 'Enter' && (e.target as HTMLInputElement).blur()}
+            inputProps={{ 'aria-label': 'Name', style: { fontFamily: serif, fontSize: 20, padding: 0 } }}
+            sx={{ flex: 1 }}
+          />
+        </Tooltip>
+        <Typography sx={{ fontFamily: mono, fontSize: 11, color: 'text.secondary' }}>
+          {plan.kind === 'drift' ? `${plan.tier} tier` : plan.kind}
+        </Typography>
       </Box>
-      <InputBase key={`${itemKey} note`} defaultValue={plan.note} placeholder="note" onBlur={(e) => note(e.target.value)} fullWidth inputProps={{ 'aria-label': 'Note', style: { fontFamily: serif, fontStyle: 'italic', fontSize: 13, padding: 0 } }} />
+      <InputBase
+        key={`${itemKey} note`}
+        defaultValue={plan.note}
+        placeholder="note"
+        onBlur={(e) => note(e.target.value)}
+        fullWidth
+        inputProps={{
+          'aria-label': 'Note',
+          style: { fontFamily: serif, fontStyle: 'italic', fontSize: 13, padding: 0 },
+        }}
+      />
     </Box>
   );
 }

@@ -13,23 +13,67 @@ export function freeName(items: Record<string, Item>, wanted: string): string {
 }
 
 const top = (items: Record<string, Item>, kind: 'patina' | 'decal' | 'station') =>
-  Math.max(0, ...[...itemsOf(items, 'patina'), ...itemsOf(items, 'decal'), ...itemsOf(items, 'station')].filter((i) => i.plan.kind === kind).map((i) => i.plan.order)) + 1;
+  Math.max(
+    0,
+    ...[...itemsOf(items, 'patina'), ...itemsOf(items, 'decal'), ...itemsOf(items, 'station')]
+      .filter((i) => i.plan.kind === kind)
+      .map((i) => i.plan.order),
+  ) + 1;
 
 /** The number after the last hand edit. */
 export const nextOrder = (items: Record<string, Item>) =>
-  Math.max(0, ...Object.values(items).flatMap((i) => (['touch', 'placed', 'line', 'edit'].includes(i.plan.kind) ? [(i.plan as PlanOf<'touch'>).order] : []))) + 1;
+  Math.max(
+    0,
+    ...Object.values(items).flatMap((i) =>
+      ['touch', 'placed', 'line', 'edit'].includes(i.plan.kind) ? [(i.plan as PlanOf<'touch'>).order] : [],
+    ),
+  ) + 1;
 
-export function freshPiece(items: Record<string, Item>, asset: string, title: string, position: P3, turn: number, size: number, ground_at: number | null): PlanOf<'piece'> {
+export function freshPiece(
+  items: Record<string, Item>,
+  asset: string,
+  title: string,
+  position: P3,
+  turn: number,
+  size: number,
+  ground_at: number | null,
+): PlanOf<'piece'> {
   return fresh('piece', { name: freeName(items, title.toLowerCase()), asset, position, turn, size, ground_at });
 }
 
-export function freshDecal(items: Record<string, Item>, picture: string, title: string, position: P3, facing: P3, owner: string): PlanOf<'decal'> {
-  return fresh('decal', { name: freeName(items, title.toLowerCase()), picture, position, facing, depth: 0.4, receivers: [owner], order: top(items, 'decal') });
+export function freshDecal(
+  items: Record<string, Item>,
+  picture: string,
+  title: string,
+  position: P3,
+  facing: P3,
+  owner: string,
+): PlanOf<'decal'> {
+  return fresh('decal', {
+    name: freeName(items, title.toLowerCase()),
+    picture,
+    position,
+    facing,
+    depth: 0.4,
+    receivers: [owner],
+    order: top(items, 'decal'),
+  });
 }
 
-export function freshStation(items: Record<string, Item>, position: number[], target: number[], lens: number): PlanOf<'station'> {
+export function freshStation(
+  items: Record<string, Item>,
+  position: number[],
+  target: number[],
+  lens: number,
+): PlanOf<'station'> {
   const order = top(items, 'station');
-  return fresh('station', { name: freeName(items, `station ${order}`), position: position as P3, target: target as P3, lens, order });
+  return fresh('station', {
+    name: freeName(items, `station ${order}`),
+    position: position as P3,
+    target: target as P3,
+    lens,
+    order,
+  });
 }
 
 const open = { active: true, strength: 1 };
@@ -38,7 +82,12 @@ const open = { active: true, strength: 1 };
 export function freshPlan(kind: Kind, items: Record<string, Item>): ItemPlan | null {
   if (kind === 'drift') {
     const plan = fresh('drift', {
-      name: freeName(items, 'new drift'), assets: [{ asset: 'grass_mid', weight: 1 }], surfaces: ['ground/ground'], density: 4, spacing: 0.25, headroom: 0.3,
+      name: freeName(items, 'new drift'),
+      assets: [{ asset: 'grass_mid', weight: 1 }],
+      surfaces: ['ground/ground'],
+      density: 4,
+      spacing: 0.25,
+      headroom: 0.3,
       rules: [{ ...open, measure: 'slope', gate: { rise_start: 0, rise_end: 0, fall_start: 30, fall_end: 45 } }],
       keep_outs: [{ of: 'pieces', clearance: 0.02, reach: 6 }],
     });
@@ -46,10 +95,18 @@ export function freshPlan(kind: Kind, items: Record<string, Item>): ItemPlan | n
   }
   if (kind === 'patina')
     return fresh('patina', {
-      name: freeName(items, 'new patina'), order: top(items, 'patina'),
+      name: freeName(items, 'new patina'),
+      order: top(items, 'patina'),
       rules: [
         { ...open, measure: 'slope', gate: { rise_start: 0, rise_end: 0, fall_start: 55, fall_end: 95 } },
-        { ...open, measure: 'noise', gate: { rise_start: 0.32, rise_end: 0.78, fall_start: 1, fall_end: 1 }, size: 0.7, detail: 6, seed: 1 },
+        {
+          ...open,
+          measure: 'noise',
+          gate: { rise_start: 0.32, rise_end: 0.78, fall_start: 1, fall_end: 1 },
+          size: 0.7,
+          detail: 6,
+          seed: 1,
+        },
       ],
     });
   return null;

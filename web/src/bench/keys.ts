@@ -6,10 +6,25 @@ import { removeGrass } from './ownGrass';
 
 /** Keys of the bench; see the sheet of all keys under "?". */
 export const keyList: [string, string][] = [
-  ['1 – 8', 'step of the course'], ['P', 'paint more'], ['T', 'thin'], ['O', 'place one'], ['L', 'along a line'], ['Q', 'lasso'], ['M', 'pick and move single things'], ['[ ]', 'brush smaller, larger'],
-  [', .', 'turn before placing, or what is picked'], ['- =', 'smaller, larger before placing, or what is picked'], ['hold W', 'why here: what stands under the pointer and what does not'],
-  ['X', 'mask of the selected patina'], ['F', 'frame the selected'], ['D', 'duplicate'], ['H', 'hide or show'], ['Esc', 'put the tool down'], ['Del', 'delete'],
-  ['Ctrl Z', 'undo'], ['Ctrl Shift Z', 'redo'],
+  ['1 – 8', 'step of the course'],
+  ['P', 'paint more'],
+  ['T', 'thin'],
+  ['O', 'place one'],
+  ['L', 'along a line'],
+  ['Q', 'lasso'],
+  ['M', 'pick and move single things'],
+  ['[ ]', 'brush smaller, larger'],
+  [', .', 'turn before placing, or what is picked'],
+  ['- =', 'smaller, larger before placing, or what is picked'],
+  ['hold W', 'why here: what stands under the pointer and what does not'],
+  ['X', 'mask of the selected patina'],
+  ['F', 'frame the selected'],
+  ['D', 'duplicate'],
+  ['H', 'hide or show'],
+  ['Esc', 'put the tool down'],
+  ['Del', 'delete'],
+  ['Ctrl Z', 'undo'],
+  ['Ctrl Shift Z', 'redo'],
 ];
 
 export function useKeys() {
@@ -44,10 +59,23 @@ export function useKeys() {
       else if (key === ']') bench.set({ brush: { ...bench.brush, radius: Math.min(50, bench.brush.radius * 1.25) } });
       else if (key === 'x') bench.set({ view: bench.view === 'mask' ? 'lit' : 'mask' });
       else if (key === 'h' && plan?.kind === 'grass') site.say('A grass is hidden with the drifts it grows in.');
-      else if (key === 'h' && site.selected && plan) site.commit(`${plan.visible ? 'hide' : 'show'} ${plan.name}`, [{ key: site.selected, plan: { ...plan, visible: !plan.visible } }]);
-      else if (['delete', 'backspace', 'enter', '-', '='].includes(key) && (bench.picked || bench.drawing || bench.armed)) window.dispatchEvent(new CustomEvent('cenote-key', { detail: key }));
-      else if ((key === 'delete' || key === 'backspace') && site.selected && plan?.kind === 'grass') removeGrass(site.selected);
-      else if ((key === 'delete' || key === 'backspace') && site.selected && plan && !['ground', 'light', 'weather'].includes(plan.kind))
+      else if (key === 'h' && site.selected && plan)
+        site.commit(`${plan.visible ? 'hide' : 'show'} ${plan.name}`, [
+          { key: site.selected, plan: { ...plan, visible: !plan.visible } },
+        ]);
+      else if (
+        ['delete', 'backspace', 'enter', '-', '='].includes(key) &&
+        (bench.picked || bench.drawing || bench.armed)
+      )
+        window.dispatchEvent(new CustomEvent('cenote-key', { detail: key }));
+      else if ((key === 'delete' || key === 'backspace') && site.selected && plan?.kind === 'grass')
+        removeGrass(site.selected);
+      else if (
+        (key === 'delete' || key === 'backspace') &&
+        site.selected &&
+        plan &&
+        !['ground', 'light', 'weather'].includes(plan.kind)
+      )
         site.commit(`delete ${plan.name}`, [{ key: site.selected, plan: null }]);
       else if (key === 'w' && !event.repeat) window.dispatchEvent(new CustomEvent('cenote-key', { detail: 'w' }));
       else if (['f', 'd', ',', '.'].includes(key)) window.dispatchEvent(new CustomEvent('cenote-key', { detail: key }));

@@ -26,11 +26,20 @@ function coarse(asset: Asset): Promise<Flat> {
  * Every triangle of a mesh as seen in the picture plane, all turned the same way round, since front and back of a
  * closed body would otherwise cancel each other out.
  */
-function trace(path: CanvasRenderingContext2D | Path2D, index: ArrayLike<number>, x: (vertex: number) => number, y: (vertex: number) => number, stride = 1) {
+function trace(
+  path: CanvasRenderingContext2D | Path2D,
+  index: ArrayLike<number>,
+  x: (vertex: number) => number,
+  y: (vertex: number) => number,
+  stride = 1,
+) {
   for (let k = 0; k + 2 < index.length; k += 3 * stride) {
-    const ax = x(index[k]), ay = y(index[k]);
-    const bx = x(index[k + 1]), by = y(index[k + 1]);
-    const cx = x(index[k + 2]), cy = y(index[k + 2]);
+    const ax = x(index[k]),
+      ay = y(index[k]);
+    const bx = x(index[k + 1]),
+      by = y(index[k + 1]);
+    const cx = x(index[k + 2]),
+      cy = y(index[k + 2]);
     const turned = (bx - ax) * (cy - ay) - (cx - ax) * (by - ay) < 0;
     path.moveTo(ax, ay);
     path.lineTo(turned ? cx : bx, turned ? cy : by);
@@ -40,7 +49,13 @@ function trace(path: CanvasRenderingContext2D | Path2D, index: ArrayLike<number>
 }
 
 /** Fill the outline of a mesh. */
-export function fillSilhouette(context: CanvasRenderingContext2D, index: ArrayLike<number>, x: (vertex: number) => number, y: (vertex: number) => number, stride = 1) {
+export function fillSilhouette(
+  context: CanvasRenderingContext2D,
+  index: ArrayLike<number>,
+  x: (vertex: number) => number,
+  y: (vertex: number) => number,
+  stride = 1,
+) {
   context.beginPath();
   trace(context, index, x, y, stride);
   context.fill();
@@ -56,7 +71,13 @@ export interface Outline {
 export async function outlineOf(asset: Asset): Promise<Outline> {
   const { position, index } = await coarse(asset);
   const path = new Path2D();
-  trace(path, index, (v) => position[v * 3], (v) => position[v * 3 + 1], Math.max(1, Math.ceil(index.length / 3 / 500)));
+  trace(
+    path,
+    index,
+    (v) => position[v * 3],
+    (v) => position[v * 3 + 1],
+    Math.max(1, Math.ceil(index.length / 3 / 500)),
+  );
   return { path, width: Math.max(asset.size[0], 0.02), height: asset.size[1] };
 }
 
@@ -80,6 +101,11 @@ async function drawPicture(asset: Asset, pixels: number, metres: number): Promis
   canvas.width = canvas.height = pixels;
   const scale = pixels / metres;
   // Drawn without the graphics card: reading it back from there would wait for the plate.
-  fillSilhouette(canvas.getContext('2d', { willReadFrequently: true })!, index, (v) => pixels / 2 + position[v * 3] * scale, (v) => pixels - 2 - position[v * 3 + 1] * scale);
+  fillSilhouette(
+    canvas.getContext('2d', { willReadFrequently: true })!,
+    index,
+    (v) => pixels / 2 + position[v * 3] * scale,
+    (v) => pixels - 2 - position[v * 3 + 1] * scale,
+  );
   return canvas.toDataURL();
 }

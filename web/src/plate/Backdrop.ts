@@ -46,7 +46,8 @@ export class Backdrop {
   private copy(from: WebGLFramebuffer | null, to: WebGLFramebuffer | null) {
     const { gl } = this;
     const now: [number, number] = [gl.drawingBufferWidth, gl.drawingBufferHeight];
-    const source = from ? this.size : now, target = to ? this.size : now;
+    const source = from ? this.size : now,
+      target = to ? this.size : now;
     gl.bindFramebuffer(gl.READ_FRAMEBUFFER, from);
     gl.bindFramebuffer(gl.DRAW_FRAMEBUFFER, to);
     // Depths cannot be mixed, colours can.
@@ -62,8 +63,10 @@ export class Backdrop {
     if (this.size[0] === width && this.size[1] === height) return true;
     this.size = [width, height];
     for (const [format, attachment] of [
-      [gl.DEPTH24_STENCIL8, gl.DEPTH_STENCIL_ATTACHMENT], [gl.DEPTH_COMPONENT24, gl.DEPTH_ATTACHMENT],
-      [gl.DEPTH_COMPONENT16, gl.DEPTH_ATTACHMENT], [gl.DEPTH32F_STENCIL8, gl.DEPTH_STENCIL_ATTACHMENT],
+      [gl.DEPTH24_STENCIL8, gl.DEPTH_STENCIL_ATTACHMENT],
+      [gl.DEPTH_COMPONENT24, gl.DEPTH_ATTACHMENT],
+      [gl.DEPTH_COMPONENT16, gl.DEPTH_ATTACHMENT],
+      [gl.DEPTH32F_STENCIL8, gl.DEPTH_STENCIL_ATTACHMENT],
     ]) {
       this.deleteBuffers();
       this.frame = gl.createFramebuffer();

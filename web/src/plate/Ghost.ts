@@ -12,7 +12,12 @@ export class Ghost {
   private forms = new Map<string, THREE.BufferGeometry>();
 
   constructor(private scene: PlateScene) {
-    const material = new THREE.MeshLambertMaterial({ color: 0xe8e4da, transparent: true, opacity: 0.62, side: THREE.DoubleSide });
+    const material = new THREE.MeshLambertMaterial({
+      color: 0xe8e4da,
+      transparent: true,
+      opacity: 0.62,
+      side: THREE.DoubleSide,
+    });
     this.mesh = new THREE.Mesh(new THREE.BufferGeometry(), material);
     this.mesh.renderOrder = TOOLS;
     this.mesh.visible = false;

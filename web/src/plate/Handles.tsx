@@ -13,7 +13,9 @@ type Grip = 'move' | 'turn' | 'size';
 
 const V = (p: readonly number[]) => new THREE.Vector3(p[0], p[1], p[2]);
 /** What one press of an arrow key does: metres, degrees, share. */
-const MOVE_STEP = 0.05, TURN_STEP = 1, SIZE_STEP = 0.02;
+const MOVE_STEP = 0.05,
+  TURN_STEP = 1,
+  SIZE_STEP = 0.02;
 /** Pixels between handles, at least. */
 const APART = 34;
 
@@ -27,7 +29,9 @@ function frameOf(plan: PlanOf<'decal'>) {
   const up = new THREE.Vector3().crossVectors(out, right);
   const t = THREE.MathUtils.degToRad(plan.turn);
   return {
-    out, plainRight: right.clone(), plainUp: up.clone(),
+    out,
+    plainRight: right.clone(),
+    plainUp: up.clone(),
     right: right.clone().multiplyScalar(Math.cos(t)).addScaledVector(up, Math.sin(t)),
     up: up.clone().multiplyScalar(Math.cos(t)).addScaledVector(right, -Math.sin(t)),
   };
@@ -44,11 +48,20 @@ export function Handles({ scene }: { scene: PlateScene }) {
   const view = useBench((s) => s.view);
   const held = useRef<{ grip: Grip; start: Held; last: Held; radius: number } | null>(null);
   useEffect(() => scene.watch(redraw), [scene]);
-  if (!key || !plan || (plan.kind !== 'piece' && plan.kind !== 'decal') || tool !== 'look' || plan.locked || view === 'mask') return null;
+  if (
+    !key ||
+    !plan ||
+    (plan.kind !== 'piece' && plan.kind !== 'decal') ||
+    tool !== 'look' ||
+    plan.locked ||
+    view === 'mask'
+  )
+    return null;
 
   const lift = plan.kind === 'piece' ? scene.liftOf(key, plan) : 0;
   const middle = V(plan.position).add(new THREE.Vector3(0, lift, 0));
-  const places: Record<Grip, THREE.Vector3> = plan.kind === 'piece' ? piecePlaces(scene, key, plan, middle) : decalPlaces(plan);
+  const places: Record<Grip, THREE.Vector3> =
+    plan.kind === 'piece' ? piecePlaces(scene, key, plan, middle) : decalPlaces(plan);
 
   const grab = (grip: Grip) => (event: PointerEvent<HTMLDivElement>) => {
     event.preventDefault();
@@ -58,7 +71,10 @@ export function Handles({ scene }: { scene: PlateScene }) {
   const drag = (event: PointerEvent<HTMLDivElement>) => {
     const now = held.current;
     if (!now) return;
-    const next = now.start.kind === 'piece' ? dragPiece(scene, key, now.start, now.grip, event, now.radius) : dragDecal(scene, now.start, now.grip, event);
+    const next =
+      now.start.kind === 'piece'
+        ? dragPiece(scene, key, now.start, now.grip, event, now.radius)
+        : dragDecal(scene, now.start, now.grip, event);
     if (!next) return;
     now.last = next;
     draft(key, next as ItemPlan);
@@ -84,7 +100,13 @@ export function Handles({ scene }: { scene: PlateScene }) {
     <Box sx={{ position: 'absolute', inset: 0, pointerEvents: 'none' }}>
       {outline.length === 4 && outline.every(Boolean) && (
         <svg width="100%" height="100%" style={{ position: 'absolute' }}>
-          <polygon points={outline.map((p) => `${p!.x},${p!.y}`).join(' ')} fill="none" stroke="#fff" strokeWidth={1.2} strokeDasharray="5 4" />
+          <polygon
+            points={outline.map((p) => `${p!.x},${p!.y}`).join(' ')}
+            fill="none"
+            stroke="#fff"
+            strokeWidth={1.2}
+            strokeDasharray="5 4"
+          />
         </svg>
       )}
       {(Object.keys(places) as Grip[]).map((grip) => {
@@ -92,8 +114,37 @@ export function Handles({ scene }: { scene: PlateScene }) {
         if (!at) return null;
         return (
           <Box
-            key={grip} data-grip={grip} role="button" tabIndex={0} aria-label={`${grip} ${plan.name}: drag, or arrow keys, with Shift further`} onKeyDown={press(grip)} onPointerDown={grab(grip)} onPointerMove={drag} onPointerUp={drop} onPointerCancel={drop}
-            sx={{ position: 'absolute', left: at.x, top: at.y, transform: 'translate(-50%, -50%)', pointerEvents: 'auto', touchAction: 'none', cursor: 'grab', bgcolor: grip === 'move' ? ink.water : ink.panel, color: grip === 'move' ? '#fff' : ink.ink, border: `1.5px solid ${grip === 'move' ? '#fff' : ink.ink}`, borderRadius: grip === 'turn' ? '50%' : 0, minWidth: 16, height: 16, px: 0.5, display: 'grid', placeItems: 'center', fontFamily: mono, fontSize: 9.5, userSelect: 'none' }}
+            key={grip}
+            data-grip={grip}
+            role="button"
+            tabIndex={0}
+            aria-label={`${grip} ${plan.name}: drag, or arrow keys, with Shift further`}
+            onKeyDown={press(grip)}
+            onPointerDown={grab(grip)}
+            onPointerMove={drag}
+            onPointerUp={drop}
+            onPointerCancel={drop}
+            sx={{
+              position: 'absolute',
+              left: at.x,
+              top: at.y,
+              transform: 'translate(-50%, -50%)',
+              pointerEvents: 'auto',
+              touchAction: 'none',
+              cursor: 'grab',
+              bgcolor: grip === 'move' ? ink.water : ink.panel,
+              color: grip === 'move' ? '#fff' : ink.ink,
+              border: `1.5px solid ${grip === 'move' ? '#fff' : ink.ink}`,
+              borderRadius: grip === 'turn' ? '50%' : 0,
+              minWidth: 16,
+              height: 16,
+              px: 0.5,
+              display: 'grid',
+              placeItems: 'center',
+              fontFamily: mono,
+              fontSize: 9.5,
+              userSelect: 'none',
+            }}
           >
             {grip}
           </Box>
@@ -106,13 +157,20 @@ export function Handles({ scene }: { scene: PlateScene }) {
 /** From afar the handles would lie on each other: they keep a distance that can be hit. */
 function apart(at: { x: number; y: number } | null, from: { x: number; y: number } | null) {
   if (!at || !from) return at;
-  const dx = at.x - from.x, dy = at.y - from.y, length = Math.hypot(dx, dy);
+  const dx = at.x - from.x,
+    dy = at.y - from.y,
+    length = Math.hypot(dx, dy);
   if (length >= APART) return at;
   const [ux, uy] = length < 1 ? [0, 1] : [dx / length, dy / length];
   return { x: from.x + ux * APART, y: from.y + uy * APART };
 }
 
-function piecePlaces(scene: PlateScene, key: string, plan: PlanOf<'piece'>, middle: THREE.Vector3): Record<Grip, THREE.Vector3> {
+function piecePlaces(
+  scene: PlateScene,
+  key: string,
+  plan: PlanOf<'piece'>,
+  middle: THREE.Vector3,
+): Record<Grip, THREE.Vector3> {
   const extent = scene.extent(key);
   const reach = Math.min(Math.max((extent?.radius ?? 1) * 0.75, 0.5), 3);
   const t = THREE.MathUtils.degToRad(plan.turn);
@@ -124,18 +182,30 @@ function piecePlaces(scene: PlateScene, key: string, plan: PlanOf<'piece'>, midd
   };
 }
 
-function dragPiece(scene: PlateScene, key: string, start: PlanOf<'piece'>, grip: Grip, event: PointerEvent, radius: number): Held | null {
+function dragPiece(
+  scene: PlateScene,
+  key: string,
+  start: PlanOf<'piece'>,
+  grip: Grip,
+  event: PointerEvent,
+  radius: number,
+): Held | null {
   if (grip === 'move') {
     const hit = scene.surfaceAt(event.clientX, event.clientY, key);
     if (!hit) return null;
     const ground = scene.groundHeight(hit.point.x, hit.point.z);
-    return { ...start, position: [tidy(hit.point.x), tidy(hit.point.y), tidy(hit.point.z)], ground_at: ground === null ? null : tidy(ground, 4) };
+    return {
+      ...start,
+      position: [tidy(hit.point.x), tidy(hit.point.y), tidy(hit.point.z)],
+      ground_at: ground === null ? null : tidy(ground, 4),
+    };
   }
   const middle = V(start.position).add(new THREE.Vector3(0, scene.liftOf(key, start), 0));
   const plane = grip === 'turn' ? new THREE.Plane(new THREE.Vector3(0, 1, 0), -middle.y) : facingPlane(scene, middle);
   const at = onPlane(scene, event, plane);
   if (!at) return null;
-  if (grip === 'turn') return { ...start, turn: tidy(THREE.MathUtils.radToDeg(Math.atan2(at.x - middle.x, at.z - middle.z)), 1) };
+  if (grip === 'turn')
+    return { ...start, turn: tidy(THREE.MathUtils.radToDeg(Math.atan2(at.x - middle.x, at.z - middle.z)), 1) };
   const grown = Math.max(0.05, at.y - middle.y) / radius;
   return { ...start, size: tidy(Math.min(1000, Math.max(0.01, start.size * grown))) };
 }
@@ -143,12 +213,21 @@ function dragPiece(scene: PlateScene, key: string, start: PlanOf<'piece'>, grip:
 /** A piece a step further: over the ground, round, or larger and smaller. */
 function stepPiece(scene: PlateScene, plan: PlanOf<'piece'>, grip: Grip, arrow: [number, number]): Held {
   if (grip === 'turn') return { ...plan, turn: tidy(plan.turn + (arrow[0] || arrow[1]) * TURN_STEP, 1) };
-  if (grip === 'size') return { ...plan, size: tidy(Math.min(1000, Math.max(0.01, plan.size * (1 + (arrow[0] || arrow[1]) * SIZE_STEP)))) };
+  if (grip === 'size')
+    return {
+      ...plan,
+      size: tidy(Math.min(1000, Math.max(0.01, plan.size * (1 + (arrow[0] || arrow[1]) * SIZE_STEP)))),
+    };
   const from = V(plan.position);
   const to = from.clone().add(overGround(scene, arrow, MOVE_STEP));
-  const before = scene.groundHeight(from.x, from.z), ground = scene.groundHeight(to.x, to.z);
+  const before = scene.groundHeight(from.x, from.z),
+    ground = scene.groundHeight(to.x, to.z);
   if (before !== null && ground !== null) to.y += ground - before;
-  return { ...plan, position: [tidy(to.x), tidy(to.y), tidy(to.z)], ground_at: ground === null ? null : tidy(ground, 4) };
+  return {
+    ...plan,
+    position: [tidy(to.x), tidy(to.y), tidy(to.z)],
+    ground_at: ground === null ? null : tidy(ground, 4),
+  };
 }
 
 /** A decal a step further: along its own picture, round, or larger and smaller. */
@@ -160,35 +239,56 @@ function stepDecal(plan: PlanOf<'decal'>, grip: Grip, arrow: [number, number]): 
     return { ...plan, width: grown(plan.width), height: grown(plan.height) };
   }
   const { plainRight, plainUp } = frameOf(plan);
-  const to = V(plan.position).addScaledVector(plainRight, arrow[0] * MOVE_STEP).addScaledVector(plainUp, arrow[1] * MOVE_STEP);
+  const to = V(plan.position)
+    .addScaledVector(plainRight, arrow[0] * MOVE_STEP)
+    .addScaledVector(plainUp, arrow[1] * MOVE_STEP);
   return { ...plan, position: [tidy(to.x), tidy(to.y), tidy(to.z)] };
 }
 
 function decalCorners(plan: PlanOf<'decal'>): THREE.Vector3[] {
   const { right, up } = frameOf(plan);
-  const at = (x: number, y: number) => V(plan.position).addScaledVector(right, (x * plan.width) / 2).addScaledVector(up, (y * plan.height) / 2);
+  const at = (x: number, y: number) =>
+    V(plan.position)
+      .addScaledVector(right, (x * plan.width) / 2)
+      .addScaledVector(up, (y * plan.height) / 2);
   return [at(-1, -1), at(1, -1), at(1, 1), at(-1, 1)];
 }
 
 function decalPlaces(plan: PlanOf<'decal'>): Record<Grip, THREE.Vector3> {
   const { up } = frameOf(plan);
   const middle = V(plan.position);
-  return { move: middle, turn: middle.clone().addScaledVector(up, plan.height / 2 + 0.18), size: decalCorners(plan)[1] };
+  return {
+    move: middle,
+    turn: middle.clone().addScaledVector(up, plan.height / 2 + 0.18),
+    size: decalCorners(plan)[1],
+  };
 }
 
 function dragDecal(scene: PlateScene, start: PlanOf<'decal'>, grip: Grip, event: PointerEvent): Held | null {
   if (grip === 'move') {
     const hit = scene.surfaceAt(event.clientX, event.clientY);
     if (!hit) return null;
-    return { ...start, position: [tidy(hit.point.x), tidy(hit.point.y), tidy(hit.point.z)], facing: [tidy(hit.normal.x), tidy(hit.normal.y), tidy(hit.normal.z)] };
+    return {
+      ...start,
+      position: [tidy(hit.point.x), tidy(hit.point.y), tidy(hit.point.z)],
+      facing: [tidy(hit.normal.x), tidy(hit.normal.y), tidy(hit.normal.z)],
+    };
   }
   const { out, right, up, plainRight, plainUp } = frameOf(start);
   const middle = V(start.position);
   const at = onPlane(scene, event, new THREE.Plane().setFromNormalAndCoplanarPoint(out, middle));
   if (!at) return null;
   const delta = at.sub(middle);
-  if (grip === 'turn') return { ...start, turn: tidy(THREE.MathUtils.radToDeg(Math.atan2(-delta.dot(plainRight), delta.dot(plainUp))), 1) };
-  return { ...start, width: tidy(Math.min(100, Math.max(0.02, Math.abs(delta.dot(right)) * 2))), height: tidy(Math.min(100, Math.max(0.02, Math.abs(delta.dot(up)) * 2))) };
+  if (grip === 'turn')
+    return {
+      ...start,
+      turn: tidy(THREE.MathUtils.radToDeg(Math.atan2(-delta.dot(plainRight), delta.dot(plainUp))), 1),
+    };
+  return {
+    ...start,
+    width: tidy(Math.min(100, Math.max(0.02, Math.abs(delta.dot(right)) * 2))),
+    height: tidy(Math.min(100, Math.max(0.02, Math.abs(delta.dot(up)) * 2))),
+  };
 }
 
 function facingPlane(scene: PlateScene, through: THREE.Vector3) {

@@ -36,7 +36,14 @@ export function Plate() {
       return;
     }
     // Three.js takes everything up again by itself; the picture is there with the next frame.
-    made.onLost = (lost) => (lost ? useSite.getState().say('The graphics card let go of the picture. It comes back by itself; if not, load the page again. Nothing is lost.') : made.redraw());
+    made.onLost = (lost) =>
+      lost
+        ? useSite
+            .getState()
+            .say(
+              'The graphics card let go of the picture. It comes back by itself; if not, load the page again. Nothing is lost.',
+            )
+        : made.redraw();
     made.onDensity = (full) => set({ dots: full });
     made.onFrame = (now) => set({ counts: now });
     const watch = new ResizeObserver(() => made.resize(frame.current!.clientWidth, frame.current!.clientHeight));
@@ -60,28 +67,60 @@ export function Plate() {
 
   return (
     <Box sx={{ display: 'grid', gridTemplateRows: section ? '1fr 128px' : '1fr', minWidth: 0, minHeight: 0 }}>
-    <Box component="main" aria-label="Plate" sx={{ bgcolor: ink.grey, p: 1.5, minWidth: 0, minHeight: 0, display: 'flex' }}>
-      <Box ref={frame} sx={{ position: 'relative', flex: 1, minWidth: 0, minHeight: 0, overflow: 'hidden', bgcolor: '#6f6f6f' }}>
-        <canvas ref={canvas} data-ready={ready} tabIndex={0} aria-label="Picture of the site" style={{ display: 'block', width: '100%', height: '100%', outlineOffset: -2 }} />
-        {!ready && <Typography sx={{ position: 'absolute', inset: 0, m: 'auto', height: 24, textAlign: 'center', color: '#fff' }}>Setting out the site…</Typography>}
-        {scene && <Marks scene={scene} />}
-        {scene && <Handles scene={scene} />}
-        <WhyCard />
-        <ProofFrame scene={scene} />
-        <Stations scene={scene} />
-        <Views />
-        <Box sx={{ ...slip, left: 10, bottom: 10, maxWidth: 'calc(100% - 240px)', display: hovered ? 'block' : 'none' }}>{hovered?.text}</Box>
-        <Figures />
-        <Dots />
-        <ProofView />
+      <Box
+        component="main"
+        aria-label="Plate"
+        sx={{ bgcolor: ink.grey, p: 1.5, minWidth: 0, minHeight: 0, display: 'flex' }}
+      >
+        <Box
+          ref={frame}
+          sx={{ position: 'relative', flex: 1, minWidth: 0, minHeight: 0, overflow: 'hidden', bgcolor: '#6f6f6f' }}
+        >
+          <canvas
+            ref={canvas}
+            data-ready={ready}
+            tabIndex={0}
+            aria-label="Picture of the site"
+            style={{ display: 'block', width: '100%', height: '100%', outlineOffset: -2 }}
+          />
+          {!ready && (
+            <Typography
+              sx={{ position: 'absolute', inset: 0, m: 'auto', height: 24, textAlign: 'center', color: '#fff' }}
+            >
+              Setting out the site…
+            </Typography>
+          )}
+          {scene && <Marks scene={scene} />}
+          {scene && <Handles scene={scene} />}
+          <WhyCard />
+          <ProofFrame scene={scene} />
+          <Stations scene={scene} />
+          <Views />
+          <Box
+            sx={{ ...slip, left: 10, bottom: 10, maxWidth: 'calc(100% - 240px)', display: hovered ? 'block' : 'none' }}
+          >
+            {hovered?.text}
+          </Box>
+          <Figures />
+          <Dots />
+          <ProofView />
+        </Box>
       </Box>
-    </Box>
-    {section && <SectionStrip />}
+      {section && <SectionStrip />}
     </Box>
   );
 }
 
-const slip = { position: 'absolute', bgcolor: ink.panel, border: `1px solid ${ink.line}`, px: 1, py: 0.25, fontFamily: mono, fontSize: 11.5, pointerEvents: 'none' } as const;
+const slip = {
+  position: 'absolute',
+  bgcolor: ink.panel,
+  border: `1px solid ${ink.line}`,
+  px: 1,
+  py: 0.25,
+  fontFamily: mono,
+  fontSize: 11.5,
+  pointerEvents: 'none',
+} as const;
 
 /** How heavy the picture is, and what is being worked on meanwhile. */
 function Figures() {
@@ -105,7 +144,9 @@ function Dots() {
   const of = selected?.kind === 'drift' ? selected.name : 'all drifts';
   return (
     <Box role="status" sx={{ ...slip, right: 10, top: 42 }}>
-      {dots > 0 ? `${of}: full dots at ${figure(dots, dots < 10 ? 1 : 0)} per m²` : `${of}: nothing stands on the ground`}
+      {dots > 0
+        ? `${of}: full dots at ${figure(dots, dots < 10 ? 1 : 0)} per m²`
+        : `${of}: nothing stands on the ground`}
     </Box>
   );
 }
@@ -113,10 +154,34 @@ function Dots() {
 function Views() {
   const { view, set } = useBenchParts('view', 'set');
   return (
-    <Box role="radiogroup" aria-label="What is shown" sx={{ position: 'absolute', top: 10, right: 10, display: 'flex', bgcolor: ink.panel, border: `1px solid ${ink.line}` }}>
+    <Box
+      role="radiogroup"
+      aria-label="What is shown"
+      sx={{
+        position: 'absolute',
+        top: 10,
+        right: 10,
+        display: 'flex',
+        bgcolor: ink.panel,
+        border: `1px solid ${ink.line}`,
+      }}
+    >
       {(Object.keys(views) as View[]).map((name) => (
         <Tooltip key={name} title={views[name].help}>
-          <ButtonBase role="radio" aria-checked={view === name} onClick={() => set({ view: name })} sx={{ px: 1, py: 0.4, fontSize: 12, bgcolor: view === name ? ink.ink : 'transparent', color: view === name ? '#fff' : ink.ink }}>{views[name].label}</ButtonBase>
+          <ButtonBase
+            role="radio"
+            aria-checked={view === name}
+            onClick={() => set({ view: name })}
+            sx={{
+              px: 1,
+              py: 0.4,
+              fontSize: 12,
+              bgcolor: view === name ? ink.ink : 'transparent',
+              color: view === name ? '#fff' : ink.ink,
+            }}
+          >
+            {views[name].label}
+          </ButtonBase>
         </Tooltip>
       ))}
     </Box>
@@ -140,21 +205,76 @@ function Stations({ scene }: { scene: PlateScene | null }) {
     if (!scene) return;
     const key = newKey('station');
     const round = (v: number) => Number(v.toFixed(3));
-    commit('new station', [{ key, plan: freshStation(items, scene.camera.position.toArray().map(round), scene.controls.target.toArray().map(round), scene.lensNow) }]);
+    commit('new station', [
+      {
+        key,
+        plan: freshStation(
+          items,
+          scene.camera.position.toArray().map(round),
+          scene.controls.target.toArray().map(round),
+          scene.lensNow,
+        ),
+      },
+    ]);
     set({ station: key });
   };
   return (
     <Box sx={{ position: 'absolute', top: 10, left: 10, display: 'flex', gap: 0.5, flexWrap: 'wrap', maxWidth: '60%' }}>
       <Tooltip title={sheetOpen ? 'Fold the sheet away for a larger picture' : 'Show the sheet'}>
-        <ButtonBase aria-label="Fold the sheet" onClick={() => set({ sheetOpen: !sheetOpen })} sx={{ px: 0.75, py: 0.4, bgcolor: ink.panel, border: `1px solid ${ink.line}`, fontSize: 12 }}>{sheetOpen ? '‹' : '›'}</ButtonBase>
+        <ButtonBase
+          aria-label="Fold the sheet"
+          onClick={() => set({ sheetOpen: !sheetOpen })}
+          sx={{ px: 0.75, py: 0.4, bgcolor: ink.panel, border: `1px solid ${ink.line}`, fontSize: 12 }}
+        >
+          {sheetOpen ? '‹' : '›'}
+        </ButtonBase>
       </Tooltip>
       {list.map((s, k) => (
-        <ButtonBase key={s.key} aria-pressed={station === s.key} onClick={() => { scene?.lookFrom(s.plan); set({ station: s.key }); }} sx={{ px: 1, py: 0.4, fontSize: 12, bgcolor: station === s.key ? ink.water : ink.panel, color: station === s.key ? '#fff' : ink.ink, border: `1px solid ${station === s.key ? ink.water : ink.line}` }}>
+        <ButtonBase
+          key={s.key}
+          aria-pressed={station === s.key}
+          onClick={() => {
+            scene?.lookFrom(s.plan);
+            set({ station: s.key });
+          }}
+          sx={{
+            px: 1,
+            py: 0.4,
+            fontSize: 12,
+            bgcolor: station === s.key ? ink.water : ink.panel,
+            color: station === s.key ? '#fff' : ink.ink,
+            border: `1px solid ${station === s.key ? ink.water : ink.line}`,
+          }}
+        >
           {k + 1} · {s.plan.name}
         </ButtonBase>
       ))}
-      <Tooltip title={section ? 'Fold the section away' : 'A cut through the site, under the plate'}><ButtonBase aria-label="Section" aria-pressed={section !== null} onClick={() => set({ section: section ? null : cutBefore(scene) })} sx={{ px: 1, py: 0.4, fontSize: 12, bgcolor: section ? ink.water : ink.panel, color: section ? '#fff' : ink.ink, border: `1px solid ${ink.line}` }}>section</ButtonBase></Tooltip>
-      <Tooltip title="Save the present view as a station"><ButtonBase aria-label="Save station" onClick={save} sx={{ px: 1, py: 0.4, fontSize: 12, bgcolor: ink.panel, border: `1px solid ${ink.line}` }}>+</ButtonBase></Tooltip>
+      <Tooltip title={section ? 'Fold the section away' : 'A cut through the site, under the plate'}>
+        <ButtonBase
+          aria-label="Section"
+          aria-pressed={section !== null}
+          onClick={() => set({ section: section ? null : cutBefore(scene) })}
+          sx={{
+            px: 1,
+            py: 0.4,
+            fontSize: 12,
+            bgcolor: section ? ink.water : ink.panel,
+            color: section ? '#fff' : ink.ink,
+            border: `1px solid ${ink.line}`,
+          }}
+        >
+          section
+        </ButtonBase>
+      </Tooltip>
+      <Tooltip title="Save the present view as a station">
+        <ButtonBase
+          aria-label="Save station"
+          onClick={save}
+          sx={{ px: 1, py: 0.4, fontSize: 12, bgcolor: ink.panel, border: `1px solid ${ink.line}` }}
+        >
+          +
+        </ButtonBase>
+      </Tooltip>
     </Box>
   );
 }
@@ -162,13 +282,16 @@ function Stations({ scene }: { scene: PlateScene | null }) {
 /** A cut across the view, through what is looked at. */
 function cutBefore(scene: PlateScene | null): { start: [number, number]; end: [number, number]; width: number } {
   if (!scene) return { start: [-10, 0], end: [10, 0], width: 2 };
-  const to = scene.controls.target, away = to.clone().sub(scene.camera.position).setY(0).normalize();
+  const to = scene.controls.target,
+    away = to.clone().sub(scene.camera.position).setY(0).normalize();
   const { width, depth } = useSite.getState().items.ground?.plan as PlanOf<'ground'>;
   const round = (v: number) => Number(v.toFixed(2));
   // As long as the ground allows, up to 40 m each way.
   const end = (sign: number): [number, number] => {
-    const dx = sign * away.z, dz = -sign * away.x;
-    const room = (at: number, d: number, half: number) => (Math.abs(d) < 1e-6 ? Infinity : ((d > 0 ? half : -half) - at) / d);
+    const dx = sign * away.z,
+      dz = -sign * away.x;
+    const room = (at: number, d: number, half: number) =>
+      Math.abs(d) < 1e-6 ? Infinity : ((d > 0 ? half : -half) - at) / d;
     const reach = Math.max(1, Math.min(40, room(to.x, dx, width / 2), room(to.z, dz, depth / 2)));
     return [round(to.x + dx * reach), round(to.z + dz * reach)];
   };

@@ -31,7 +31,12 @@ export abstract class PlateCamera {
   constructor(protected canvas: HTMLCanvasElement) {
     this.software = drawsInSoftware();
     // Three.js would take a canvas that can be seen through; laying that over the page costs a software compositor more.
-    const context = canvas.getContext('webgl2', { alpha: false, antialias: !this.software, preserveDrawingBuffer: true, powerPreference: 'high-performance' })!;
+    const context = canvas.getContext('webgl2', {
+      alpha: false,
+      antialias: !this.software,
+      preserveDrawingBuffer: true,
+      powerPreference: 'high-performance',
+    })!;
     this.renderer = new THREE.WebGLRenderer({ canvas, context });
     // Asked for the first time with the first picture, it would wait for all programs that are being made.
     this.renderer.extensions.has('EXT_texture_filter_anisotropic');
@@ -131,6 +136,10 @@ export abstract class PlateCamera {
   frame(centre: THREE.Vector3, radius: number) {
     const back = this.camera.position.clone().sub(this.controls.target).normalize();
     const distance = Math.max(radius, 0.3) / Math.tan(Math.atan(18 / this.lens)) + radius;
-    this.lookFrom({ position: centre.clone().addScaledVector(back, distance).toArray(), target: centre.toArray(), lens: this.lens });
+    this.lookFrom({
+      position: centre.clone().addScaledVector(back, distance).toArray(),
+      target: centre.toArray(),
+      lens: this.lens,
+    });
   }
 }

@@ -56,12 +56,20 @@ export abstract class PlateContent extends PlateDrifts {
   }
 
   /** Fetch and show whatever changed since the last manifest. */
-  async sync(manifest: Manifest, light: PlanOf<'light'>, pieces: Record<string, PlanOf<'piece'>>, patinas: Patinas, drifts: Record<string, PlanOf<'drift'>>) {
+  async sync(
+    manifest: Manifest,
+    light: PlanOf<'light'>,
+    pieces: Record<string, PlanOf<'piece'>>,
+    patinas: Patinas,
+    drifts: Record<string, PlanOf<'drift'>>,
+  ) {
     this.layers = manifest.layers as Patinas;
     this.takePatinas({ ...this.layers, ...patinas });
     this.store.setInfos(manifest.materials);
     // One picture when all is there, not one for every part that arrives.
-    await this.together(() => Promise.all([this.setLight(manifest.sky, light), this.syncAll(manifest, pieces, drifts)]));
+    await this.together(() =>
+      Promise.all([this.setLight(manifest.sky, light), this.syncAll(manifest, pieces, drifts)]),
+    );
     if (this.shown) void this.sharpen();
   }
 
@@ -81,7 +89,13 @@ export abstract class PlateContent extends PlateDrifts {
   }
 
   private finishesInUse(): string[] {
-    return [...new Set(Object.values(this.patinas).filter((plan) => plan.uses?.length).map((plan) => plan.finish.material))];
+    return [
+      ...new Set(
+        Object.values(this.patinas)
+          .filter((plan) => plan.uses?.length)
+          .map((plan) => plan.finish.material),
+      ),
+    ];
   }
 
   /** Where a finish or the surfaces of a patina have changed, what carries it looks different. */
@@ -90,10 +104,15 @@ export abstract class PlateContent extends PlateDrifts {
     this.patinas = now;
     const other = (id: string) => JSON.stringify(before[id]) !== JSON.stringify(now[id]);
     const ids = [...new Set([...Object.keys(before), ...Object.keys(now)])].filter(other);
-    for (const owner of this.owners.values()) if (owner.coverOrder.some((id) => ids.includes(id))) this.thingChanged(owner.group);
+    for (const owner of this.owners.values())
+      if (owner.coverOrder.some((id) => ids.includes(id))) this.thingChanged(owner.group);
   }
 
-  protected async syncAll(manifest: Manifest, pieces: Record<string, PlanOf<'piece'>>, plans: Record<string, PlanOf<'drift'>>) {
+  protected async syncAll(
+    manifest: Manifest,
+    pieces: Record<string, PlanOf<'piece'>>,
+    plans: Record<string, PlanOf<'drift'>>,
+  ) {
     this.fetchAhead(manifest, plans);
     if (this.opening && this.software) void this.rehearse();
     const present = new Set(manifest.owners.map((o) => o.owner));
@@ -125,7 +144,12 @@ export abstract class PlateContent extends PlateDrifts {
       this.scene.add(owner.group);
     }
     if (piece) {
-      this.lifts.set(entry.owner, { ground_at: piece.ground_at, x: piece.position[0], z: piece.position[2], lift: entry.lift });
+      this.lifts.set(entry.owner, {
+        ground_at: piece.ground_at,
+        x: piece.position[0],
+        z: piece.position[2],
+        lift: entry.lift,
+      });
       this.placePiece(entry.owner, piece);
     }
     const jobs: Promise<void>[] = [];
@@ -189,7 +213,8 @@ export abstract class PlateContent extends PlateDrifts {
   /** How far a piece has risen with the ground since it was set down; nothing while it is being moved. */
   liftOf(key: string, piece: PlanOf<'piece'>): number {
     const known = this.lifts.get(key);
-    const same = known && known.ground_at === piece.ground_at && known.x === piece.position[0] && known.z === piece.position[2];
+    const same =
+      known && known.ground_at === piece.ground_at && known.x === piece.position[0] && known.z === piece.position[2];
     return same ? known.lift : 0;
   }
 
@@ -232,7 +257,12 @@ export abstract class PlateContent extends PlateDrifts {
       if (!owner || !shape) continue;
       owner.covers?.dispose();
       const [layers, height, width] = shape;
-      const texture = new THREE.DataArrayTexture(new Uint8Array(packet.arrays[key] as Uint8Array), width, height, Math.max(1, layers));
+      const texture = new THREE.DataArrayTexture(
+        new Uint8Array(packet.arrays[key] as Uint8Array),
+        width,
+        height,
+        Math.max(1, layers),
+      );
       texture.format = THREE.RedFormat;
       texture.minFilter = texture.magFilter = THREE.LinearFilter;
       texture.unpackAlignment = 1;
@@ -258,10 +288,16 @@ export abstract class PlateContent extends PlateDrifts {
     const owner = this.owners.get(key);
     if (!owner?.mesh) return;
     const carried = owner.surfaces.map((surface) =>
-      owner.coverOrder.filter((id) => this.patinas[id]?.uses?.some((use) => use.surface === surface.ref || (key === 'ground' && use.surface.startsWith('ground/')))),
+      owner.coverOrder.filter((id) =>
+        this.patinas[id]?.uses?.some(
+          (use) => use.surface === surface.ref || (key === 'ground' && use.surface.startsWith('ground/')),
+        ),
+      ),
     );
     // Of more than can be drawn those that lie lowest are left out, and that is said.
-    owner.surfaces.forEach((surface, k) => this.undrawn.set(surface.ref, carried[k].splice(0, Math.max(0, carried[k].length - MOST_LAYERS))));
+    owner.surfaces.forEach((surface, k) =>
+      this.undrawn.set(surface.ref, carried[k].splice(0, Math.max(0, carried[k].length - MOST_LAYERS))),
+    );
     this.tellUndrawn();
     const room = Math.max(...carried.map((ids) => ids.length), 0) > USUAL_LAYERS ? MOST_LAYERS : USUAL_LAYERS;
     const materialKey = JSON.stringify([owner.surfaces.map((s) => this.store.address(s.material)), room]);
@@ -269,7 +305,9 @@ export abstract class PlateContent extends PlateDrifts {
       const pictures = await Promise.all(owner.surfaces.map((s) => this.store.get(s.material)));
       const old = owner.mesh.userData.materials as SurfaceMaterial[];
       const ownBase = Boolean(owner.mesh.geometry.getAttribute('baseUv'));
-      const materials = pictures.map((p) => surfaceMaterial(p, { layers: room, ownBase: ownBase && p.tile <= 0 }, this.lighting));
+      const materials = pictures.map((p) =>
+        surfaceMaterial(p, { layers: room, ownBase: ownBase && p.tile <= 0 }, this.lighting),
+      );
       if (key === 'ground') materials.push(surfaceMaterial(pictures[0], { layers: room, steep: true }, this.lighting));
       owner.mesh.userData.materials = materials;
       owner.mesh.material = owner.mesh.userData.materials;
@@ -292,7 +330,8 @@ export abstract class PlateContent extends PlateDrifts {
   private tellUndrawn() {
     const found: Record<string, string[]> = {};
     for (const [ref, ids] of this.undrawn) for (const id of ids) (found[id] ??= []).push(ref);
-    if (JSON.stringify(found) !== JSON.stringify(useBench.getState().undrawn)) useBench.getState().set({ undrawn: found });
+    if (JSON.stringify(found) !== JSON.stringify(useBench.getState().undrawn))
+      useBench.getState().set({ undrawn: found });
   }
 
   /** Surfaces that still read finishes from arrays which newer ones have replaced get the newer ones; then the old go. */
@@ -307,10 +346,17 @@ export abstract class PlateContent extends PlateDrifts {
     const finish = this.patinas[id].finish;
     const material = finish.material;
     return {
-      key: id, cover, finish: ids.indexOf(material), tile: this.store.finishTile(material) * (finish.scale),
-      variationTile: 4 * (finish.variation_size), tint: new THREE.Color(finish.tint),
-      variation: finish.variation, roughness: finish.roughness, relief: finish.relief,
-      breakUp: finish.break_up, stain: finish.stain,
+      key: id,
+      cover,
+      finish: ids.indexOf(material),
+      tile: this.store.finishTile(material) * finish.scale,
+      variationTile: 4 * finish.variation_size,
+      tint: new THREE.Color(finish.tint),
+      variation: finish.variation,
+      roughness: finish.roughness,
+      relief: finish.relief,
+      breakUp: finish.break_up,
+      stain: finish.stain,
     };
   }
 

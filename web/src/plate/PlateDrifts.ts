@@ -103,17 +103,21 @@ export abstract class PlateDrifts extends PlateView {
   /** Plots that are not there yet or have changed since, the nearest to the eye first. */
   private missing() {
     const found = [...this.drifts.values()].flatMap((drift) =>
-      drift.wanted.filter((entry) => drift.plots.get(entry.cell)?.v !== entry.v).map((entry) => ({ drift, entry, order: this.order(entry) })),
+      drift.wanted
+        .filter((entry) => drift.plots.get(entry.cell)?.v !== entry.v)
+        .map((entry) => ({ drift, entry, order: this.order(entry) })),
     );
     return found.sort((a, b) => a.order - b.order);
   }
 
   /** Fetch the nearest missing plots, until some number of instances has come. Returns how many are still missing. */
   private async fetchNearest(most: number): Promise<number> {
-    for (let come = 0; come < most; ) {
+    for (let come = 0; come < most;) {
       const now = this.missing();
       let count = 0;
-      const some = now.filter(({ entry }, k) => (k === 0 || count + entry.count <= A_TIME) && (count += entry.count) > 0);
+      const some = now.filter(
+        ({ entry }, k) => (k === 0 || count + entry.count <= A_TIME) && (count += entry.count) > 0,
+      );
       if (!some.length) break;
       await Promise.all(
         some.map(async ({ drift, entry }) => {
@@ -151,8 +155,15 @@ export abstract class PlateDrifts extends PlateView {
     const tufts = (packet.info.own as string[]).filter((id) => this.assetViews.has(id));
     const levelled = await Promise.all(
       (packet.info.own as string[]).map(async (id) => {
-        const packets = Object.keys(packet.arrays).filter((name) => name.startsWith(`${id}/`)).map((name) => unpack((packet.arrays[name] as Uint8Array).slice().buffer));
-        if (tufts.includes(id)) this.showAsset(id, `draft ${++this.drafted}`, await Promise.all(packets.map((one) => this.levelOf(this.assetList.get(id)!, one))));
+        const packets = Object.keys(packet.arrays)
+          .filter((name) => name.startsWith(`${id}/`))
+          .map((name) => unpack((packet.arrays[name] as Uint8Array).slice().buffer));
+        if (tufts.includes(id))
+          this.showAsset(
+            id,
+            `draft ${++this.drafted}`,
+            await Promise.all(packets.map((one) => this.levelOf(this.assetList.get(id)!, one))),
+          );
         return packets[0];
       }),
     );
@@ -161,7 +172,8 @@ export abstract class PlateDrifts extends PlateView {
   }
 
   private assetsChanged(ids: string[]) {
-    for (const drift of this.drifts.values()) if (drift.assets.some((id) => ids.includes(id))) this.thingChanged(drift.group);
+    for (const drift of this.drifts.values())
+      if (drift.assets.some((id) => ids.includes(id))) this.thingChanged(drift.group);
   }
 
   /** Grasses of the site whose settings have changed, or were only tried. */
@@ -176,7 +188,14 @@ export abstract class PlateDrifts extends PlateView {
     const asset = this.assetList.get(id)!;
     this.assetViews.get(id)?.levels.forEach((level) => level?.parts.forEach(disposePart));
     const asked = new Set(levels.flatMap((level, k) => (level ? k : [])));
-    this.assetViews.set(id, { look, levels, wanted: new Set(), asked, height: Math.max(asset.size[1], asset.size[0] * 0.5), radius: Math.max(asset.size[0], asset.size[2]) / 2 });
+    this.assetViews.set(id, {
+      look,
+      levels,
+      wanted: new Set(),
+      asked,
+      height: Math.max(asset.size[1], asset.size[0] * 0.5),
+      radius: Math.max(asset.size[0], asset.size[2]) / 2,
+    });
   }
 
   /** Assets on their way, by what they will look like: many drifts ask for the same. */
@@ -186,8 +205,12 @@ export abstract class PlateDrifts extends PlateView {
   protected assetView(id: string): Promise<void> {
     const asset = this.assetList.get(id);
     if (!asset) return Promise.resolve();
-    const look = Object.values(asset.materials).map((m) => this.store.address(m)).join(' ') + asset.lods.join(' ');
-    const before = this.assetViews.get(id), coming = this.coming.get(id);
+    const look =
+      Object.values(asset.materials)
+        .map((m) => this.store.address(m))
+        .join(' ') + asset.lods.join(' ');
+    const before = this.assetViews.get(id),
+      coming = this.coming.get(id);
     if (before?.look === look) return Promise.resolve();
     if (coming?.look === look) return coming.shown;
     const which = asset.lods.map((_, k) => Boolean(before?.levels[k]) || k >= asset.lods.length - 2);
@@ -215,8 +238,15 @@ export abstract class PlateDrifts extends PlateView {
     if (!geometry) return null;
     const slots = geometry.userData.slots as string[];
     const materials = await Promise.all(slots.map((slot) => this.slotMaterial(asset, slot, geometry)));
-    const parts = partsOf(geometry).map((part, k) => ({ geometry: part, material: materials[k], shadow: bentShadow(asset.size[1]) }));
-    return { parts: parts.filter(({ geometry: { drawRange } }) => drawRange.count > 0), faces: geometry.index!.count / 3 };
+    const parts = partsOf(geometry).map((part, k) => ({
+      geometry: part,
+      material: materials[k],
+      shadow: bentShadow(asset.size[1]),
+    }));
+    return {
+      parts: parts.filter(({ geometry: { drawRange } }) => drawRange.count > 0),
+      faces: geometry.index!.count / 3,
+    };
   }
 
   /** What stands near shows at first in the coarse levels that everything has; the finer ones come now. */
@@ -228,7 +258,10 @@ export abstract class PlateDrifts extends PlateView {
       const wanted = new Set(view.wanted);
       wanted.forEach((k) => view.asked.add(k));
       view.wanted.clear();
-      const finer = await this.levelsOf(this.assetList.get(id)!, view.levels.map((_, k) => wanted.has(k)));
+      const finer = await this.levelsOf(
+        this.assetList.get(id)!,
+        view.levels.map((_, k) => wanted.has(k)),
+      );
       finer.forEach((level, k) => (view.levels[k] ??= level));
     });
     void Promise.all(taken)

@@ -17,7 +17,10 @@ export class PlateScene extends PlateContent {
 
   private aim(x: number, y: number) {
     const box = this.canvas.getBoundingClientRect();
-    this.raycaster.setFromCamera(new THREE.Vector2(((x - box.left) / box.width) * 2 - 1, 1 - ((y - box.top) / box.height) * 2), this.camera);
+    this.raycaster.setFromCamera(
+      new THREE.Vector2(((x - box.left) / box.width) * 2 - 1, 1 - ((y - box.top) / box.height) * 2),
+      this.camera,
+    );
   }
 
   /** The line of sight through a point of the screen. */
@@ -29,7 +32,9 @@ export class PlateScene extends PlateContent {
   /** The surface under a point of the screen. */
   surfaceAt(x: number, y: number, without?: string, only?: string): Hit | null {
     this.aim(x, y);
-    const meshes = [...this.owners.entries()].filter(([key, o]) => o.mesh && key !== 'ground' && key !== without && (!only || key === only)).map(([, o]) => o.mesh!);
+    const meshes = [...this.owners.entries()]
+      .filter(([key, o]) => o.mesh && key !== 'ground' && key !== without && (!only || key === only))
+      .map(([, o]) => o.mesh!);
     const found = this.raycaster.intersectObjects(meshes, false)[0];
     const ground = without === 'ground' || (only && only !== 'ground') ? null : this.groundAlong(this.raycaster.ray);
     if (ground && (!found || ground.point.distanceTo(this.raycaster.ray.origin) < found.distance)) return ground;
@@ -69,7 +74,10 @@ export class PlateScene extends PlateContent {
   private along(drift: DriftView, ray?: THREE.Ray): Plot[] {
     const plots = [...drift.plots.values()];
     if (!ray) return plots;
-    const wide = Math.max(1, ...drift.assets.map((id) => Math.max(this.assetViews.get(id)?.height ?? 0, this.assetViews.get(id)?.radius ?? 0)));
+    const wide = Math.max(
+      1,
+      ...drift.assets.map((id) => Math.max(this.assetViews.get(id)?.height ?? 0, this.assetViews.get(id)?.radius ?? 0)),
+    );
     return plots.filter((plot) => ray.intersectsBox(plot.box.clone().expandByScalar(wide * plot.largest)));
   }
 
@@ -88,7 +96,8 @@ export class PlateScene extends PlateContent {
         const depth = this.place.distanceTo(this.camera.position);
         this.place.project(this.camera);
         if (this.place.z > 1) continue;
-        const x = box.left + ((this.place.x + 1) / 2) * box.width, y = box.top + ((1 - this.place.y) / 2) * box.height;
+        const x = box.left + ((this.place.x + 1) / 2) * box.width,
+          y = box.top + ((1 - this.place.y) / 2) * box.height;
         yield { plot, n, x, y, depth, reach: Math.max(5, (focal * tall * 0.45) / depth) };
       }
     }
@@ -97,13 +106,18 @@ export class PlateScene extends PlateContent {
   private instance(key: string, plot: Plot, n: number) {
     const id = this.drifts.get(key)!.assets[plot.asset[n]];
     return {
-      identity: plot.identity(n), title: this.assetList.get(id)?.title ?? id, asset: id, size: plot.scale[n], place: placeIn(plot, n),
+      identity: plot.identity(n),
+      title: this.assetList.get(id)?.title ?? id,
+      asset: id,
+      size: plot.scale[n],
+      place: placeIn(plot, n),
     };
   }
 
   /** The nearest thing of a drift under a point of the screen. */
   instanceAt(x: number, y: number, key: string) {
-    let best: { plot: Plot; n: number } | null = null, nearest = Infinity;
+    let best: { plot: Plot; n: number } | null = null,
+      nearest = Infinity;
     for (const at of this.onPage(key, this.rayAt(x, y))) {
       if (Math.hypot(at.x - x, at.y - y) > at.reach || at.depth >= nearest) continue;
       [best, nearest] = [at, at.depth];
@@ -125,10 +139,14 @@ export class PlateScene extends PlateContent {
   alike(picked: Picked): Picked {
     const plots = [...(this.drifts.get(picked.drift)?.plots.values() ?? [])];
     const found: Picked = { drift: picked.drift, identities: [], places: [] };
-    const wanted = new Set(picked.identities), assets = new Set<number>();
-    for (const plot of plots) for (let n = 0; n < plot.count; n++) if (!assets.has(plot.asset[n]) && wanted.has(plot.identity(n))) assets.add(plot.asset[n]);
+    const wanted = new Set(picked.identities),
+      assets = new Set<number>();
     for (const plot of plots)
-      for (let n = 0; n < plot.count && found.identities.length < MOST_PICKED; n++) if (assets.has(plot.asset[n])) pick(found, plot, n);
+      for (let n = 0; n < plot.count; n++)
+        if (!assets.has(plot.asset[n]) && wanted.has(plot.identity(n))) assets.add(plot.asset[n]);
+    for (const plot of plots)
+      for (let n = 0; n < plot.count && found.identities.length < MOST_PICKED; n++)
+        if (assets.has(plot.asset[n])) pick(found, plot, n);
     return found;
   }
 
@@ -136,7 +154,16 @@ export class PlateScene extends PlateContent {
   onOutline: (outline: [number, number][] | null) => void = () => undefined;
 
   showBox(a: { x: number; y: number } | null, b: { x: number; y: number } | null) {
-    this.onOutline(a && b ? [[a.x, a.y], [b.x, a.y], [b.x, b.y], [a.x, b.y]] : null);
+    this.onOutline(
+      a && b
+        ? [
+            [a.x, a.y],
+            [b.x, a.y],
+            [b.x, b.y],
+            [a.x, b.y],
+          ]
+        : null,
+    );
   }
 
   showLasso(line: [number, number][] | null) {
@@ -160,7 +187,9 @@ export class PlateScene extends PlateContent {
 
   /** Height of the ground under a place, if there is ground. */
   groundHeight(x: number, z: number): number | null {
-    return this.groundAlong(new THREE.Ray(new THREE.Vector3(x, 10_000, z), new THREE.Vector3(0, -1, 0)))?.point.y ?? null;
+    return (
+      this.groundAlong(new THREE.Ray(new THREE.Vector3(x, 10_000, z), new THREE.Vector3(0, -1, 0)))?.point.y ?? null
+    );
   }
 
   /** From site coordinates to an owner's own, as strokes are kept. */
@@ -174,7 +203,11 @@ export class PlateScene extends PlateContent {
     const mesh = this.owners.get(owner)?.mesh;
     if (!mesh) return null;
     const box = new THREE.Box3().setFromObject(mesh);
-    return { centre: box.getCenter(new THREE.Vector3()), radius: box.getSize(new THREE.Vector3()).length() / 2, top: box.max.y };
+    return {
+      centre: box.getCenter(new THREE.Vector3()),
+      radius: box.getSize(new THREE.Vector3()).length() / 2,
+      top: box.max.y,
+    };
   }
 
   /** A place of the site in pixels of the plate; null behind the eye. */
@@ -185,7 +218,8 @@ export class PlateScene extends PlateContent {
   }
 }
 
-const placeIn = (plot: Plot, n: number) => [0, 1, 2].map((k) => Number(plot.position[n * 3 + k].toFixed(3))) as [number, number, number];
+const placeIn = (plot: Plot, n: number) =>
+  [0, 1, 2].map((k) => Number(plot.position[n * 3 + k].toFixed(3))) as [number, number, number];
 
 function pick(into: Picked, plot: Plot, n: number) {
   into.identities.push(plot.identity(n));
@@ -196,7 +230,8 @@ function pick(into: Picked, plot: Plot, n: number) {
 function within(outline: [number, number][], x: number, y: number): boolean {
   let inside = false;
   for (let i = 0, j = outline.length - 1; i < outline.length; j = i++) {
-    const [ax, ay] = outline[i], [bx, by] = outline[j];
+    const [ax, ay] = outline[i],
+      [bx, by] = outline[j];
     if (ay > y !== by > y && x < ((bx - ax) * (y - ay)) / (by - ay) + ax) inside = !inside;
   }
   return inside;

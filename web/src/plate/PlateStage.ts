@@ -54,7 +54,11 @@ export abstract class PlateStage extends PlateCamera {
       this.renderer.initTexture(texture);
       this.renderer.getContext().flush();
     };
-    this.store = new MaterialStore(this.software ? { side: 512, first: 256, anisotropy: ANISOTROPY, lay } : { side: 1024, first: 1024, anisotropy: 8, lay });
+    this.store = new MaterialStore(
+      this.software
+        ? { side: 512, first: 256, anisotropy: ANISOTROPY, lay }
+        : { side: 1024, first: 1024, anisotropy: 8, lay },
+    );
     this.renderer.toneMapping = THREE.NeutralToneMapping;
     this.renderer.shadowMap.enabled = true;
     this.renderer.shadowMap.type = THREE.PCFShadowMap;
@@ -66,7 +70,14 @@ export abstract class PlateStage extends PlateCamera {
     this.sun.shadow.bias = -0.0006;
     this.sun.shadow.normalBias = 0.03;
     const reach = 26;
-    Object.assign(this.sun.shadow.camera, { left: -reach, right: reach, top: reach, bottom: -reach, near: 1, far: 160 });
+    Object.assign(this.sun.shadow.camera, {
+      left: -reach,
+      right: reach,
+      top: reach,
+      bottom: -reach,
+      near: 1,
+      far: 160,
+    });
     this.tools.renderOrder = TOOLS;
     this.scene.add(this.sun, this.sun.target, this.tools, this.ambient, this.dome);
     if (this.software) {
@@ -114,7 +125,9 @@ export abstract class PlateStage extends PlateCamera {
 
   protected frustum(): THREE.Frustum {
     this.camera.updateMatrixWorld();
-    return new THREE.Frustum().setFromProjectionMatrix(new THREE.Matrix4().multiplyMatrices(this.camera.projectionMatrix, this.camera.matrixWorldInverse));
+    return new THREE.Frustum().setFromProjectionMatrix(
+      new THREE.Matrix4().multiplyMatrices(this.camera.projectionMatrix, this.camera.matrixWorldInverse),
+    );
   }
 
   protected placeSun() {

@@ -122,7 +122,8 @@ export abstract class PlateView extends PlateStage {
     const { subject } = this;
     const found = [this.drifts.get(subject)?.group, this.owners.get(subject)?.group];
     for (const owner of this.owners.values()) if (owner.coverOrder.includes(subject)) found.push(owner.group);
-    for (const drift of this.drifts.values()) if (drift.assets.some((id) => grassOf(id) === subject)) found.push(drift.group);
+    for (const drift of this.drifts.values())
+      if (drift.assets.some((id) => grassOf(id) === subject)) found.push(drift.group);
     return new Set(found.filter((group) => group !== undefined));
   }
 
@@ -199,7 +200,9 @@ export abstract class PlateView extends PlateStage {
       if (changing.has(drift.group) && (this.arrangeWanted || this.changed?.has(drift.group))) this.arrangeOne(drift);
     this.arrangeWanted = false;
     const decals = new Set([...this.decals.values()].map((d) => d.mesh as THREE.Object3D | null));
-    const hidden = this.scene.children.filter((o) => o.visible && !changing.has(o) && !decals.has(o) && o !== this.tools && !(o as THREE.Light).isLight);
+    const hidden = this.scene.children.filter(
+      (o) => o.visible && !changing.has(o) && !decals.has(o) && o !== this.tools && !(o as THREE.Light).isLight,
+    );
     hidden.forEach((o) => (o.visible = false));
     const background = this.scene.background;
     this.scene.background = null;
@@ -215,14 +218,16 @@ export abstract class PlateView extends PlateStage {
     const moving = this.turning || this.dragging;
     this.setSharpness(quick ? 0.5 : moving && !this.software ? this.pace.pixels : 1);
     const changing = this.backdrop ? this.changing() : new Set<THREE.Object3D>();
-    for (const { group } of [...this.drifts.values(), ...this.owners.values()]) group.renderOrder = changing.has(group) ? CHANGING : 0;
+    for (const { group } of [...this.drifts.values(), ...this.owners.values()])
+      group.renderOrder = changing.has(group) ? CHANGING : 0;
     if (this.arrangeWanted || settled) this.arrangeDrifts(quick, settled);
     this.placeSun();
     if (this.shadowWanted && !quick) {
       this.renderer.shadowMap.needsUpdate = true;
       this.shadowWanted = false;
     }
-    this.renderer.toneMapping = this.view === 'lit' || this.view === 'clay' ? THREE.NeutralToneMapping : THREE.NoToneMapping;
+    this.renderer.toneMapping =
+      this.view === 'lit' || this.view === 'clay' ? THREE.NeutralToneMapping : THREE.NoToneMapping;
     if (this.backdrop) {
       this.backdrop.curtain.visible = !quick;
       this.backdrop.leftOut = quick ? null : changing;
@@ -264,7 +269,14 @@ export abstract class PlateView extends PlateStage {
 
   /** The drift being worked on, within what a frame may take while a handle is dragged. */
   protected arrangeOne(drift: DriftView) {
-    const seen = (detail: number) => survey(drift, this.assetViews, { eye: this.camera.position, frustum: this.frustum(), detail, best: detail, shadows: false });
+    const seen = (detail: number) =>
+      survey(drift, this.assetViews, {
+        eye: this.camera.position,
+        frustum: this.frustum(),
+        detail,
+        best: detail,
+        shadows: false,
+      });
     const found = seen(FOLLOWING);
     build(found.triangles > ONE_DRIFT ? seen(COARSE) : found, 2 * ONE_DRIFT);
     this.countDensity();
@@ -283,7 +295,13 @@ export abstract class PlateView extends PlateStage {
     const detail = quick ? COARSE : settled ? best : usual;
     for (const drift of [...this.drifts.values()].sort((a, b) => order.indexOf(a.tier) - order.indexOf(b.tier))) {
       const thinned = drift.tier === 'cover' || drift.tier === 'litter';
-      const found = survey(drift, this.assetViews, { eye: this.camera.position, frustum, detail, best, shadows: !quick });
+      const found = survey(drift, this.assetViews, {
+        eye: this.camera.position,
+        frustum,
+        detail,
+        best,
+        shadows: !quick,
+      });
       triangles += build(found, thinned ? Math.max(budget - triangles, budget * 0.15) : Infinity);
       things += drift.count;
       if (views[this.view].clay) drift.group.children.forEach((m) => ((m as THREE.Mesh).material = this.clay));
@@ -338,7 +356,10 @@ export abstract class PlateView extends PlateStage {
     if (this.view !== 'density' || !ground) return;
     const box = new THREE.Box3().setFromObject(ground).getSize(new THREE.Vector3());
     const shown = this.drifts.has(this.subject) ? [this.drifts.get(this.subject)!] : [...this.drifts.values()];
-    const { full } = countInto(shown.flatMap((drift) => [...drift.plots.values()].map((plot) => plot.position)), [box.x, box.z]);
+    const { full } = countInto(
+      shown.flatMap((drift) => [...drift.plots.values()].map((plot) => plot.position)),
+      [box.x, box.z],
+    );
     if (full !== this.counted) this.onDensity((this.counted = full));
   }
 

@@ -7,11 +7,23 @@ import { ink, mono } from '../theme';
 import type { PlateScene } from './PlateScene';
 
 const percent = (share: number) => `${share * 100}%`;
-const steps: Record<string, [number, number]> = { ArrowLeft: [-0.01, 0], ArrowRight: [0.01, 0], ArrowUp: [0, -0.01], ArrowDown: [0, 0.01] };
+const steps: Record<string, [number, number]> = {
+  ArrowLeft: [-0.01, 0],
+  ArrowRight: [0.01, 0],
+  ArrowUp: [0, -0.01],
+  ArrowDown: [0, 0.01],
+};
 
 /** The part of the plate that the next proof makes: its rims, and the frame that may be drawn in it. */
 export function ProofFrame({ scene }: { scene: PlateScene | null }) {
-  const { step, station, proofSize, frame, framing, set } = useBenchParts('step', 'station', 'proofSize', 'frame', 'framing', 'set');
+  const { step, station, proofSize, frame, framing, set } = useBenchParts(
+    'step',
+    'station',
+    'proofSize',
+    'frame',
+    'framing',
+    'set',
+  );
   const sheet = useRef<HTMLDivElement>(null);
   const [room, setRoom] = useState<[number, number]>([1, 1]);
   const [from, setFrom] = useState<[number, number] | null>(null);
@@ -57,14 +69,57 @@ export function ProofFrame({ scene }: { scene: PlateScene | null }) {
     <Box
       ref={sheet}
       data-framing={framing}
-      onPointerDown={(e) => { if (framing) { e.currentTarget.setPointerCapture(e.pointerId); setFrom(at(e)); setTo(at(e)); } }}
-      onPointerMove={(e) => { if (from) setTo(at(e)); }}
+      onPointerDown={(e) => {
+        if (framing) {
+          e.currentTarget.setPointerCapture(e.pointerId);
+          setFrom(at(e));
+          setTo(at(e));
+        }
+      }}
+      onPointerMove={(e) => {
+        if (from) setTo(at(e));
+      }}
       onPointerUp={end}
-      onPointerCancel={() => { setFrom(null); setTo(null); }}
-      sx={{ position: 'absolute', inset: 0, overflow: 'hidden', pointerEvents: framing ? 'auto' : 'none', cursor: framing ? 'crosshair' : 'default', touchAction: 'none' }}
+      onPointerCancel={() => {
+        setFrom(null);
+        setTo(null);
+      }}
+      sx={{
+        position: 'absolute',
+        inset: 0,
+        overflow: 'hidden',
+        pointerEvents: framing ? 'auto' : 'none',
+        cursor: framing ? 'crosshair' : 'default',
+        touchAction: 'none',
+      }}
     >
-      <Box aria-hidden sx={{ position: 'absolute', left: 0, right: 0, top: percent(picture[1]), height: percent(tall), borderTop: '1px dashed #fff', borderBottom: '1px dashed #fff', pointerEvents: 'none' }}>
-        <Typography sx={{ position: 'absolute', left: 8, bottom: 4, px: 0.75, fontFamily: mono, fontSize: 11, bgcolor: ink.panel, border: `1px solid ${ink.line}` }}>the proof's picture, {width} × {height} px</Typography>
+      <Box
+        aria-hidden
+        sx={{
+          position: 'absolute',
+          left: 0,
+          right: 0,
+          top: percent(picture[1]),
+          height: percent(tall),
+          borderTop: '1px dashed #fff',
+          borderBottom: '1px dashed #fff',
+          pointerEvents: 'none',
+        }}
+      >
+        <Typography
+          sx={{
+            position: 'absolute',
+            left: 8,
+            bottom: 4,
+            px: 0.75,
+            fontFamily: mono,
+            fontSize: 11,
+            bgcolor: ink.panel,
+            border: `1px solid ${ink.line}`,
+          }}
+        >
+          the proof's picture, {width} × {height} px
+        </Typography>
       </Box>
       {drawn && <FrameBox frame={drawn} picture={picture} onKey={onKey} />}
     </Box>
@@ -80,7 +135,18 @@ function FrameBox({ frame, picture, onKey }: { frame: Box4; picture: Box4; onKey
       tabIndex={0}
       aria-label="Frame of the next proof. Arrow keys move it, with Shift they size it."
       onKeyDown={onKey}
-      sx={{ position: 'absolute', left: percent(left), width: percent(right - left), top: percent(picture[1] + top * tall), height: percent((bottom - top) * tall), border: `1.5px solid ${ink.water}`, outline: '1px solid #fff', boxShadow: '0 0 0 4000px rgba(32, 38, 43, 0.35)', pointerEvents: 'none', '&:focus-visible': { outline: `3px solid ${ink.water}` } }}
+      sx={{
+        position: 'absolute',
+        left: percent(left),
+        width: percent(right - left),
+        top: percent(picture[1] + top * tall),
+        height: percent((bottom - top) * tall),
+        border: `1.5px solid ${ink.water}`,
+        outline: '1px solid #fff',
+        boxShadow: '0 0 0 4000px rgba(32, 38, 43, 0.35)',
+        pointerEvents: 'none',
+        '&:focus-visible': { outline: `3px solid ${ink.water}` },
+      }}
     />
   );
 }

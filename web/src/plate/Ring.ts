@@ -10,7 +10,10 @@ export class Ring {
   constructor(private scene: PlateScene) {
     const geometry = new THREE.BufferGeometry();
     geometry.setAttribute('position', new THREE.BufferAttribute(new Float32Array(COUNT * 3), 3));
-    this.line = new THREE.LineLoop(geometry, new THREE.LineBasicMaterial({ color: 0xffffff, depthTest: false, toneMapped: false }));
+    this.line = new THREE.LineLoop(
+      geometry,
+      new THREE.LineBasicMaterial({ color: 0xffffff, depthTest: false, toneMapped: false }),
+    );
     this.line.frustumCulled = false;
     this.line.renderOrder = 100;
     this.line.visible = false;
@@ -29,7 +32,11 @@ export class Ring {
       const point = new THREE.Vector3();
       for (let k = 0; k < COUNT; k++) {
         const t = (k / COUNT) * Math.PI * 2;
-        point.copy(hit.point).addScaledVector(a, Math.cos(t) * radius).addScaledVector(b, Math.sin(t) * radius).addScaledVector(hit.normal, 0.015);
+        point
+          .copy(hit.point)
+          .addScaledVector(a, Math.cos(t) * radius)
+          .addScaledVector(b, Math.sin(t) * radius)
+          .addScaledVector(hit.normal, 0.015);
         place.setXYZ(k, point.x, point.y, point.z);
       }
       place.needsUpdate = true;

@@ -11,11 +11,30 @@ export function WhyCard() {
   const selected = useSite((s) => s.selected);
   if (!why) return null;
   // Every line for the drift in hand and for what stands; for the others what stopped them says enough.
-  const full = why.verdicts.filter((v) => v.stands || v.drift === selected).sort((a, b) => Number(b.drift === selected) - Number(a.drift === selected));
+  const full = why.verdicts
+    .filter((v) => v.stands || v.drift === selected)
+    .sort((a, b) => Number(b.drift === selected) - Number(a.drift === selected));
   const others = why.verdicts.filter((v) => !full.includes(v));
-  const shown = (what: string, value: number | null) => (value === null ? '' : number(value, measures[what as Measure]?.unit ?? ''));
+  const shown = (what: string, value: number | null) =>
+    value === null ? '' : number(value, measures[what as Measure]?.unit ?? '');
   return (
-    <Box role="tooltip" aria-label="Why here" sx={{ position: 'absolute', left: why.x > 400 ? why.x - 350 : why.x + 18, top: 48, width: 332, maxHeight: 'calc(100% - 60px)', overflow: 'hidden', pointerEvents: 'none', bgcolor: ink.panel, border: `1px solid ${ink.ink}`, p: 1, zIndex: 4 }}>
+    <Box
+      role="tooltip"
+      aria-label="Why here"
+      sx={{
+        position: 'absolute',
+        left: why.x > 400 ? why.x - 350 : why.x + 18,
+        top: 48,
+        width: 332,
+        maxHeight: 'calc(100% - 60px)',
+        overflow: 'hidden',
+        pointerEvents: 'none',
+        bgcolor: ink.panel,
+        border: `1px solid ${ink.ink}`,
+        p: 1,
+        zIndex: 4,
+      }}
+    >
       {why.verdicts.length === 0 && <Typography sx={{ fontSize: 12 }}>There is no drift on this site yet.</Typography>}
       {full.map((v) => (
         <Box key={v.drift} sx={{ mb: 0.75 }}>
@@ -25,7 +44,17 @@ export function WhyCard() {
           </Box>
           <Typography sx={{ fontSize: 11.5, color: v.stands ? 'inherit' : 'warning.main' }}>{v.summary}</Typography>
           {v.lines.map((line, k) => (
-            <Box key={k} sx={{ display: 'grid', gridTemplateColumns: '76px 54px 1fr', columnGap: 0.5, fontSize: 11, fontFamily: mono, color: line.allows <= 0.001 ? ink.brick : ink.soft }}>
+            <Box
+              key={k}
+              sx={{
+                display: 'grid',
+                gridTemplateColumns: '76px 54px 1fr',
+                columnGap: 0.5,
+                fontSize: 11,
+                fontFamily: mono,
+                color: line.allows <= 0.001 ? ink.brick : ink.soft,
+              }}
+            >
               <span>{line.what}</span>
               <span>{shown(line.what, line.value)}</span>
               <span>{line.text}</span>
@@ -35,7 +64,8 @@ export function WhyCard() {
       ))}
       {others.map((v) => (
         <Typography key={v.drift} sx={{ fontSize: 11, lineHeight: 1.4, color: 'warning.main' }}>
-          <Sign stands={v.stands} /> <span style={{ fontFamily: serif, fontSize: 12.5, color: ink.ink }}>{v.name}.</span> {v.summary}
+          <Sign stands={v.stands} />{' '}
+          <span style={{ fontFamily: serif, fontSize: 12.5, color: ink.ink }}>{v.name}.</span> {v.summary}
         </Typography>
       ))}
     </Box>
@@ -43,5 +73,15 @@ export function WhyCard() {
 }
 
 const Sign = ({ stands }: { stands: boolean }) => (
-  <Box component="span" sx={{ display: 'inline-block', width: 8, height: 8, flexShrink: 0, bgcolor: stands ? ink.water : 'transparent', border: `1px solid ${stands ? ink.water : ink.soft}` }} />
+  <Box
+    component="span"
+    sx={{
+      display: 'inline-block',
+      width: 8,
+      height: 8,
+      flexShrink: 0,
+      bgcolor: stands ? ink.water : 'transparent',
+      border: `1px solid ${stands ? ink.water : ink.soft}`,
+    }}
+  />
 );

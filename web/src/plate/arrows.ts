@@ -2,7 +2,12 @@ import type { KeyboardEvent } from 'react';
 import * as THREE from 'three';
 import type { PlateScene } from './PlateScene';
 
-const ways: Record<string, [number, number]> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] };
+const ways: Record<string, [number, number]> = {
+  ArrowLeft: [-1, 0],
+  ArrowRight: [1, 0],
+  ArrowUp: [0, 1],
+  ArrowDown: [0, -1],
+};
 
 /** Steps right and up of an arrow key, ten times as large with Shift; null for other keys. The key then does nothing else. */
 export function arrowOf(event: KeyboardEvent): [number, number] | null {

@@ -10,7 +10,11 @@ blank.needsUpdate = true;
 
 /** The view of densities: dots on a grid turned by thirty degrees, larger where more stand. */
 export const densityView = {
-  uniforms: { uDensity: { value: blank }, uDensityArea: { value: new THREE.Vector4(0, 0, 1, 1) }, uDot: { value: 6 } } as Record<string, THREE.IUniform>,
+  uniforms: {
+    uDensity: { value: blank },
+    uDensityArea: { value: new THREE.Vector4(0, 0, 1, 1) },
+    uDot: { value: 6 },
+  } as Record<string, THREE.IUniform>,
   head: /* glsl */ `
     uniform sampler2D uDensity;
     uniform vec4 uDensityArea;
@@ -39,7 +43,8 @@ export function countInto(positions: Float32Array[], size: [number, number]): Co
   const counts = new Float32Array(CELLS * CELLS);
   for (const places of positions)
     for (let n = 0; n < places.length; n += 3) {
-      const x = Math.floor((places[n] / width + 0.5) * CELLS), z = Math.floor((places[n + 2] / depth + 0.5) * CELLS);
+      const x = Math.floor((places[n] / width + 0.5) * CELLS),
+        z = Math.floor((places[n + 2] / depth + 0.5) * CELLS);
       if (x >= 0 && x < CELLS && z >= 0 && z < CELLS) counts[z * CELLS + x]++;
     }
   const smooth = averaged(averaged(counts, 1), CELLS);

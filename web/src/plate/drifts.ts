@@ -131,12 +131,19 @@ export function survey(drift: DriftView, assets: Map<string, AssetView>, sight: 
     const distance = plot.box.distanceToPoint(sight.eye);
     const casts = sight.shadows && tallest * plot.largest > 1 && distance < CASTS;
     if (!casts && !sight.frustum.intersectsBox(around)) continue;
-    const alike = drift.plots.size > 1 && levelAt(distance / Math.max(tallest * plot.largest, 0.08) / sight.detail) >= last;
+    const alike =
+      drift.plots.size > 1 && levelAt(distance / Math.max(tallest * plot.largest, 0.08) / sight.detail) >= last;
     const far = alike && mostlySeen(plot, sight.frustum);
     const triangles = far ? triangleSum(plot, views) : sortOut(plot, views, buckets, sight);
     seen.push({ plot, distance, triangles, far });
   }
-  return { drift, views, buckets: [...buckets.values()], seen, triangles: seen.reduce((sum, one) => sum + one.triangles, 0) };
+  return {
+    drift,
+    views,
+    buckets: [...buckets.values()],
+    seen,
+    triangles: seen.reduce((sum, one) => sum + one.triangles, 0),
+  };
 }
 
 /** So many of a plot, evenly spread over it, tell how much of it is in view. */
@@ -157,14 +164,22 @@ function triangleSum(plot: Plot, views: (AssetView | undefined)[]): number {
   return sum;
 }
 
-function sortOut(plot: Plot, views: (AssetView | undefined)[], buckets: Map<number, Bucket>, { eye, frustum, detail, best, shadows }: Sight): number {
+function sortOut(
+  plot: Plot,
+  views: (AssetView | undefined)[],
+  buckets: Map<number, Bucket>,
+  { eye, frustum, detail, best, shadows }: Sight,
+): number {
   const { position, scale, asset } = plot;
   const runs = new Map<number, Run>();
   let triangles = 0;
   for (let n = 0; n < plot.count; n++) {
     const view = views[asset[n]];
     if (!view) continue;
-    const x = position[n * 3], y = position[n * 3 + 1], z = position[n * 3 + 2], tall = view.height * scale[n];
+    const x = position[n * 3],
+      y = position[n * 3 + 1],
+      z = position[n * 3 + 2],
+      tall = view.height * scale[n];
     const distance = Math.hypot(x - eye.x, y - eye.y, z - eye.z);
     if (!shadows || tall <= 1 || distance >= CASTS) {
       ball.center.set(x, y + tall / 2, z);
@@ -199,8 +214,10 @@ const NEAR = 4;
 export function shares({ seen, triangles }: Survey, most: number): number[] {
   if (triangles <= most) return seen.map(() => 1);
   const weights = seen.map((one) => Math.max(one.distance, NEAR) ** -2);
-  const drawn = (factor: number) => seen.reduce((sum, one, k) => sum + one.triangles * Math.min(1, factor * weights[k]), 0);
-  let low = 0, high = 1 / Math.min(...weights);
+  const drawn = (factor: number) =>
+    seen.reduce((sum, one, k) => sum + one.triangles * Math.min(1, factor * weights[k]), 0);
+  let low = 0,
+    high = 1 / Math.min(...weights);
   for (let k = 0; k < 40; k++) {
     const middle = (low + high) / 2;
     if (drawn(middle) > most) high = middle;
@@ -234,7 +251,8 @@ export function build(found: Survey, most: number): number {
 
 /** How many of some ascending numbers are below a limit. */
 function below(members: number[], limit: number): number {
-  let low = 0, high = members.length;
+  let low = 0,
+    high = members.length;
   while (low < high) {
     const middle = (low + high) >> 1;
     if (members[middle] < limit) low = middle + 1;
@@ -278,10 +296,13 @@ function instanced(drift: DriftView, { parts }: Level, total: number): THREE.Ins
 }
 
 function fill(mesh: THREE.InstancedMesh, start: number, { plot, members }: Run, count: number) {
-  const matrices = plot.matrices(), colours = plot.colours();
-  const into = mesh.instanceMatrix.array as Float32Array, tints = mesh.instanceColor!.array as Float32Array;
+  const matrices = plot.matrices(),
+    colours = plot.colours();
+  const into = mesh.instanceMatrix.array as Float32Array,
+    tints = mesh.instanceColor!.array as Float32Array;
   for (let k = 0; k < count; k++) {
-    const n = members[k], to = start + k;
+    const n = members[k],
+      to = start + k;
     into.set(matrices.subarray(n * 16, n * 16 + 16), to * 16);
     tints[to * 3] = colours[n * 3];
     tints[to * 3 + 1] = colours[n * 3 + 1];

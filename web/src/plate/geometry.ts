@@ -28,7 +28,11 @@ export function geometryOf(packet: Packet, coloured = false): THREE.BufferGeomet
   if (arrays.baseUv) geometry.setAttribute('baseUv', float('baseUv', 2));
   if (arrays.sway) geometry.setAttribute('sway', new THREE.BufferAttribute(arrays.sway as Uint8Array, 4, true));
   if (arrays.color) geometry.setAttribute('color', float('color', 4));
-  else if (coloured) geometry.setAttribute('color', new THREE.BufferAttribute(new Float32Array((arrays.position.length / 3) * 4).fill(1), 4));
+  else if (coloured)
+    geometry.setAttribute(
+      'color',
+      new THREE.BufferAttribute(new Float32Array((arrays.position.length / 3) * 4).fill(1), 4),
+    );
   geometry.setIndex(new THREE.BufferAttribute(arrays.index as Uint32Array, 1));
   let start = 0;
   ((info.counts as number[] | undefined) ?? []).forEach((faces, slot) => {
@@ -56,7 +60,8 @@ export function steepApart(geometry: THREE.BufferGeometry) {
     steep[n] = up < GENTLE * (normal[at] ** 2 + up + normal[at + 2] ** 2) ? 1 : 0;
   }
   const sorted = new Uint32Array(index.length);
-  let start = 0, end = index.length;
+  let start = 0,
+    end = index.length;
   for (let k = 0; k < index.length; k += 3) {
     const [a, b, c] = [index[k], index[k + 1], index[k + 2]];
     const at = steep[a] || steep[b] || steep[c] ? (end -= 3) : (start += 3) - 3;

@@ -117,7 +117,8 @@ export class MaterialStore {
   }
 
   private async picture(id: string, which: 'colour' | 'relief'): Promise<THREE.Texture> {
-    const info = this.info(id), { side } = this;
+    const info = this.info(id),
+      { side } = this;
     const address = `${info.url}/${which}.webp?v=${info.v}`;
     const sized = (texels: number) => address + (texels < info.size ? `&side=${texels}` : '');
     let found = this.kept.get(address);
@@ -126,7 +127,8 @@ export class MaterialStore {
       found.then(
         (texture) => {
           this.how.lay(texture);
-          if (side < Math.min(info.size, this.how.side)) this.coarse.add(async () => {
+          if (side < Math.min(info.size, this.how.side))
+            this.coarse.add(async () => {
               const image = await bitmap(sized(this.how.side));
               if (this.kept.get(address) === found) this.replace(texture, image);
             });
@@ -150,7 +152,9 @@ export class MaterialStore {
   sharpen(): Promise<unknown> | null {
     this.side = this.how.side;
     const all = [...this.coarse];
-    return all.length ? Promise.all(all.map((fetchFull) => fetchFull().then(() => this.coarse.delete(fetchFull)))) : null;
+    return all.length
+      ? Promise.all(all.map((fetchFull) => fetchFull().then(() => this.coarse.delete(fetchFull))))
+      : null;
   }
 
   private raw = new Map<string, Promise<Packet>>();
@@ -168,7 +172,8 @@ export class MaterialStore {
 
   /** All finish materials in use, as two array textures of one size. */
   async finishArrays(ids: string[]): Promise<Finishes> {
-    const side = Math.min(this.side, FINISH), full = Math.min(this.how.side, FINISH);
+    const side = Math.min(this.side, FINISH),
+      full = Math.min(this.how.side, FINISH);
     await Promise.all(ids.map((id) => this.rawOf(id, side)));
     // Asked for by many surfaces at once: whoever comes after the first finds what it made.
     const have = this.finishes;
@@ -178,13 +183,18 @@ export class MaterialStore {
     const now = this.finishes;
     if (now && now !== have && all.every((id) => now.ids.includes(id))) return now;
     packets.forEach((packet, k) => this.finishTiles.set(all[k], packet.info.tile as number));
-    const made = { ids: all, colour: finishArray(packets, 'colour', side), relief: finishArray(packets, 'relief', side) };
+    const made = {
+      ids: all,
+      colour: finishArray(packets, 'colour', side),
+      relief: finishArray(packets, 'relief', side),
+    };
     this.how.lay(made.colour);
     this.how.lay(made.relief);
     if (side < full)
       this.coarse.add(async () => {
         const sharp = await Promise.all(all.map((id) => this.rawOf(id, full)));
-        for (const name of ['colour', 'relief'] as const) this.replace(made[name], finishArray(sharp, name, full).image);
+        for (const name of ['colour', 'relief'] as const)
+          this.replace(made[name], finishArray(sharp, name, full).image);
       });
     if (this.finishes) this.replaced.push(this.finishes);
     return (this.finishes = made);
@@ -206,11 +216,18 @@ export class MaterialStore {
 
   /** Give back the pictures that no material of the site names now: those of other half months, most of all. */
   dropUnnamed() {
-    const named = new Set(Object.values(this.infos).flatMap((info) => ['colour', 'relief'].map((which) => `${info.url}/${which}.webp?v=${info.v}`)));
+    const named = new Set(
+      Object.values(this.infos).flatMap((info) =>
+        ['colour', 'relief'].map((which) => `${info.url}/${which}.webp?v=${info.v}`),
+      ),
+    );
     for (const [address, found] of this.kept)
       if (!named.has(address)) {
         this.kept.delete(address);
-        void found.then((texture) => texture.dispose(), () => undefined);
+        void found.then(
+          (texture) => texture.dispose(),
+          () => undefined,
+        );
       }
   }
 
@@ -242,7 +259,9 @@ function finishArray(packets: Packet[], name: 'colour' | 'relief', side: number)
   return texture;
 }
 
-export type SurfaceMaterial = (THREE.MeshStandardMaterial | THREE.MeshLambertMaterial) & { userData: { uniforms: Record<string, THREE.IUniform>; layers: number } };
+export type SurfaceMaterial = (THREE.MeshStandardMaterial | THREE.MeshLambertMaterial) & {
+  userData: { uniforms: Record<string, THREE.IUniform>; layers: number };
+};
 
 const blank = new THREE.DataArrayTexture(new Uint8Array(4), 1, 1, 1);
 blank.needsUpdate = true;
@@ -264,16 +283,37 @@ export interface Surfacing {
 }
 
 /** A material with the base's pictures and what is laid over them. */
-export function surfaceMaterial(base: Pictures, { layers, ownBase = false, steep = false, tall = 0 }: Surfacing, { plain }: Lighting): SurfaceMaterial {
+export function surfaceMaterial(
+  base: Pictures,
+  { layers, ownBase = false, steep = false, tall = 0 }: Surfacing,
+  { plain }: Lighting,
+): SurfaceMaterial {
   const shared = { side: THREE.DoubleSide };
-  const material = (plain ? new THREE.MeshLambertMaterial(shared) : new THREE.MeshStandardMaterial(shared)) as SurfaceMaterial;
+  const material = (
+    plain ? new THREE.MeshLambertMaterial(shared) : new THREE.MeshStandardMaterial(shared)
+  ) as SurfaceMaterial;
   const uniforms: Record<string, THREE.IUniform> = {
-    uColour: { value: base.colour }, uRelief: { value: base.relief }, uTile: { value: base.tile > 0 ? base.tile : 1 },
-    uMetal: { value: base.metalness }, uLayers: { value: 0 }, uUvScale: { value: 1 }, uMaskLayer: { value: -1 }, uDotted: { value: 0 },
-    uCovers: { value: blank }, uFinishColour: { value: blank }, uFinishRelief: { value: blank },
+    uColour: { value: base.colour },
+    uRelief: { value: base.relief },
+    uTile: { value: base.tile > 0 ? base.tile : 1 },
+    uMetal: { value: base.metalness },
+    uLayers: { value: 0 },
+    uUvScale: { value: 1 },
+    uMaskLayer: { value: -1 },
+    uDotted: { value: 0 },
+    uCovers: { value: blank },
+    uFinishColour: { value: blank },
+    uFinishRelief: { value: blank },
     uLayer: { value: Array.from({ length: Math.max(1, layers) * 3 }, () => new THREE.Vector4(0, 0, 1, 1)) },
   };
-  material.defines = { ...material.defines, SURFACE: '', LAYERS: layers, MACRO: shader.MACRO.toFixed(3), ...(ownBase ? { OWN_BASE: '' } : {}), ...(steep ? { STEEP: '' } : {}) };
+  material.defines = {
+    ...material.defines,
+    SURFACE: '',
+    LAYERS: layers,
+    MACRO: shader.MACRO.toFixed(3),
+    ...(ownBase ? { OWN_BASE: '' } : {}),
+    ...(steep ? { STEEP: '' } : {}),
+  };
   material.customProgramCacheKey = () => `surface ${layers} ${ownBase} ${steep} ${tall > 0}`;
   material.onBeforeCompile = (program) => {
     Object.assign(program.uniforms, uniforms);
@@ -281,7 +321,9 @@ export function surfaceMaterial(base: Pictures, { layers, ownBase = false, steep
       withWind(program, tall);
       withHand(program);
     }
-    program.vertexShader = shader.vertexHead + program.vertexShader.replace('#include <uv_vertex>', `#include <uv_vertex>\n${shader.vertexBody}`);
+    program.vertexShader =
+      shader.vertexHead +
+      program.vertexShader.replace('#include <uv_vertex>', `#include <uv_vertex>\n${shader.vertexBody}`);
     program.fragmentShader = program.fragmentShader
       .replace('#include <common>', `#include <common>`)
       .replace('void main() {', `${shader.fragmentHead}\nvoid main() {\n`)
@@ -349,7 +391,9 @@ float thinCut(vec2 at, float limit) {
 export function leafMaterial(base: CutOut, { plain }: Lighting, tall: number): THREE.Material {
   // The same settings for all, so that one program draws every kind of leaf.
   const shared = { map: base.colour, alphaTest: 0.42, side: THREE.DoubleSide, vertexColors: true };
-  const material = plain ? new THREE.MeshLambertMaterial(shared) : new THREE.MeshStandardMaterial({ ...shared, roughness: 0.75, metalness: 0 });
+  const material = plain
+    ? new THREE.MeshLambertMaterial(shared)
+    : new THREE.MeshStandardMaterial({ ...shared, roughness: 0.75, metalness: 0 });
   const share = base.translucency;
   material.customProgramCacheKey = () => 'leaf';
   material.onBeforeCompile = (program) => {
@@ -360,7 +404,10 @@ export function leafMaterial(base: CutOut, { plain }: Lighting, tall: number): T
     program.fragmentShader = program.fragmentShader
       .replace('#include <alphatest_pars_fragment>', `#include <alphatest_pars_fragment>\n${thinCut}`)
       .replace('#include <alphatest_fragment>', 'if (diffuseColor.a < thinCut(vMapUv, alphaTest)) discard;')
-      .replace('#include <normal_fragment_begin>', 'float faceDirection = 1.0;\nvec3 normal = normalize(vNormal);\nvec3 nonPerturbedNormal = normal;')
+      .replace(
+        '#include <normal_fragment_begin>',
+        'float faceDirection = 1.0;\nvec3 normal = normalize(vNormal);\nvec3 nonPerturbedNormal = normal;',
+      )
       .replace(
         '#include <lights_fragment_end>',
         `#include <lights_fragment_end>
@@ -386,8 +433,15 @@ export function bentShadow(tall: number): THREE.Material {
 /** Decals: a picture with alpha a hair above the surface, with its relief and roughness. */
 export function decalMaterial(base: Pictures, tint: string, { plain }: Lighting): THREE.Material {
   const shared = {
-    map: base.colour, color: new THREE.Color(tint), transparent: true, depthWrite: false, vertexColors: true,
-    polygonOffset: true, polygonOffsetFactor: -2, polygonOffsetUnits: -2, side: THREE.DoubleSide,
+    map: base.colour,
+    color: new THREE.Color(tint),
+    transparent: true,
+    depthWrite: false,
+    vertexColors: true,
+    polygonOffset: true,
+    polygonOffsetFactor: -2,
+    polygonOffsetUnits: -2,
+    side: THREE.DoubleSide,
   };
   const material = plain ? new THREE.MeshLambertMaterial(shared) : new THREE.MeshStandardMaterial(shared);
   material.customProgramCacheKey = () => 'decal';
@@ -395,7 +449,10 @@ export function decalMaterial(base: Pictures, tint: string, { plain }: Lighting)
     program.uniforms.uRelief = { value: base.relief };
     program.fragmentShader = program.fragmentShader
       .replace('void main() {', `${shader.decalHead}\nvoid main() {\n`)
-      .replace('#include <roughnessmap_fragment>', 'float roughnessFactor = clamp(texture2D(uRelief, vMapUv).b, 0.08, 1.0);')
+      .replace(
+        '#include <roughnessmap_fragment>',
+        'float roughnessFactor = clamp(texture2D(uRelief, vMapUv).b, 0.08, 1.0);',
+      )
       .replace('#include <normal_fragment_maps>', 'normal = leaned(normal);');
     withViews(program);
   };

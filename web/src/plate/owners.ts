@@ -21,7 +21,18 @@ export interface OwnerView {
 export function freshOwner(owner: string): OwnerView {
   const group = new THREE.Group();
   group.userData.owner = owner;
-  return { group, mesh: null, meshWanted: '', meshShown: '', coverWanted: '', coverShown: '', covers: null, coverOrder: [], materialKey: '', surfaces: [] };
+  return {
+    group,
+    mesh: null,
+    meshWanted: '',
+    meshShown: '',
+    coverWanted: '',
+    coverShown: '',
+    covers: null,
+    coverOrder: [],
+    materialKey: '',
+    surfaces: [],
+  };
 }
 
 /** Give back what an owner holds on the graphics card; pictures belong to the store. */

@@ -38,15 +38,21 @@ const MIRRORED = 128;
 /** The plots that came along in a drift's packet. */
 export function plotsIn(packet: Packet): Plot[] {
   const entries = packet.info.plots as PlotEntry[];
-  return entries.filter((entry) => packet.arrays[entry.cell]).map((entry) => plotOf(entry, packet.arrays[entry.cell] as Uint8Array));
+  return entries
+    .filter((entry) => packet.arrays[entry.cell])
+    .map((entry) => plotOf(entry, packet.arrays[entry.cell] as Uint8Array));
 }
 
 export function plotOf(entry: PlotEntry, data: Uint8Array): Plot {
   const { arrays, info } = unpack(data.slice().buffer);
   const { place, size, kind, turn, tint, identity } = arrays;
-  const low = info.low as number[], high = info.high as number[], largest = info.largest as number;
+  const low = info.low as number[],
+    high = info.high as number[],
+    largest = info.largest as number;
   const count = size.length;
-  const position = new Float32Array(count * 3), scale = new Float32Array(count), asset = new Uint8Array(count);
+  const position = new Float32Array(count * 3),
+    scale = new Float32Array(count),
+    asset = new Uint8Array(count);
   for (let k = 0; k < 3; k++) {
     const step = (high[k] - low[k]) / 65535;
     for (let n = k; n < count * 3; n += 3) position[n] = low[k] + place[n] * step;
@@ -58,7 +64,12 @@ export function plotOf(entry: PlotEntry, data: Uint8Array): Plot {
   let matrices: Float32Array | null = null;
   let colours: Float32Array | null = null;
   return {
-    ...entry, position, scale, asset, largest, far: null,
+    ...entry,
+    position,
+    scale,
+    asset,
+    largest,
+    far: null,
     box: new THREE.Box3(new THREE.Vector3(...entry.low), new THREE.Vector3(...entry.high)),
     matrices: () => (matrices ??= matricesOf(position, scale, turn as Uint32Array, kind as Uint8Array)),
     colours: () => (colours ??= Float32Array.from(tint as Uint8Array, (v) => (v * (info.brightest as number)) / 255)),
@@ -82,7 +93,9 @@ function matricesOf(position: Float32Array, scale: Float32Array, turn: Uint32Arr
     }
     q[largest] = Math.sqrt(Math.max(0, left));
     const [x, y, z, w] = q;
-    const s = scale[n], over = kind[n] >= MIRRORED ? -s : s, at = n * 16;
+    const s = scale[n],
+      over = kind[n] >= MIRRORED ? -s : s,
+      at = n * 16;
     out[at] = (1 - 2 * (y * y + z * z)) * over;
     out[at + 1] = 2 * (x * y + z * w) * over;
     out[at + 2] = 2 * (x * z - y * w) * over;

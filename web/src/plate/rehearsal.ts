@@ -53,13 +53,25 @@ export class Rehearsal {
 
   constructor(lighting: Lighting, anisotropy: number) {
     const grey: Pictures = {
-      tile: 1, metalness: 0, translucency: 0.3, alpha: true, size: 4, url: '', v: '', colour: greyPicture(true, anisotropy), relief: greyPicture(false, anisotropy),
+      tile: 1,
+      metalness: 0,
+      translucency: 0.3,
+      alpha: true,
+      size: 4,
+      url: '',
+      v: '',
+      colour: greyPicture(true, anisotropy),
+      relief: greyPicture(false, anisotropy),
     };
     const dome = sky();
     this.pictures = [grey.colour, grey.relief, dome.material.map!];
     const structure = new THREE.Mesh(triangle(['unwrapUv']), surfaceMaterial(grey, { layers: USUAL_LAYERS }, lighting));
     this.group.add(
-      dome, structure, new THREE.Mesh(triangle(['unwrapUv']), surfaceMaterial(grey, { layers: USUAL_LAYERS, steep: true }, lighting)), scattered(surfaceMaterial(grey, { layers: 0, tall: 1 }, lighting)), scattered(leafMaterial(grey, lighting, 1)),
+      dome,
+      structure,
+      new THREE.Mesh(triangle(['unwrapUv']), surfaceMaterial(grey, { layers: USUAL_LAYERS, steep: true }, lighting)),
+      scattered(surfaceMaterial(grey, { layers: 0, tall: 1 }, lighting)),
+      scattered(leafMaterial(grey, lighting, 1)),
       new THREE.Mesh(triangle(['color']), decalMaterial(grey, '#ffffff', lighting)),
     );
     this.group.children.forEach((one) => {

@@ -32,12 +32,21 @@ export function skyOf(packet: Packet): SkyView {
   const ambient = new THREE.SphericalHarmonics3();
   ambient.fromArray(info.ambient.flat());
   const linear = (c: number[]) => new THREE.Color().setRGB(c[0], c[1], c[2], THREE.LinearSRGBColorSpace);
-  return { background, sun: new THREE.Vector3(...info.sun), sunColour: linear(info.sunColour), haze: linear(info.haze), ambient };
+  return {
+    background,
+    sun: new THREE.Vector3(...info.sun),
+    sunColour: linear(info.sunColour),
+    haze: linear(info.haze),
+    ambient,
+  };
 }
 
 /** The sky as a dome about the eye. As a background three would first turn it into six pictures, which takes a slow machine long. */
 export function skyDome(): THREE.Mesh<THREE.SphereGeometry, THREE.MeshBasicMaterial> {
-  const dome = new THREE.Mesh(new THREE.SphereGeometry(1000, 64, 32), new THREE.MeshBasicMaterial({ side: THREE.BackSide, depthTest: false, depthWrite: false, fog: false }));
+  const dome = new THREE.Mesh(
+    new THREE.SphereGeometry(1000, 64, 32),
+    new THREE.MeshBasicMaterial({ side: THREE.BackSide, depthTest: false, depthWrite: false, fog: false }),
+  );
   dome.frustumCulled = false;
   dome.renderOrder = -10;
   return dome;

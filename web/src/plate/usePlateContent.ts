@@ -30,7 +30,13 @@ export function usePlateContent(scene: PlateScene | null): boolean {
     scene.setAssets(assets);
     const { items } = useSite.getState();
     scene
-      .sync(manifest, items.light.plan as PlanOf<'light'>, byKey(itemsOf(items, 'piece')), byKey(itemsOf(items, 'patina')), byKey(itemsOf(items, 'drift')))
+      .sync(
+        manifest,
+        items.light.plan as PlanOf<'light'>,
+        byKey(itemsOf(items, 'piece')),
+        byKey(itemsOf(items, 'patina')),
+        byKey(itemsOf(items, 'drift')),
+      )
       .then(() => scene.drawnNext())
       .then(() => {
         if (stale) return;
@@ -115,12 +121,15 @@ async function show(scene: PlateScene, key: string, plan: ItemPlan) {
   // Saved or given up in the meantime: the saved state is on its way and must not be drawn over.
   if (!useSite.getState().drafts[key]) return;
   const packet = unpack(data);
-  if (plan.kind === 'touch' || plan.kind === 'placed' || plan.kind === 'line' || plan.kind === 'edit') return showHand(scene, plan.target, packet);
+  if (plan.kind === 'touch' || plan.kind === 'placed' || plan.kind === 'line' || plan.kind === 'edit')
+    return showHand(scene, plan.target, packet);
   if (plan.kind === 'weather') return scene.takeSeason(packet.info.materials as Manifest['materials']);
-  if (plan.kind === 'ground' && packet.info.patinas) return scene.takeCoverPreview(packet, byKey(itemsOf(items, 'patina')));
+  if (plan.kind === 'ground' && packet.info.patinas)
+    return scene.takeCoverPreview(packet, byKey(itemsOf(items, 'patina')));
   if (plan.kind === 'grass') return scene.takeGrass(key, packet);
   if (plan.kind === 'drift') await scene.takeDrift(key, packet, plan.tier);
-  else if (plan.kind === 'patina') await scene.takeCoverPreview(packet, { ...byKey(itemsOf(items, 'patina')), [key]: plan });
+  else if (plan.kind === 'patina')
+    await scene.takeCoverPreview(packet, { ...byKey(itemsOf(items, 'patina')), [key]: plan });
   else if (plan.kind === 'decal') await scene.takeDecal(key, packet, plan.picture, plan.tint);
   else if (plan.kind === 'ground') await showGround(scene, packet);
   else if (plan.kind === 'light') {
@@ -140,6 +149,9 @@ async function showHand(scene: PlateScene, target: string, packet: Packet) {
 
 async function showGround(scene: PlateScene, packet: Packet) {
   scene.takeMesh('ground', packet);
-  scene.takeLifts((packet.info.lifts ?? {}) as Record<string, number>, byKey(itemsOf(useSite.getState().items, 'piece')));
+  scene.takeLifts(
+    (packet.info.lifts ?? {}) as Record<string, number>,
+    byKey(itemsOf(useSite.getState().items, 'piece')),
+  );
   await scene.dressOwner('ground');
 }

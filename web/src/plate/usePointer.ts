@@ -88,7 +88,8 @@ function lookTool({ scene }: ToolContext): PlateTool {
     holdsLeft: false,
     down: (event) => (pressed = { x: event.clientX, y: event.clientY }),
     up: (event) => {
-      if (pressed && Math.hypot(event.clientX - pressed.x, event.clientY - pressed.y) < 4) choose(scene, event, scene.surfaceAt(event.clientX, event.clientY));
+      if (pressed && Math.hypot(event.clientX - pressed.x, event.clientY - pressed.y) < 4)
+        choose(scene, event, scene.surfaceAt(event.clientX, event.clientY));
       pressed = null;
     },
   };
@@ -117,6 +118,9 @@ async function explain(scene: PlateScene, x: number, y: number) {
   const hit = scene.surfaceAt(x, y);
   if (!hit) return;
   const box = scene.renderer.domElement.getBoundingClientRect();
-  const { data } = await api.POST('/api/sites/{site_id}/why', { params: { path: { site_id: useSite.getState().id } }, body: { owner: hit.owner, point: rounded(hit.point) } });
+  const { data } = await api.POST('/api/sites/{site_id}/why', {
+    params: { path: { site_id: useSite.getState().id } },
+    body: { owner: hit.owner, point: rounded(hit.point) },
+  });
   if (data) useBench.getState().set({ why: { x: x - box.left, y: y - box.top, verdicts: data } });
 }

@@ -20,7 +20,12 @@ const plain = { sky: false, drifts: true, decals: true, clay: false, background:
 
 export const views = {
   lit: { ...plain, label: 'lit', help: 'In the light of the site', glsl: '', sky: true },
-  colour: { ...plain, label: 'colour', help: 'Surface colour without light', glsl: 'gl_FragColor.rgb = diffuseColor.rgb;' },
+  colour: {
+    ...plain,
+    label: 'colour',
+    help: 'Surface colour without light',
+    glsl: 'gl_FragColor.rgb = diffuseColor.rgb;',
+  },
   clay: { ...plain, label: 'clay', help: 'Form alone, one grey material', glsl: '', clay: true, decals: false },
   mask: {
     ...plain,
@@ -40,7 +45,14 @@ export const views = {
       gl_FragColor.rgb = mix(grey, vec3(0.35, 0.18, 0.0), full * 0.9);
       #endif`,
   },
-  density: { ...plain, label: 'density', help: 'How many stand where, as a printed dot screen: of the selected drift, or of all', drifts: false, decals: false, glsl: densityView.glsl },
+  density: {
+    ...plain,
+    label: 'density',
+    help: 'How many stand where, as a printed dot screen: of the selected drift, or of all',
+    drifts: false,
+    decals: false,
+    glsl: densityView.glsl,
+  },
 } satisfies Record<string, ViewMode>;
 
 export type View = keyof typeof views;
@@ -58,7 +70,9 @@ export function showView(view: View) {
 export const viewHead = `uniform int uView;\n${densityView.head}`;
 
 /** Goes where light has been worked out. */
-export const viewEnd = names.map((name, n) => (views[name].glsl ? `if (uView == ${n}) {${views[name].glsl}\n}` : '')).join('\n');
+export const viewEnd = names
+  .map((name, n) => (views[name].glsl ? `if (uView == ${n}) {${views[name].glsl}\n}` : ''))
+  .join('\n');
 
 /** Let a material be seen in every view. */
 export function withViews(program: THREE.WebGLProgramParametersWithUniforms) {

@@ -25,8 +25,12 @@ export class Fallback extends Component<Props, { failed: boolean }> {
     if (!this.state.failed) return this.props.children;
     return (
       <Box role="alert" sx={{ p: 2 }}>
-        <Typography sx={{ mb: 1 }}>{this.props.of} could not be shown. What was saved is safe; nothing else is touched.</Typography>
-        <Button variant="outlined" onClick={() => this.setState({ failed: false })}>Try again</Button>
+        <Typography sx={{ mb: 1 }}>
+          {this.props.of} could not be shown. What was saved is safe; nothing else is touched.
+        </Typography>
+        <Button variant="outlined" onClick={() => this.setState({ failed: false })}>
+          Try again
+        </Button>
       </Box>
     );
   }

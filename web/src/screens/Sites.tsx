@@ -44,28 +44,59 @@ export function Sites({ person }: { person: Schemas['Person'] }) {
 
   return (
     <Box sx={{ minHeight: '100vh' }}>
-      <Box component="header" sx={{ height: 44, px: 2, display: 'flex', alignItems: 'center', gap: 1.5, borderBottom: `1px solid ${ink.line}`, bgcolor: ink.panel }}>
+      <Box
+        component="header"
+        sx={{
+          height: 44,
+          px: 2,
+          display: 'flex',
+          alignItems: 'center',
+          gap: 1.5,
+          borderBottom: `1px solid ${ink.line}`,
+          bgcolor: ink.panel,
+        }}
+      >
         <Mark />
-        <Typography variant="h2" component="h1">Sites</Typography>
+        <Typography variant="h2" component="h1">
+          Sites
+        </Typography>
         <Box sx={{ flex: 1 }} />
         <Typography>{person.name}</Typography>
         <Button onClick={signOut}>Sign out</Button>
       </Box>
       <Box component="main" sx={{ p: 4, maxWidth: 1240, mx: 'auto' }}>
         <Box component="form" onSubmit={create} sx={{ display: 'flex', gap: 1, mb: 3, alignItems: 'center' }}>
-          <TextField size="small" label="Name of a new site" value={name} onChange={(e) => setName(e.target.value)} sx={{ width: 280 }} />
-          <Button type="submit" variant="contained" disabled={!name.trim()} sx={{ py: 0.9 }}>New site</Button>
-          {trouble && <Typography role="alert" color="error">{trouble}</Typography>}
+          <TextField
+            size="small"
+            label="Name of a new site"
+            value={name}
+            onChange={(e) => setName(e.target.value)}
+            sx={{ width: 280 }}
+          />
+          <Button type="submit" variant="contained" disabled={!name.trim()} sx={{ py: 0.9 }}>
+            New site
+          </Button>
+          {trouble && (
+            <Typography role="alert" color="error">
+              {trouble}
+            </Typography>
+          )}
           {gone && (
             <Box role="status" sx={{ display: 'flex', alignItems: 'center', gap: 1, ml: 2 }}>
               <Typography>‘{gone.name}’ was put away.</Typography>
-              <Button variant="outlined" onClick={restore}>Bring it back</Button>
+              <Button variant="outlined" onClick={restore}>
+                Bring it back
+              </Button>
             </Box>
           )}
         </Box>
-        {sites.data?.length === 0 && <Typography color="text.secondary">No site yet. Give the first one a name above.</Typography>}
+        {sites.data?.length === 0 && (
+          <Typography color="text.secondary">No site yet. Give the first one a name above.</Typography>
+        )}
         <Box sx={{ display: 'grid', gridTemplateColumns: 'repeat(auto-fill, minmax(360px, 1fr))', gap: 3 }}>
-          {sites.data?.map((site) => <Card key={site.id} site={site} onRemove={() => remove(site)} />)}
+          {sites.data?.map((site) => (
+            <Card key={site.id} site={site} onRemove={() => remove(site)} />
+          ))}
         </Box>
       </Box>
     </Box>
@@ -85,18 +116,39 @@ function Card({ site, onRemove }: { site: Schemas['SiteCard']; onRemove: () => v
       <Box sx={{ border: `1px solid ${ink.line}` }}>
         <Link to={`/sites/${site.id}`} aria-label={`Open ${site.name}`}>
           {site.proof ? (
-            <img src={site.proof} alt={`Last proof of ${site.name}`} style={{ display: 'block', width: '100%', aspectRatio: '16 / 10', objectFit: 'cover' }} />
+            <img
+              src={site.proof}
+              alt={`Last proof of ${site.name}`}
+              style={{ display: 'block', width: '100%', aspectRatio: '16 / 10', objectFit: 'cover' }}
+            />
           ) : (
-            <Box sx={{ aspectRatio: '16 / 10', display: 'grid', placeItems: 'center', color: 'text.secondary', background: `repeating-linear-gradient(45deg, ${ink.paper} 0 11px, ${ink.panel} 11px 22px)` }}>
+            <Box
+              sx={{
+                aspectRatio: '16 / 10',
+                display: 'grid',
+                placeItems: 'center',
+                color: 'text.secondary',
+                background: `repeating-linear-gradient(45deg, ${ink.paper} 0 11px, ${ink.panel} 11px 22px)`,
+              }}
+            >
               <Typography sx={{ bgcolor: ink.panel, px: 1 }}>no proof yet</Typography>
             </Box>
           )}
         </Link>
         <Box sx={{ display: 'flex', alignItems: 'center', px: 1, py: 0.75, borderTop: `1px solid ${ink.line}` }}>
-          <Typography variant="h2" component={Link} to={`/sites/${site.id}`} sx={{ flex: 1, color: 'inherit', textDecoration: 'none' }}>{site.name}</Typography>
+          <Typography
+            variant="h2"
+            component={Link}
+            to={`/sites/${site.id}`}
+            sx={{ flex: 1, color: 'inherit', textDecoration: 'none' }}
+          >
+            {site.name}
+          </Typography>
           {site.role === 'owner' && (
             <Tooltip title="Put this site away. It can be brought back at once.">
-              <Button color="inherit" onClick={onRemove}>Put away</Button>
+              <Button color="inherit" onClick={onRemove}>
+                Put away
+              </Button>
             </Tooltip>
           )}
         </Box>
@@ -107,7 +159,10 @@ function Card({ site, onRemove }: { site: Schemas['SiteCard']; onRemove: () => v
           {cell('patinas', String(site.patinas))}
         </Box>
         <Box sx={{ display: 'grid', gridTemplateColumns: '1.2fr 2.2fr', borderTop: `1px solid ${ink.line}` }}>
-          {cell('last change', new Date(site.updated).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' }))}
+          {cell(
+            'last change',
+            new Date(site.updated).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' }),
+          )}
           {cell('people', site.people.join(', '))}
         </Box>
       </Box>

@@ -12,7 +12,8 @@ export type Tool = 'look' | Brushing | 'place' | 'draw' | 'pick' | 'lasso';
 export type { View };
 export type P3 = [number, number, number];
 
-export const brushing = (tool: Tool): tool is Brushing => ['more', 'less', 'erase', 'raise', 'lower', 'smooth', 'flatten', 'roughen', 'erode'].includes(tool);
+export const brushing = (tool: Tool): tool is Brushing =>
+  ['more', 'less', 'erase', 'raise', 'lower', 'smooth', 'flatten', 'roughen', 'erode'].includes(tool);
 
 export const steps: { step: Step; kind: Kind | null; key: string }[] = [
   { step: 'Ground', kind: 'ground', key: '1' },
@@ -89,9 +90,33 @@ interface BenchState {
 
 /** What the person at the bench is doing; nothing of it is saved. */
 export const useBench = create<BenchState>((set) => ({
-  step: 'Drifts', tool: 'look', view: 'lit', brush: { radius: 1, strength: 0.8, falloff: 0.6, amount: 0.3 }, paintOn: null, armed: null, drawing: null, picked: null,
-  section: null, why: null, marked: [], spot: null, station: null, sheetOpen: true, windMoves: false, ready: false, arriving: false, hovered: null, counts: { things: 0, triangles: 0, drawn: 0, ms: 0 },
-  dots: 0, undrawn: {}, proof: null, proofSize: 1, frame: null, framing: false, tufts: null, set,
+  step: 'Drifts',
+  tool: 'look',
+  view: 'lit',
+  brush: { radius: 1, strength: 0.8, falloff: 0.6, amount: 0.3 },
+  paintOn: null,
+  armed: null,
+  drawing: null,
+  picked: null,
+  section: null,
+  why: null,
+  marked: [],
+  spot: null,
+  station: null,
+  sheetOpen: true,
+  windMoves: false,
+  ready: false,
+  arriving: false,
+  hovered: null,
+  counts: { things: 0, triangles: 0, drawn: 0, ms: 0 },
+  dots: 0,
+  undrawn: {},
+  proof: null,
+  proofSize: 1,
+  frame: null,
+  framing: false,
+  tufts: null,
+  set,
 }));
 
 /** Put down whatever is in hand. */
@@ -99,5 +124,7 @@ export const atRest = { tool: 'look' as Tool, armed: null, drawing: null, picked
 
 /** Some parts of the bench's state; what shows them is drawn again only when one of them changes. */
 export function useBenchParts<K extends keyof BenchState>(...names: K[]): Pick<BenchState, K> {
-  return useBench(useShallow((state) => Object.fromEntries(names.map((name) => [name, state[name]])) as Pick<BenchState, K>));
+  return useBench(
+    useShallow((state) => Object.fromEntries(names.map((name) => [name, state[name]])) as Pick<BenchState, K>),
+  );
 }

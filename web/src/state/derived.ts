@@ -5,8 +5,11 @@ import { OWN } from '../api/tufts';
 import { useBench } from './bench';
 import { useSite } from './site';
 
-const sceneOf = async (id: string) => ((await api.GET('/api/sites/{site_id}/scene', { params: { path: { site_id: id } } })).data ?? null) as unknown as Manifest | null;
-const assetsOf = async (id: string) => (await api.GET('/api/kit/assets', { params: { query: { site: id } } })).data ?? [];
+const sceneOf = async (id: string) =>
+  ((await api.GET('/api/sites/{site_id}/scene', { params: { path: { site_id: id } } })).data ??
+    null) as unknown as Manifest | null;
+const assetsOf = async (id: string) =>
+  (await api.GET('/api/kit/assets', { params: { query: { site: id } } })).data ?? [];
 
 let ahead: { id: string; scene: Promise<Manifest | null> } | null = null;
 
@@ -41,7 +44,8 @@ export function useEffects() {
     queryKey: ['effects', id, revision],
     enabled: Boolean(id) && ready,
     placeholderData: (before) => before,
-    queryFn: async () => (await api.GET('/api/sites/{site_id}/effects', { params: { path: { site_id: id } } })).data ?? [],
+    queryFn: async () =>
+      (await api.GET('/api/sites/{site_id}/effects', { params: { path: { site_id: id } } })).data ?? [],
   });
   return Object.fromEntries(((query.data ?? []) as unknown as Effect[]).map((e) => [e.key, e]));
 }
@@ -66,7 +70,8 @@ export function useJobs() {
     queryKey: ['jobs', id],
     enabled: Boolean(id),
     refetchInterval: (q) => (q.state.data?.some((j) => j.state === 'running' || j.state === 'waiting') ? 700 : 8000),
-    queryFn: async () => (await api.GET('/api/work/sites/{site_id}/jobs', { params: { path: { site_id: id } } })).data ?? [],
+    queryFn: async () =>
+      (await api.GET('/api/work/sites/{site_id}/jobs', { params: { path: { site_id: id } } })).data ?? [],
   });
   return query.data ?? [];
 }

@@ -8,7 +8,12 @@ const presence = ['locked', 'visible'];
 
 /** Do two plans differ in nothing but whether the item is locked or shown? */
 function onlyPresence(before: ItemPlan, after: ItemPlan): boolean {
-  const rest = (plan: ItemPlan) => JSON.stringify(Object.entries(plan).filter(([name]) => !presence.includes(name)).sort());
+  const rest = (plan: ItemPlan) =>
+    JSON.stringify(
+      Object.entries(plan)
+        .filter(([name]) => !presence.includes(name))
+        .sort(),
+    );
   return rest(before) === rest(after);
 }
 

@@ -113,7 +113,10 @@ export const useSite = create<SiteState>((set, get) => {
       if (open()) set({ saving: 'saving' });
       const pending = box.waiting[0];
       try {
-        const { data, error, response } = await api.POST('/api/sites/{site_id}/changes', { params: { path: { site_id: box.id } }, body: pending });
+        const { data, error, response } = await api.POST('/api/sites/{site_id}/changes', {
+          params: { path: { site_id: box.id } },
+          body: pending,
+        });
         if (response.status >= 500) throw error;
         const stale = response.status === 409 && error && 'theirs' in error;
         if (stale && !open()) return;
@@ -150,8 +153,14 @@ export const useSite = create<SiteState>((set, get) => {
       take(asItems(data.items));
       const selected = get().selected;
       set({
-        revision: data.revision, undo: data.undo, redo: data.redo, savedAt: data.saved, drafts: {},
-        notice: data.label ? `${back ? 'Undone' : 'Done again'}: ${data.label}` : `Nothing to ${back ? 'undo' : 'redo'}.`,
+        revision: data.revision,
+        undo: data.undo,
+        redo: data.redo,
+        savedAt: data.saved,
+        drafts: {},
+        notice: data.label
+          ? `${back ? 'Undone' : 'Done again'}: ${data.label}`
+          : `Nothing to ${back ? 'undo' : 'redo'}.`,
         selected: selected && get().items[selected] ? selected : null,
       });
     } catch (error) {
@@ -160,18 +169,39 @@ export const useSite = create<SiteState>((set, get) => {
   };
 
   return {
-    id: '', name: '', role: 'viewer', revision: 0, items: {}, drafts: {}, undo: '', redo: '', saving: 'saved', savedAt: '',
-    trouble: '', notice: '', conflict: null, selected: null,
+    id: '',
+    name: '',
+    role: 'viewer',
+    revision: 0,
+    items: {},
+    drafts: {},
+    undo: '',
+    redo: '',
+    saving: 'saved',
+    savedAt: '',
+    trouble: '',
+    notice: '',
+    conflict: null,
+    selected: null,
 
     async load(id) {
       const { data } = await api.GET('/api/sites/{site_id}', { params: { path: { site_id: id } } });
       if (!data) return false;
       const items: Record<string, Item> = {};
-      for (const item of asItems(data.items)) items[item.key] = { key: item.key, revision: item.revision, plan: item.plan };
+      for (const item of asItems(data.items))
+        items[item.key] = { key: item.key, revision: item.revision, plan: item.plan };
       const fresh = get().id !== id;
       set({
-        id, name: data.name, role: data.role, revision: data.revision, items, drafts: {}, undo: data.undo, redo: data.redo,
-        savedAt: data.saved, ...(fresh ? { selected: null, trouble: '', notice: '', conflict: null } : {}),
+        id,
+        name: data.name,
+        role: data.role,
+        revision: data.revision,
+        items,
+        drafts: {},
+        undo: data.undo,
+        redo: data.redo,
+        savedAt: data.saved,
+        ...(fresh ? { selected: null, trouble: '', notice: '', conflict: null } : {}),
       });
       if (fresh) {
         outbox = { id, waiting: unsent(id), sending: null };

@@ -10,10 +10,20 @@ function level(faces: number) {
   const geometry = new THREE.BufferGeometry();
   geometry.setAttribute('position', new THREE.BufferAttribute(new Float32Array(9), 3));
   geometry.setIndex(new THREE.BufferAttribute(new Uint32Array(faces * 3), 1));
-  return { parts: [{ geometry, material: new THREE.MeshBasicMaterial(), shadow: new THREE.MeshDepthMaterial() }], faces };
+  return {
+    parts: [{ geometry, material: new THREE.MeshBasicMaterial(), shadow: new THREE.MeshDepthMaterial() }],
+    faces,
+  };
 }
 
-const asset = (height: number): AssetView => ({ levels: FACES.map(level), wanted: new Set(), asked: new Set([0, 1, 2, 3]), look: `${height}`, height, radius: height / 2 });
+const asset = (height: number): AssetView => ({
+  levels: FACES.map(level),
+  wanted: new Set(),
+  asked: new Set([0, 1, 2, 3]),
+  look: `${height}`,
+  height,
+  radius: height / 2,
+});
 
 /** A plot of things of one size in rows from its corner; as in real plots, every beginning of it is spread over it. */
 function row(cell: string, x: number, z: number, count: number, scale = 1): Plot {
@@ -22,12 +32,28 @@ function row(cell: string, x: number, z: number, count: number, scale = 1): Plot
     const place = (n * 37) % count;
     position.set([x + (place % 10), 0, z - Math.floor(place / 10)], n * 3);
   }
-  const low: [number, number, number] = [x, 0, z - count / 10], high: [number, number, number] = [x + 10, 0, z];
+  const low: [number, number, number] = [x, 0, z - count / 10],
+    high: [number, number, number] = [x + 10, 0, z];
   const matrices = new Float32Array(count * 16);
-  for (let n = 0; n < count; n++) new THREE.Matrix4().makeTranslation(...(position.subarray(n * 3, n * 3 + 3) as unknown as [number, number, number])).toArray(matrices, n * 16);
+  for (let n = 0; n < count; n++)
+    new THREE.Matrix4()
+      .makeTranslation(...(position.subarray(n * 3, n * 3 + 3) as unknown as [number, number, number]))
+      .toArray(matrices, n * 16);
   return {
-    cell, v: cell, low, high, count, position, scale: new Float32Array(count).fill(scale), asset: new Uint8Array(count), largest: scale, far: null,
-    box: new THREE.Box3(new THREE.Vector3(...low), new THREE.Vector3(...high)), matrices: () => matrices, colours: () => new Float32Array(count * 3).fill(1), identity: String,
+    cell,
+    v: cell,
+    low,
+    high,
+    count,
+    position,
+    scale: new Float32Array(count).fill(scale),
+    asset: new Uint8Array(count),
+    largest: scale,
+    far: null,
+    box: new THREE.Box3(new THREE.Vector3(...low), new THREE.Vector3(...high)),
+    matrices: () => matrices,
+    colours: () => new Float32Array(count * 3).fill(1),
+    identity: String,
   };
 }
 
@@ -35,8 +61,17 @@ const camera = new THREE.PerspectiveCamera(60, 1.5, 0.1, 4000);
 camera.position.set(5, 1.5, 10);
 camera.lookAt(5, 0.5, -100);
 camera.updateMatrixWorld();
-const frustum = new THREE.Frustum().setFromProjectionMatrix(new THREE.Matrix4().multiplyMatrices(camera.projectionMatrix, camera.matrixWorldInverse));
-const sight = (change: Partial<Sight> = {}): Sight => ({ eye: camera.position, frustum, detail: 1, best: 1, shadows: false, ...change });
+const frustum = new THREE.Frustum().setFromProjectionMatrix(
+  new THREE.Matrix4().multiplyMatrices(camera.projectionMatrix, camera.matrixWorldInverse),
+);
+const sight = (change: Partial<Sight> = {}): Sight => ({
+  eye: camera.position,
+  frustum,
+  detail: 1,
+  best: 1,
+  shadows: false,
+  ...change,
+});
 
 let assets: Map<string, AssetView>;
 let drift: DriftView;
@@ -44,7 +79,15 @@ const total = () => (drift.group.children as THREE.InstancedMesh[]).reduce((sum,
 
 beforeEach(() => {
   assets = new Map([['fern', asset(0.8)]]);
-  drift = { key: 'd', tier: 'cover', count: 0, assets: ['fern'], plots: new Map(), wanted: [], group: new THREE.Group() };
+  drift = {
+    key: 'd',
+    tier: 'cover',
+    count: 0,
+    assets: ['fern'],
+    plots: new Map(),
+    wanted: [],
+    group: new THREE.Group(),
+  };
 });
 
 const stand = (...plots: Plot[]) => plots.forEach((plot) => drift.plots.set(plot.cell, plot));
@@ -53,7 +96,11 @@ describe('what is seen of a drift', () => {
   test('gets the level of detail of its distance in its own heights', () => {
     stand(row('near', 0, 0, 10), row('middle', 0, -20, 10), row('far', 0, -60, 10), row('farthest', 0, -400, 10));
     const found = survey(drift, assets, sight());
-    expect(found.buckets.map((b) => [b.lod, b.runs.reduce((s, r) => s + r.members.length, 0)]).sort()).toEqual([[0, 10], [1, 10], [2, 10]]);
+    expect(found.buckets.map((b) => [b.lod, b.runs.reduce((s, r) => s + r.members.length, 0)]).sort()).toEqual([
+      [0, 10],
+      [1, 10],
+      [2, 10],
+    ]);
     expect(found.seen.find((s) => s.plot.cell === 'farthest')).toMatchObject({ far: true, triangles: 10 * FACES[3] });
     expect(found.triangles).toBe(10 * FACES.reduce((a, b) => a + b));
   });
@@ -113,7 +160,10 @@ describe('within a budget of triangles', () => {
     const found = survey(drift, assets, sight());
     const most = share * found.triangles;
     const kept = shares(found, most);
-    const order = found.seen.map((s, k) => [s.distance, kept[k]]).sort((a, b) => a[0] - b[0]).map((pair) => pair[1]);
+    const order = found.seen
+      .map((s, k) => [s.distance, kept[k]])
+      .sort((a, b) => a[0] - b[0])
+      .map((pair) => pair[1]);
     expect(order).toEqual([...order].sort((a, b) => b - a));
     const drawn = build(found, most);
     expect(drawn).toBeLessThanOrEqual(most + 3 * FACES[0]);
@@ -123,10 +173,17 @@ describe('within a budget of triangles', () => {
   test('what is left is the beginning of each plot, so that it stays the same while the budget moves', () => {
     const members = (most: number) => {
       build(survey(drift, assets, sight()), most);
-      return new Set((drift.group.children as THREE.InstancedMesh[]).flatMap((mesh) => Array.from({ length: mesh.count }, (_, n) => [12, 14].map((at) => mesh.instanceMatrix.array[n * 16 + at]).join(' '))));
+      return new Set(
+        (drift.group.children as THREE.InstancedMesh[]).flatMap((mesh) =>
+          Array.from({ length: mesh.count }, (_, n) =>
+            [12, 14].map((at) => mesh.instanceMatrix.array[n * 16 + at]).join(' '),
+          ),
+        ),
+      );
     };
     const whole = survey(drift, assets, sight()).triangles;
-    const little = members(0.2 * whole), more = members(0.6 * whole);
+    const little = members(0.2 * whole),
+      more = members(0.6 * whole);
     for (const one of little) expect(more.has(one)).toBe(true);
     expect(more.size).toBeGreaterThan(little.size);
   });
@@ -143,11 +200,17 @@ describe('within a budget of triangles', () => {
 });
 
 describe('without a graphics card', () => {
-  const listed = (triangles: number[], far = true) => ({ lods: triangles.map((n) => `lod ${n}`), triangles, materials: far ? { blade: 'blade', far: 'far.x' } : { blade: 'blade' } }) as unknown as Asset;
+  const listed = (triangles: number[], far = true) =>
+    ({
+      lods: triangles.map((n) => `lod ${n}`),
+      triangles,
+      materials: far ? { blade: 'blade', far: 'far.x' } : { blade: 'blade' },
+    }) as unknown as Asset;
 
   test('a card stands only for what has many more triangles', () => {
     expect(forProcessor(listed([472, 84, 16, 8])).lods).toEqual(['lod 472', 'lod 84', 'lod 16']);
     expect(forProcessor(listed([472, 84, 16, 8])).triangles).toEqual([472, 84, 16]);
-    for (const kept of [listed([9682, 1942, 694, 12]), listed([364, 120, 48, 12]), listed([480, 96, 24], false)]) expect(forProcessor(kept)).toBe(kept);
+    for (const kept of [listed([9682, 1942, 694, 12]), listed([364, 120, 48, 12]), listed([480, 96, 24], false)])
+      expect(forProcessor(kept)).toBe(kept);
   });
 });

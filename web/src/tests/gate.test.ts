@@ -5,13 +5,22 @@ import { measures, type Measure } from '../api/measures';
 import { gateFields, moved, number, readOut, response } from '../bench/controls/gate';
 import { figures } from './figures';
 
-const gate = (a: number, b: number, c: number, d: number) => ({ rise_start: a, rise_end: b, fall_start: c, fall_end: d });
-const rule = (measure: Measure, ...at: [number, number, number, number]) => ({ ...defaults(measures[measure].model), measure, gate: gate(...at) }) as unknown as Rule;
+const gate = (a: number, b: number, c: number, d: number) => ({
+  rise_start: a,
+  rise_end: b,
+  fall_start: c,
+  fall_end: d,
+});
+const rule = (measure: Measure, ...at: [number, number, number, number]) =>
+  ({ ...defaults(measures[measure].model), measure, gate: gate(...at) }) as unknown as Rule;
 
 describe('the trapezoid', () => {
-  test.each(figures.gates.map((g) => [Object.values(g.gate).join(' '), g] as const))('%s answers as the core does', (_, { gate: at, values, response: wanted }) => {
-    values.forEach((value, k) => expect(response(at, value)).toBeCloseTo(wanted[k], 6));
-  });
+  test.each(figures.gates.map((g) => [Object.values(g.gate).join(' '), g] as const))(
+    '%s answers as the core does',
+    (_, { gate: at, values, response: wanted }) => {
+      values.forEach((value, k) => expect(response(at, value)).toBeCloseTo(wanted[k], 6));
+    },
+  );
 
   test('handles give way to each other and stay in order', () => {
     const start = gate(1, 2, 3, 4);
@@ -35,7 +44,9 @@ describe('read out', () => {
     ['near', [0, 0, 0.6, 0.6], 10, 'stands on distances from pieces up to 0.6 m'],
     ['shelter', [0.05, 0.3, 1, 1], 1, 'stands on shelter from 30 %, none below 5 %'],
   ] as const)('%s %j', (measure, at, end, wanted) => {
-    expect(readOut(rule(measure, ...(at as unknown as [number, number, number, number])), 'stands', [0, end])).toBe(wanted);
+    expect(readOut(rule(measure, ...(at as unknown as [number, number, number, number])), 'stands', [0, end])).toBe(
+      wanted,
+    );
   });
 
   test('numbers have their unit', () => {
@@ -44,10 +55,13 @@ describe('read out', () => {
 });
 
 describe('every measure', () => {
-  test.each(Object.entries(measures))('%s starts with a gate in order and settings the core declares', (_, { start: at, model, says, noun }) => {
-    expect([...at]).toEqual([...at].sort((a, b) => a - b));
-    expect(Object.keys(defaults(model))).toContain('strength');
-    expect(says.length).toBeGreaterThan(5);
-    expect(noun).not.toBe('');
-  });
+  test.each(Object.entries(measures))(
+    '%s starts with a gate in order and settings the core declares',
+    (_, { start: at, model, says, noun }) => {
+      expect([...at]).toEqual([...at].sort((a, b) => a - b));
+      expect(Object.keys(defaults(model))).toContain('strength');
+      expect(says.length).toBeGreaterThan(5);
+      expect(noun).not.toBe('');
+    },
+  );
 });

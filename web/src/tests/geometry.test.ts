@@ -4,7 +4,9 @@ import { steepApart } from '../plate/geometry';
 
 /** A strip of ground along x whose slope grows from 0 to 80 degrees, as a mesh with smooth normals. */
 function strip(columns = 41): THREE.BufferGeometry {
-  const position: number[] = [], normal: number[] = [], index: number[] = [];
+  const position: number[] = [],
+    normal: number[] = [],
+    index: number[] = [];
   for (let k = 0; k < columns; k++) {
     const slope = THREE.MathUtils.degToRad((80 * k) / (columns - 1));
     for (const z of [0, 1]) {
@@ -21,11 +23,13 @@ function strip(columns = 41): THREE.BufferGeometry {
   return geometry;
 }
 
-const facesOf = (index: ArrayLike<number>) => Array.from({ length: index.length / 3 }, (_, k) => [index[3 * k], index[3 * k + 1], index[3 * k + 2]].join(' '));
+const facesOf = (index: ArrayLike<number>) =>
+  Array.from({ length: index.length / 3 }, (_, k) => [index[3 * k], index[3 * k + 1], index[3 * k + 2]].join(' '));
 
 describe('steep ground set apart', () => {
   test('no face is lost, turned or doubled', () => {
-    const geometry = strip(), before = facesOf(geometry.index!.array);
+    const geometry = strip(),
+      before = facesOf(geometry.index!.array);
     steepApart(geometry);
     expect(facesOf(geometry.index!.array).sort()).toEqual(before.sort());
     expect(geometry.groups.map((group) => group.materialIndex)).toEqual([0, 1]);
@@ -36,14 +40,21 @@ describe('steep ground set apart', () => {
     const geometry = strip();
     steepApart(geometry);
     const slope = (vertex: number) => 2 * Math.floor(vertex / 2);
-    const [gentle, steep] = geometry.groups.map(({ start, count }) => facesOf(geometry.index!.array.slice(start, start + count)).map((face) => Math.max(...face.split(' ').map((v) => slope(Number(v))))));
+    const [gentle, steep] = geometry.groups.map(({ start, count }) =>
+      facesOf(geometry.index!.array.slice(start, start + count)).map((face) =>
+        Math.max(...face.split(' ').map((v) => slope(Number(v)))),
+      ),
+    );
     expect(Math.max(...gentle)).toBeLessThanOrEqual(30);
     expect(Math.min(...steep)).toBeGreaterThanOrEqual(30);
   });
 
   test('level ground has no such part', () => {
     const geometry = strip(12);
-    geometry.getAttribute('normal').array.fill(0).forEach((_, k, all) => k % 3 === 1 && ((all as Float32Array)[k] = 1));
+    geometry
+      .getAttribute('normal')
+      .array.fill(0)
+      .forEach((_, k, all) => k % 3 === 1 && ((all as Float32Array)[k] = 1));
     steepApart(geometry);
     expect(geometry.groups).toEqual([{ start: 0, count: geometry.index!.count, materialIndex: 0 }]);
   });

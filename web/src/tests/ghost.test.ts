@@ -7,7 +7,12 @@ const { fetchPart } = vi.hoisted(() => ({ fetchPart: vi.fn() }));
 vi.mock('../api/parts', () => ({ fetchPart }));
 const { Ghost } = await import('../plate/Ghost');
 
-const hit = (x: number, y: number, z: number): Hit => ({ owner: 'ground', surface: 'ground/ground', point: new THREE.Vector3(x, y, z), normal: new THREE.Vector3(0, 1, 0) });
+const hit = (x: number, y: number, z: number): Hit => ({
+  owner: 'ground',
+  surface: 'ground/ground',
+  point: new THREE.Vector3(x, y, z),
+  normal: new THREE.Vector3(0, 1, 0),
+});
 const arrived = () => new Promise((done) => setTimeout(done, 0));
 
 let scene: { tools: THREE.Group; draw: () => void; shapeOf: (asset: string) => string | undefined };
@@ -16,7 +21,11 @@ const seen = () => scene.tools.children[0] as THREE.Mesh;
 
 beforeEach(() => {
   fetchPart.mockReset().mockImplementation(async () => bytes('ground.bin'));
-  scene = { tools: new THREE.Group(), draw: vi.fn(), shapeOf: (asset) => (asset === 'unknown' ? undefined : `/shape/${asset}`) };
+  scene = {
+    tools: new THREE.Group(),
+    draw: vi.fn(),
+    shapeOf: (asset) => (asset === 'unknown' ? undefined : `/shape/${asset}`),
+  };
   ghost = new Ghost(scene as unknown as PlateScene);
 });
 

@@ -6,7 +6,9 @@ import { groundHit } from '../plate/heightfield';
 import { bytes, figures } from './figures';
 
 const geometry = geometryOf(unpack(bytes('ground.bin')))!;
-const triangles = figures.ground.triangles.map((t) => [0, 3, 6].map((k) => new THREE.Vector3(t[k], t[k + 1], t[k + 2])));
+const triangles = figures.ground.triangles.map((t) =>
+  [0, 3, 6].map((k) => new THREE.Vector3(t[k], t[k + 1], t[k + 2])),
+);
 
 /** The nearest of all triangles, one after another. */
 function bruteForce(ray: THREE.Ray): THREE.Vector3 | null {
@@ -21,11 +23,12 @@ function bruteForce(ray: THREE.Ray): THREE.Vector3 | null {
 /** Numbers 0 to 1 that are the same every time. */
 function draws(seed: number) {
   let state = seed;
-  return () => ((state = (state * 1664525 + 1013904223) % 2 ** 32) / 2 ** 32);
+  return () => (state = (state * 1664525 + 1013904223) % 2 ** 32) / 2 ** 32;
 }
 
 const agrees = (ray: THREE.Ray) => {
-  const wanted = bruteForce(ray), found = groundHit(geometry, ray);
+  const wanted = bruteForce(ray),
+    found = groundHit(geometry, ray);
   if (!wanted) return expect(found).toBeNull();
   expect(found, `${ray.origin.toArray()} → ${ray.direction.toArray()}`).not.toBeNull();
   expect(found!.point.distanceTo(wanted)).toBeLessThan(1e-3);
@@ -53,7 +56,12 @@ describe('where a line of sight meets the ground', () => {
 
   test('straight down, and not at all from below or past it', () => {
     const down = new THREE.Vector3(0, -1, 0);
-    for (const [x, z] of [[0.1, 0.2], [-5.9, 4.4], [3.3, -4.2]]) agrees(new THREE.Ray(new THREE.Vector3(x, 50, z), down));
+    for (const [x, z] of [
+      [0.1, 0.2],
+      [-5.9, 4.4],
+      [3.3, -4.2],
+    ])
+      agrees(new THREE.Ray(new THREE.Vector3(x, 50, z), down));
     expect(groundHit(geometry, new THREE.Ray(new THREE.Vector3(30, 5, 0), down))).toBeNull();
     expect(groundHit(geometry, new THREE.Ray(new THREE.Vector3(0, 50, 0), new THREE.Vector3(0, 1, 0)))).toBeNull();
   });

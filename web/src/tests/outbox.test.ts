@@ -3,7 +3,10 @@ import { fresh } from '../api/defaults';
 import type { ItemPlan } from '../api/client';
 
 const { POST, GET } = vi.hoisted(() => ({ POST: vi.fn(), GET: vi.fn() }));
-vi.mock('../api/client', async (original) => ({ ...(await original<object>()), api: { POST, GET, use: () => undefined } }));
+vi.mock('../api/client', async (original) => ({
+  ...(await original<object>()),
+  api: { POST, GET, use: () => undefined },
+}));
 
 /** A stand-in for the server's side: sites with items, each with a revision that every write must name. */
 class Server {
@@ -20,21 +23,44 @@ class Server {
     return make();
   }
 
-  private state = (id: string) => Object.entries(this.sites[id]).map(([key, item]) => ({ key, revision: item.revision, plan: item.plan, deleted: item.plan === null }));
+  private state = (id: string) =>
+    Object.entries(this.sites[id]).map(([key, item]) => ({
+      key,
+      revision: item.revision,
+      plan: item.plan,
+      deleted: item.plan === null,
+    }));
 
   get(id: string) {
-    return this.answer(() => ({ data: { name: id, role: 'owner', revision: 1, items: this.state(id).filter((i) => !i.deleted), undo: '', redo: '', saved: '' } }));
+    return this.answer(() => ({
+      data: {
+        name: id,
+        role: 'owner',
+        revision: 1,
+        items: this.state(id).filter((i) => !i.deleted),
+        undo: '',
+        redo: '',
+        saved: '',
+      },
+    }));
   }
 
   change(id: string, body: { label: string; edits: { key: string; revision: number; plan: ItemPlan | null }[] }) {
     return this.answer(() => {
       const stale = body.edits.filter((e) => (this.sites[id][e.key]?.revision ?? 0) !== e.revision);
-      if (stale.length) return { error: { detail: 'stale', theirs: this.state(id).filter((i) => stale.some((e) => e.key === i.key)) }, response: { status: 409 } };
+      if (stale.length)
+        return {
+          error: { detail: 'stale', theirs: this.state(id).filter((i) => stale.some((e) => e.key === i.key)) },
+          response: { status: 409 },
+        };
       if (body.label === 'absurd') return { error: { detail: 'Density is at most 200.' }, response: { status: 422 } };
       for (const e of body.edits) this.sites[id][e.key] = { revision: e.revision + 1, plan: e.plan };
       this.log.push({ site: id, label: body.label });
       const items = this.state(id).filter((i) => body.edits.some((e) => e.key === i.key));
-      return { data: { revision: this.log.length, items, undo: body.label, redo: '', saved: '12:00' }, response: { status: 200 } };
+      return {
+        data: { revision: this.log.length, items, undo: body.label, redo: '', saved: '12:00' },
+        response: { status: 200 },
+      };
     });
   }
 
@@ -42,7 +68,10 @@ class Server {
     return this.answer(() => {
       const last = this.log.filter((entry) => entry.site === id).at(-1);
       this.undone.push(last?.label ?? '');
-      return { data: { revision: 9, items: [], undo: '', redo: '', saved: '', label: last?.label ?? '' }, response: { status: 200 } };
+      return {
+        data: { revision: 9, items: [], undo: '', redo: '', saved: '', label: last?.label ?? '' },
+        response: { status: 200 },
+      };
     });
   }
 }
@@ -63,12 +92,20 @@ beforeEach(async () => {
   vi.resetModules();
   store.clear();
   vi.stubGlobal('window', globalThis);
-  vi.stubGlobal('localStorage', { getItem: (k: string) => store.get(k) ?? null, setItem: (k: string, v: string) => store.set(k, v), removeItem: (k: string) => store.delete(k) });
+  vi.stubGlobal('localStorage', {
+    getItem: (k: string) => store.get(k) ?? null,
+    setItem: (k: string, v: string) => store.set(k, v),
+    removeItem: (k: string) => store.delete(k),
+  });
   server = new Server();
   POST.mockImplementation((path: string, { params, body }: { params: { path: { site_id: string } }; body: never }) =>
-    path.endsWith('changes') ? server.change(params.path.site_id, structuredClone(body)) : server.undo(params.path.site_id),
+    path.endsWith('changes')
+      ? server.change(params.path.site_id, structuredClone(body))
+      : server.undo(params.path.site_id),
   );
-  GET.mockImplementation((_: string, { params }: { params: { path: { site_id: string } } }) => server.get(params.path.site_id));
+  GET.mockImplementation((_: string, { params }: { params: { path: { site_id: string } } }) =>
+    server.get(params.path.site_id),
+  );
   ({ useSite } = await import('../state/site'));
   await useSite.getState().load('a');
 });
@@ -123,7 +160,15 @@ describe('edits on their way', () => {
   });
 
   test('a full store does not stop them', async () => {
-    vi.stubGlobal('localStorage', { getItem: () => null, setItem: () => { throw new Error('quota'); }, removeItem: () => { throw new Error('forbidden'); } });
+    vi.stubGlobal('localStorage', {
+      getItem: () => null,
+      setItem: () => {
+        throw new Error('quota');
+      },
+      removeItem: () => {
+        throw new Error('forbidden');
+      },
+    });
     useSite.getState().commit('one', [{ key: 'd', plan: drift(1) }]);
     await rest();
     expect(server.log).toHaveLength(1);
@@ -170,7 +215,10 @@ describe('two people on one item', () => {
 
   test('both versions are offered and neither is lost', async () => {
     await byAnother();
-    expect(useSite.getState().conflict).toMatchObject({ label: 'mine', theirs: [{ revision: 7, plan: { density: 70 } }] });
+    expect(useSite.getState().conflict).toMatchObject({
+      label: 'mine',
+      theirs: [{ revision: 7, plan: { density: 70 } }],
+    });
     expect(unsent('a').map((p) => p.label)).toEqual(['mine']);
   });
 

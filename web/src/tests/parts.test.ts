@@ -6,7 +6,9 @@ let broken = false;
 
 /** The server's many-in-one answer: status, length, bytes of each. */
 function together(urls: string[]): ArrayBuffer {
-  const parts = urls.map((url) => answers[url] ?? { status: 404, data: new TextEncoder().encode('{"detail": "There is no such thing."}') });
+  const parts = urls.map(
+    (url) => answers[url] ?? { status: 404, data: new TextEncoder().encode('{"detail": "There is no such thing."}') },
+  );
   const out = new Uint8Array(parts.reduce((sum, p) => sum + 8 + p.data.length, 0));
   const view = new DataView(out.buffer);
   let at = 0;
@@ -25,7 +27,9 @@ beforeEach(async () => {
   vi.resetModules();
   asked.length = 0;
   broken = false;
-  answers = Object.fromEntries(Array.from({ length: 40 }, (_, n) => [`/part/${n}?v=1&x=${n}`, { status: 200, data: new Uint8Array([n, n + 1]) }]));
+  answers = Object.fromEntries(
+    Array.from({ length: 40 }, (_, n) => [`/part/${n}?v=1&x=${n}`, { status: 200, data: new Uint8Array([n, n + 1]) }]),
+  );
   vi.stubGlobal('window', globalThis);
   vi.stubGlobal('fetch', async (url: string) => {
     asked.push(url);

@@ -6,15 +6,32 @@ import { alike } from '../bench/controls/steady';
 import { freeName, freshDecal, freshPlan, freshStation, nextOrder } from '../bench/fresh';
 import { itemsOf, type Item } from '../state/site';
 
-const item = (plan: unknown, key = 'k'): Record<string, Item> => ({ [key]: { key, revision: 1, plan: plan as Item['plan'] } });
-const kinds: Kind[] = ['ground', 'piece', 'drift', 'patina', 'decal', 'station', 'light', 'weather', 'touch', 'placed', 'line', 'edit'];
+const item = (plan: unknown, key = 'k'): Record<string, Item> => ({
+  [key]: { key, revision: 1, plan: plan as Item['plan'] },
+});
+const kinds: Kind[] = [
+  'ground',
+  'piece',
+  'drift',
+  'patina',
+  'decal',
+  'station',
+  'light',
+  'weather',
+  'touch',
+  'placed',
+  'line',
+  'edit',
+];
 
 describe('a fresh plan', () => {
   test.each(kinds)('%s has its kind, and shares nothing with the next', (kind) => {
-    const one = fresh(kind, {}) as object, other = fresh(kind, {}) as object;
+    const one = fresh(kind, {}) as object,
+      other = fresh(kind, {}) as object;
     expect(one).toMatchObject({ kind });
     expect(one).toEqual(other);
-    for (const [name, value] of Object.entries(one)) if (value && typeof value === 'object') expect((other as Record<string, unknown>)[name]).not.toBe(value);
+    for (const [name, value] of Object.entries(one))
+      if (value && typeof value === 'object') expect((other as Record<string, unknown>)[name]).not.toBe(value);
   });
 
   test('defaults are filled in to the last level', () => {
@@ -26,7 +43,11 @@ describe('a fresh plan', () => {
 
   test('a new drift or patina shows something at once and takes a free name', () => {
     const items = item(fresh('drift', { name: 'new drift' }));
-    expect(freshPlan('drift', items)).toMatchObject({ name: 'new drift 2', assets: [{ asset: 'grass_mid' }], visible: true });
+    expect(freshPlan('drift', items)).toMatchObject({
+      name: 'new drift 2',
+      assets: [{ asset: 'grass_mid' }],
+      visible: true,
+    });
     expect(freshPlan('patina', items)).toMatchObject({ name: 'new patina', order: 1 });
     expect(freshPlan('light', items)).toBeNull();
   });
@@ -34,18 +55,32 @@ describe('a fresh plan', () => {
 
 describe('names and orders', () => {
   test('a taken name is numbered on', () => {
-    const items = { ...item(fresh('piece', { name: 'crate' }), 'a'), ...item(fresh('piece', { name: 'crate 2' }), 'b') };
+    const items = {
+      ...item(fresh('piece', { name: 'crate' }), 'a'),
+      ...item(fresh('piece', { name: 'crate 2' }), 'b'),
+    };
     expect([freeName(items, 'crate'), freeName(items, 'wall')]).toEqual(['crate 3', 'wall']);
   });
 
   test('a new decal lies on top, a new station last', () => {
-    const items = { ...item(fresh('decal', { name: 'leak', order: 4 }), 'a'), ...item(fresh('station', { name: 'one', order: 2 }), 'b') };
-    expect(freshDecal(items, 'leak', 'Leak stain', [0, 0, 0], [0, 0, 1], 'wall')).toMatchObject({ order: 5, receivers: ['wall'], name: 'leak stain' });
+    const items = {
+      ...item(fresh('decal', { name: 'leak', order: 4 }), 'a'),
+      ...item(fresh('station', { name: 'one', order: 2 }), 'b'),
+    };
+    expect(freshDecal(items, 'leak', 'Leak stain', [0, 0, 0], [0, 0, 1], 'wall')).toMatchObject({
+      order: 5,
+      receivers: ['wall'],
+      name: 'leak stain',
+    });
     expect(freshStation(items, [0, 1, 2], [0, 0, 0], 35)).toMatchObject({ order: 3, name: 'station 3', lens: 35 });
   });
 
   test('hand work counts on over all its kinds', () => {
-    const items = { ...item(fresh('touch', { name: 't', order: 3 }), 'a'), ...item(fresh('edit', { name: 'e', order: 7 }), 'b'), ...item(fresh('patina', { name: 'p', order: 30 }), 'c') };
+    const items = {
+      ...item(fresh('touch', { name: 't', order: 3 }), 'a'),
+      ...item(fresh('edit', { name: 'e', order: 7 }), 'b'),
+      ...item(fresh('patina', { name: 'p', order: 30 }), 'c'),
+    };
     expect(nextOrder(items)).toBe(8);
     expect(nextOrder({})).toBe(1);
     expect(itemsOf(items, 'touch').map((i) => i.key)).toEqual(['a']);
@@ -54,7 +89,10 @@ describe('names and orders', () => {
 
 describe('settings', () => {
   test.each([
-    ['DriftPlan', 'spacing', 'm'], ['DriftPlan', 'density', 'per m²'], ['Variety', 'lean', '°'], ['StationPlan', 'lens', 'mm'],
+    ['DriftPlan', 'spacing', 'm'],
+    ['DriftPlan', 'density', 'per m²'],
+    ['Variety', 'lean', '°'],
+    ['StationPlan', 'lens', 'mm'],
   ])('%s.%s is in %s, with a range and a sentence of help', (model, field, unit) => {
     const found = setting(model, field);
     expect(found.unit).toBe(unit);

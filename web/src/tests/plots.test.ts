@@ -13,7 +13,13 @@ describe('a packet', () => {
     const { arrays, shapes, info } = unpack(bytes('packet.bin'));
     expect(info).toEqual({ word: 'Ä ₂', list: [1, 2] });
     expect(Object.values(shapes)).toEqual(Array(5).fill([2, 3]));
-    expect(Object.values(arrays).map((a) => a.constructor.name)).toEqual(['Float32Array', 'Int32Array', 'Uint32Array', 'Uint16Array', 'Uint8Array']);
+    expect(Object.values(arrays).map((a) => a.constructor.name)).toEqual([
+      'Float32Array',
+      'Int32Array',
+      'Uint32Array',
+      'Uint16Array',
+      'Uint8Array',
+    ]);
     for (const array of Object.values(arrays)) expect([...array]).toEqual([0, 1, 2, 3, 4, 5]);
   });
 });
@@ -23,7 +29,9 @@ describe('a plot', () => {
     const matrices = plot.matrices();
     const matrix = new THREE.Matrix4();
     known.placed.forEach((wanted, n) => {
-      const found = new THREE.Vector3(...(known.point as [number, number, number])).applyMatrix4(matrix.fromArray(matrices, n * 16));
+      const found = new THREE.Vector3(...(known.point as [number, number, number])).applyMatrix4(
+        matrix.fromArray(matrices, n * 16),
+      );
       // Turns are off by less than 0.3°, places by half a step of the box.
       expect(found.distanceTo(new THREE.Vector3(...(wanted as [number, number, number])))).toBeLessThan(0.03);
     });
@@ -48,7 +56,8 @@ describe('a plot', () => {
 
   test('its box holds all feet', () => {
     const room = plot.box.clone().expandByScalar(1e-4);
-    for (let n = 0; n < plot.count; n++) expect(room.containsPoint(new THREE.Vector3().fromArray(plot.position, n * 3))).toBe(true);
+    for (let n = 0; n < plot.count; n++)
+      expect(room.containsPoint(new THREE.Vector3().fromArray(plot.position, n * 3))).toBe(true);
   });
 
   test('only those that came along are taken from a packet', () => {

@@ -15,10 +15,23 @@ export function Chooser({ options, chosen, none, onChange }: Props) {
   const names = options.filter((o) => chosen.includes(o.id)).map((o) => o.title);
   return (
     <Box>
-      <Button onClick={(e) => setAnchor(e.currentTarget)} sx={{ textAlign: 'left' }}>{names.length ? names.join(', ') : none}</Button>
-      <Menu anchorEl={anchor} open={Boolean(anchor)} onClose={() => setAnchor(null)} slotProps={{ paper: { sx: { maxHeight: 380 } } }}>
+      <Button onClick={(e) => setAnchor(e.currentTarget)} sx={{ textAlign: 'left' }}>
+        {names.length ? names.join(', ') : none}
+      </Button>
+      <Menu
+        anchorEl={anchor}
+        open={Boolean(anchor)}
+        onClose={() => setAnchor(null)}
+        slotProps={{ paper: { sx: { maxHeight: 380 } } }}
+      >
         {options.map((o) => (
-          <MenuItem key={o.id} dense role="menuitemcheckbox" aria-checked={chosen.includes(o.id)} onClick={() => onChange(chosen.includes(o.id) ? chosen.filter((c) => c !== o.id) : [...chosen, o.id])}>
+          <MenuItem
+            key={o.id}
+            dense
+            role="menuitemcheckbox"
+            aria-checked={chosen.includes(o.id)}
+            onClick={() => onChange(chosen.includes(o.id) ? chosen.filter((c) => c !== o.id) : [...chosen, o.id])}
+          >
             <Checkbox size="small" checked={chosen.includes(o.id)} tabIndex={-1} sx={{ p: 0, mr: 1 }} />
             {o.title}
           </MenuItem>

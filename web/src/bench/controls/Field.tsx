@@ -25,7 +25,17 @@ const shown = (value: number, step: number) => {
 };
 
 /** A number with its unit: type it, step it with the arrow keys, or drag the line beneath it. */
-export const Field = steady<Props>(function Field({ model, field, label, value, onDraft, onCommit, disabled, slider, bare }) {
+export const Field = steady<Props>(function Field({
+  model,
+  field,
+  label,
+  value,
+  onDraft,
+  onCommit,
+  disabled,
+  slider,
+  bare,
+}) {
   const declared = setting(model, field);
   const [text, setText] = useState<string | null>(null);
   const [trouble, setTrouble] = useState('');
@@ -86,7 +96,9 @@ export const Field = steady<Props>(function Field({ model, field, label, value, 
     <Tooltip title={trouble ? `Allowed: ${trouble}` : declared.help} placement="right">
       <Box sx={{ py: 0.25 }}>
         <Box sx={{ display: 'flex', alignItems: 'baseline', gap: 1 }}>
-          <Typography component="label" htmlFor={`${model}-${field}-${label}`} sx={{ flex: 1, fontSize: 12.5 }}>{label}</Typography>
+          <Typography component="label" htmlFor={`${model}-${field}-${label}`} sx={{ flex: 1, fontSize: 12.5 }}>
+            {label}
+          </Typography>
           <InputBase
             id={`${model}-${field}-${label}`}
             value={text ?? shown(value, declared.step)}
@@ -104,15 +116,64 @@ export const Field = steady<Props>(function Field({ model, field, label, value, 
               }
             }}
             error={Boolean(trouble)}
-            inputProps={{ 'aria-label': `${label}${declared.unit ? `, ${declared.unit}` : ''}`, style: { textAlign: 'right', fontFamily: mono, fontSize: 12, width: 62, padding: '1px 3px', color: trouble ? ink.brick : undefined, borderBottom: `1px solid ${trouble ? ink.brick : 'transparent'}` } }}
+            inputProps={{
+              'aria-label': `${label}${declared.unit ? `, ${declared.unit}` : ''}`,
+              style: {
+                textAlign: 'right',
+                fontFamily: mono,
+                fontSize: 12,
+                width: 62,
+                padding: '1px 3px',
+                color: trouble ? ink.brick : undefined,
+                borderBottom: `1px solid ${trouble ? ink.brick : 'transparent'}`,
+              },
+            }}
           />
-          {!bare && <Typography sx={{ fontFamily: mono, fontSize: 11, color: 'text.secondary', width: 42, whiteSpace: 'nowrap' }}>{declared.unit}</Typography>}
+          {!bare && (
+            <Typography
+              sx={{ fontFamily: mono, fontSize: 11, color: 'text.secondary', width: 42, whiteSpace: 'nowrap' }}
+            >
+              {declared.unit}
+            </Typography>
+          )}
         </Box>
         {slider && (
-          <Box ref={track} role="presentation" data-track={label} onPointerDown={drag} onPointerMove={move} onPointerUp={release} sx={{ height: 12, cursor: disabled ? 'default' : 'ew-resize', position: 'relative', touchAction: 'none', mr: '50px' }}>
+          <Box
+            ref={track}
+            role="presentation"
+            data-track={label}
+            onPointerDown={drag}
+            onPointerMove={move}
+            onPointerUp={release}
+            sx={{
+              height: 12,
+              cursor: disabled ? 'default' : 'ew-resize',
+              position: 'relative',
+              touchAction: 'none',
+              mr: '50px',
+            }}
+          >
             <Box sx={{ position: 'absolute', top: 5, left: 0, right: 0, height: '1px', bgcolor: ink.line }} />
-            <Box sx={{ position: 'absolute', top: 4, left: 0, width: `${share * 100}%`, height: '3px', bgcolor: ink.water }} />
-            <Box sx={{ position: 'absolute', top: 1, left: `calc(${share * 100}% - 1px)`, width: '2px', height: 9, bgcolor: ink.ink }} />
+            <Box
+              sx={{
+                position: 'absolute',
+                top: 4,
+                left: 0,
+                width: `${share * 100}%`,
+                height: '3px',
+                bgcolor: ink.water,
+              }}
+            />
+            <Box
+              sx={{
+                position: 'absolute',
+                top: 1,
+                left: `calc(${share * 100}% - 1px)`,
+                width: '2px',
+                height: 9,
+                bgcolor: ink.ink,
+              }}
+            />
           </Box>
         )}
       </Box>

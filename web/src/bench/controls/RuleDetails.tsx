@@ -19,25 +19,64 @@ export function RuleDetails({ rule, onDraft, onCommit }: Props) {
   const values = rule as unknown as Record<string, unknown>;
   const put = (name: string, value: unknown) => ({ ...rule, [name]: value }) as Rule;
   const number = (name: string, label: string, slider: MeasureField['slider']) => (
-    <Field key={name} model={about.model} field={name} label={label} value={values[name] as number} slider={slider} onDraft={(v) => onDraft(put(name, v))} onCommit={(v) => onCommit(put(name, v))} />
+    <Field
+      key={name}
+      model={about.model}
+      field={name}
+      label={label}
+      value={values[name] as number}
+      slider={slider}
+      onDraft={(v) => onDraft(put(name, v))}
+      onCommit={(v) => onCommit(put(name, v))}
+    />
   );
   return (
     <Box component="details" sx={{ '& summary': { cursor: 'pointer', fontSize: 11, color: 'primary.main' } }}>
-      <summary>strength {rule.strength}{about.more && `, ${about.more}`}</summary>
+      <summary>
+        strength {rule.strength}
+        {about.more && `, ${about.more}`}
+      </summary>
       {number('strength', 'strength', { min: 0, max: 1, curve: 1 })}
       {about.fields.map((field) =>
-        typeof values[field.name] === 'number' ? number(field.name, field.label, field.slider) : <Choice key={field.name} field={field} value={values[field.name]} onChange={(value) => onCommit(put(field.name, value))} />,
+        typeof values[field.name] === 'number' ? (
+          number(field.name, field.label, field.slider)
+        ) : (
+          <Choice
+            key={field.name}
+            field={field}
+            value={values[field.name]}
+            onChange={(value) => onCommit(put(field.name, value))}
+          />
+        ),
       )}
     </Box>
   );
 }
 
 /** A setting that is chosen: one of some words, items of the site, an image, or a line. */
-function Choice({ field: { name, label, choose, none, words }, value, onChange }: { field: MeasureField; value: unknown; onChange: (value: unknown) => void }) {
+function Choice({
+  field: { name, label, choose, none, words },
+  value,
+  onChange,
+}: {
+  field: MeasureField;
+  value: unknown;
+  onChange: (value: unknown) => void;
+}) {
   if (words)
     return (
-      <Select variant="standard" value={value as string} onChange={(e) => onChange(e.target.value)} inputProps={{ 'aria-label': label }} sx={{ fontSize: 12 }}>
-        {Object.entries(words).map(([one, text]) => <MenuItem key={one} value={one}>{text}</MenuItem>)}
+      <Select
+        variant="standard"
+        value={value as string}
+        onChange={(e) => onChange(e.target.value)}
+        inputProps={{ 'aria-label': label }}
+        sx={{ fontSize: 12 }}
+      >
+        {Object.entries(words).map(([one, text]) => (
+          <MenuItem key={one} value={one}>
+            {text}
+          </MenuItem>
+        ))}
       </Select>
     );
   if (choose === 'image') return <ImageChoice value={value as string} onChange={onChange} />;
@@ -46,9 +85,26 @@ function Choice({ field: { name, label, choose, none, words }, value, onChange }
   throw new TypeError(`the sheet does not know how to show the setting ${name}`);
 }
 
-function Items({ kind, none, chosen, onChange }: { kind: Kind; none: string; chosen: string[]; onChange: (keys: string[]) => void }) {
+function Items({
+  kind,
+  none,
+  chosen,
+  onChange,
+}: {
+  kind: Kind;
+  none: string;
+  chosen: string[];
+  onChange: (keys: string[]) => void;
+}) {
   const items = useSite((s) => s.items);
-  return <Chooser options={itemsOf(items, kind).map((i) => ({ id: i.key, title: i.plan.name }))} none={none} chosen={chosen} onChange={onChange} />;
+  return (
+    <Chooser
+      options={itemsOf(items, kind).map((i) => ({ id: i.key, title: i.plan.name }))}
+      none={none}
+      chosen={chosen}
+      onChange={onChange}
+    />
+  );
 }
 
 /** The site's images, and a way to bring in another. */
@@ -56,11 +112,26 @@ export function ImageChoice({ value, onChange }: { value: string; onChange: (id:
   const { pictures } = usePictures();
   return (
     <Box sx={{ display: 'flex', alignItems: 'center', gap: 1 }}>
-      <Select variant="standard" displayEmpty value={pictures.some((p) => p.id === value) ? value : ''} onChange={(e) => onChange(e.target.value)} inputProps={{ 'aria-label': 'Image' }} sx={{ fontSize: 12, flex: 1 }}>
-        <MenuItem value="" disabled>{pictures.length ? 'choose an image' : 'no image yet: bring one in under Ground'}</MenuItem>
-        {pictures.map((p) => <MenuItem key={p.id} value={p.id}>{p.title}</MenuItem>)}
+      <Select
+        variant="standard"
+        displayEmpty
+        value={pictures.some((p) => p.id === value) ? value : ''}
+        onChange={(e) => onChange(e.target.value)}
+        inputProps={{ 'aria-label': 'Image' }}
+        sx={{ fontSize: 12, flex: 1 }}
+      >
+        <MenuItem value="" disabled>
+          {pictures.length ? 'choose an image' : 'no image yet: bring one in under Ground'}
+        </MenuItem>
+        {pictures.map((p) => (
+          <MenuItem key={p.id} value={p.id}>
+            {p.title}
+          </MenuItem>
+        ))}
       </Select>
-      {pictures.some((p) => p.id === value) && <img alt="" src={`/api/kit/pictures/${value}/small.png`} style={{ height: 28 }} />}
+      {pictures.some((p) => p.id === value) && (
+        <img alt="" src={`/api/kit/pictures/${value}/small.png`} style={{ height: 28 }} />
+      )}
     </Box>
   );
 }
@@ -79,8 +150,16 @@ function LineChoice({ count, onChange }: { count: number; onChange: (line: [numb
   const set = useBench((s) => s.set);
   const draw = () =>
     set({
-      ...atRest, tool: 'draw',
-      drawing: { what: 'the line of this rule', points: [], done: (points) => { onChange(points.map(([x, , z]) => [x, z])); set(atRest); } },
+      ...atRest,
+      tool: 'draw',
+      drawing: {
+        what: 'the line of this rule',
+        points: [],
+        done: (points) => {
+          onChange(points.map(([x, , z]) => [x, z]));
+          set(atRest);
+        },
+      },
     });
   return (
     <Box sx={{ display: 'flex', alignItems: 'center', gap: 1 }}>

@@ -28,7 +28,13 @@ export interface RuleList {
 function freshRule(measure: Measure): Rule {
   const { model, start } = measures[measure];
   const [rise_start, rise_end, fall_start, fall_end] = start;
-  return { ...defaults(model), measure, active: true, strength: 1, gate: { rise_start, rise_end, fall_start, fall_end } } as unknown as Rule;
+  return {
+    ...defaults(model),
+    measure,
+    active: true,
+    strength: 1,
+    gate: { rise_start, rise_end, fall_start, fall_end },
+  } as unknown as Rule;
 }
 
 /** Histograms of an item's rules; asked for again when measures, surfaces or the site change, not while a gate moves. */
@@ -38,12 +44,18 @@ function useHistograms(key: string, plan: PlanOf<'drift'> | PlanOf<'patina'>, ru
   const saved = useSite((s) => s.items[key]?.plan);
   const revision = useSite((s) => s.revision);
   const surfaces = plan.kind === 'drift' ? plan.surfaces : plan.uses.map((u) => u.surface);
-  const settings = JSON.stringify([surfaces, rules.map((rule) => ({ ...rule, gate: null, strength: null, active: null }))]);
+  const settings = JSON.stringify([
+    surfaces,
+    rules.map((rule) => ({ ...rule, gate: null, strength: null, active: null })),
+  ]);
   useEffect(() => {
     let stale = false;
     const timer = window.setTimeout(async () => {
       try {
-        const { data } = await api.POST('/api/sites/{site_id}/histograms', { params: { path: { site_id: site } }, body: { key, plan: { ...plan, rules } } });
+        const { data } = await api.POST('/api/sites/{site_id}/histograms', {
+          params: { path: { site_id: site } },
+          body: { key, plan: { ...plan, rules } },
+        });
         if (data && !stale) setFound(data);
       } catch {
         /* Without histograms the gates still work; they are asked for again with the next change. */
@@ -69,7 +81,10 @@ function useMarkers(key: string, plan: PlanOf<'drift'> | PlanOf<'patina'>, rules
     let stale = false;
     const timer = window.setTimeout(async () => {
       try {
-        const { data } = await api.POST('/api/sites/{site_id}/values', { params: { path: { site_id: site } }, body: { key, plan: { ...plan, rules }, spot } });
+        const { data } = await api.POST('/api/sites/{site_id}/values', {
+          params: { path: { site_id: site } },
+          body: { key, plan: { ...plan, rules }, spot },
+        });
         if (data && !stale) setFound(data);
       } catch {
         /* The marker is a courtesy; without it the gates work. */
@@ -86,7 +101,18 @@ function useMarkers(key: string, plan: PlanOf<'drift'> | PlanOf<'patina'>, rules
 }
 
 /** The list of rules that say where. */
-export function Rules({ itemKey, plan, rules, asked, title = 'Where', remark, verb, empty, onDraft, onCommit }: RuleList) {
+export function Rules({
+  itemKey,
+  plan,
+  rules,
+  asked,
+  title = 'Where',
+  remark,
+  verb,
+  empty,
+  onDraft,
+  onCommit,
+}: RuleList) {
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   const histograms = useHistograms(itemKey, asked, rules);
   const markers = useMarkers(itemKey, asked, rules);
@@ -95,21 +121,48 @@ export function Rules({ itemKey, plan, rules, asked, title = 'Where', remark, ve
     <Section title={title} remark={remark}>
       {rules.map((rule, k) => (
         <RuleControl
-          key={k} rule={rule} verb={verb} histogram={histograms[k]} marker={markers[k]}
+          key={k}
+          rule={rule}
+          verb={verb}
+          histogram={histograms[k]}
+          marker={markers[k]}
           onDraft={(next) => onDraft(replaced(k, next))}
           onCommit={(next) => onCommit(`${rule.measure} rule of ${plan.name}`, replaced(k, next))}
-          onRemove={() => onCommit(`remove ${rule.measure} rule of ${plan.name}`, rules.filter((_, n) => n !== k))}
+          onRemove={() =>
+            onCommit(
+              `remove ${rule.measure} rule of ${plan.name}`,
+              rules.filter((_, n) => n !== k),
+            )
+          }
         />
       ))}
-      {rules.length === 0 && <Typography sx={{ fontSize: 12, color: 'text.secondary' }}>{empty ?? 'No rule: everywhere on its surfaces.'}</Typography>}
+      {rules.length === 0 && (
+        <Typography sx={{ fontSize: 12, color: 'text.secondary' }}>
+          {empty ?? 'No rule: everywhere on its surfaces.'}
+        </Typography>
+      )}
       <Button onClick={(e) => setAnchor(e.currentTarget)}>+ rule</Button>
-      <Menu anchorEl={anchor} open={Boolean(anchor)} onClose={() => setAnchor(null)} slotProps={{ paper: { sx: { maxHeight: 460 } } }}>
-        {(Object.keys(measures) as Measure[]).filter((m) => measures[m].only.length === 0 || measures[m].only.includes(asked.kind)).map((m) => (
-          <MenuItem key={m} dense onClick={() => { setAnchor(null); onCommit(`${m} rule for ${plan.name}`, [...rules, freshRule(m)]); }}>
-            <Typography sx={{ width: 92, fontSize: 12.5 }}>{measures[m].title}</Typography>
-            <Typography sx={{ fontSize: 11, color: 'text.secondary' }}>{measures[m].says}</Typography>
-          </MenuItem>
-        ))}
+      <Menu
+        anchorEl={anchor}
+        open={Boolean(anchor)}
+        onClose={() => setAnchor(null)}
+        slotProps={{ paper: { sx: { maxHeight: 460 } } }}
+      >
+        {(Object.keys(measures) as Measure[])
+          .filter((m) => measures[m].only.length === 0 || measures[m].only.includes(asked.kind))
+          .map((m) => (
+            <MenuItem
+              key={m}
+              dense
+              onClick={() => {
+                setAnchor(null);
+                onCommit(`${m} rule for ${plan.name}`, [...rules, freshRule(m)]);
+              }}
+            >
+              <Typography sx={{ width: 92, fontSize: 12.5 }}>{measures[m].title}</Typography>
+              <Typography sx={{ fontSize: 11, color: 'text.secondary' }}>{measures[m].says}</Typography>
+            </MenuItem>
+          ))}
       </Menu>
     </Section>
   );

@@ -7,8 +7,12 @@ export function Section({ title, remark, children }: { title: string; remark?: R
   return (
     <Box component="section" aria-label={title} sx={{ mb: 1.5 }}>
       <Box sx={{ display: 'flex', alignItems: 'baseline', borderBottom: `1px solid ${ink.ink}`, mb: 0.5 }}>
-        <Typography variant="h3" sx={{ flex: 1 }}>{title}</Typography>
-        <Typography component="div" sx={{ fontFamily: mono, fontSize: 11, color: 'text.secondary' }}>{remark}</Typography>
+        <Typography variant="h3" sx={{ flex: 1 }}>
+          {title}
+        </Typography>
+        <Typography component="div" sx={{ fontFamily: mono, fontSize: 11, color: 'text.secondary' }}>
+          {remark}
+        </Typography>
       </Box>
       {children}
     </Box>

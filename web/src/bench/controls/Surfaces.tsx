@@ -15,20 +15,45 @@ export interface SurfaceEntry {
 /** Every surface of the site. */
 export function useSurfaces(): SurfaceEntry[] {
   const manifest = useManifest().data;
-  return useMemo(() => (manifest?.owners ?? []).flatMap((o) => o.surfaces.map((s) => ({ ref: s.ref, label: s.label, material: s.material, owner: o.owner }))), [manifest]);
+  return useMemo(
+    () =>
+      (manifest?.owners ?? []).flatMap((o) =>
+        o.surfaces.map((s) => ({ ref: s.ref, label: s.label, material: s.material, owner: o.owner })),
+      ),
+    [manifest],
+  );
 }
 
 /** A menu of surfaces to tick. */
-export const SurfaceMenu = steady(function SurfaceMenu({ chosen, onChange, word }: { chosen: string[]; onChange: (refs: string[]) => void; word: string }) {
+export const SurfaceMenu = steady(function SurfaceMenu({
+  chosen,
+  onChange,
+  word,
+}: {
+  chosen: string[];
+  onChange: (refs: string[]) => void;
+  word: string;
+}) {
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   const surfaces = useSurfaces();
   const toggle = (ref: string) => onChange(chosen.includes(ref) ? chosen.filter((r) => r !== ref) : [...chosen, ref]);
   return (
     <>
       <Button onClick={(e) => setAnchor(e.currentTarget)}>{word}</Button>
-      <Menu anchorEl={anchor} open={Boolean(anchor)} onClose={() => setAnchor(null)} slotProps={{ paper: { sx: { maxHeight: 420, width: 300 } } }}>
+      <Menu
+        anchorEl={anchor}
+        open={Boolean(anchor)}
+        onClose={() => setAnchor(null)}
+        slotProps={{ paper: { sx: { maxHeight: 420, width: 300 } } }}
+      >
         {surfaces.map((s) => (
-          <MenuItem key={s.ref} onClick={() => toggle(s.ref)} dense role="menuitemcheckbox" aria-checked={chosen.includes(s.ref)}>
+          <MenuItem
+            key={s.ref}
+            onClick={() => toggle(s.ref)}
+            dense
+            role="menuitemcheckbox"
+            aria-checked={chosen.includes(s.ref)}
+          >
             <Checkbox size="small" checked={chosen.includes(s.ref)} tabIndex={-1} sx={{ p: 0, mr: 1 }} />
             <MaterialPicture id={s.material} style={{ width: 18, height: 18, marginRight: 8 }} />
             {s.label}
@@ -40,7 +65,13 @@ export const SurfaceMenu = steady(function SurfaceMenu({ chosen, onChange, word 
 });
 
 /** The chosen surfaces, each with a way to take it out. */
-export const SurfaceList = steady(function SurfaceList({ refs, onRemove }: { refs: string[]; onRemove: (ref: string) => void }) {
+export const SurfaceList = steady(function SurfaceList({
+  refs,
+  onRemove,
+}: {
+  refs: string[];
+  onRemove: (ref: string) => void;
+}) {
   const surfaces = useSurfaces();
   const items = useSite((s) => s.items);
   return (
@@ -50,9 +81,22 @@ export const SurfaceList = steady(function SurfaceList({ refs, onRemove }: { ref
         const owner = items[ref.split('/')[0]]?.plan.name;
         return (
           <Box key={ref} sx={{ display: 'flex', alignItems: 'center', gap: 0.75 }}>
-            {found ? <MaterialPicture id={found.material} style={{ width: 16, height: 16 }} /> : <Box sx={{ width: 16 }} />}
-            <Typography sx={{ flex: 1, fontSize: 12, color: found ? 'inherit' : 'warning.main' }}>{found?.label ?? `${owner ?? ref} (not on the site any more)`}</Typography>
-            <Button color="inherit" aria-label={`Take out ${found?.label ?? ref}`} onClick={() => onRemove(ref)} sx={{ px: 0.5, lineHeight: 1 }}>×</Button>
+            {found ? (
+              <MaterialPicture id={found.material} style={{ width: 16, height: 16 }} />
+            ) : (
+              <Box sx={{ width: 16 }} />
+            )}
+            <Typography sx={{ flex: 1, fontSize: 12, color: found ? 'inherit' : 'warning.main' }}>
+              {found?.label ?? `${owner ?? ref} (not on the site any more)`}
+            </Typography>
+            <Button
+              color="inherit"
+              aria-label={`Take out ${found?.label ?? ref}`}
+              onClick={() => onRemove(ref)}
+              sx={{ px: 0.5, lineHeight: 1 }}
+            >
+              ×
+            </Button>
           </Box>
         );
       })}

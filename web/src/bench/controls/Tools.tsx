@@ -12,7 +12,15 @@ export interface ToolButton {
 }
 
 /** The tools of a step, in the sheet's top row; with a brush in hand, its size and strength. */
-export function ToolRow({ tools, depth, paintOn = null }: { tools: ToolButton[]; depth?: boolean; paintOn?: string | null }) {
+export function ToolRow({
+  tools,
+  depth,
+  paintOn = null,
+}: {
+  tools: ToolButton[];
+  depth?: boolean;
+  paintOn?: string | null;
+}) {
   const { tool, brush, paintOn: now, set } = useBenchParts('tool', 'brush', 'paintOn', 'set');
   const held = (name: Tool) => tool === name && (now === paintOn || !brushing(name));
   const take = ({ tool: name, onTake }: ToolButton) => {
@@ -21,15 +29,43 @@ export function ToolRow({ tools, depth, paintOn = null }: { tools: ToolButton[];
     else set({ ...atRest, tool: name, paintOn });
   };
   const painting = brushing(tool) && now === paintOn && tools.some((t) => t.tool === tool);
-  const part = (field: 'radius' | 'strength' | 'falloff' | 'amount', label: string, slider: { min: number; max: number; curve?: number }) => (
-    <Field model="TouchPlan" field={field} label={label} value={brush[field]} slider={slider} onDraft={(v) => set({ brush: { ...brush, [field]: v } })} onCommit={(v) => set({ brush: { ...brush, [field]: v } })} />
+  const part = (
+    field: 'radius' | 'strength' | 'falloff' | 'amount',
+    label: string,
+    slider: { min: number; max: number; curve?: number },
+  ) => (
+    <Field
+      model="TouchPlan"
+      field={field}
+      label={label}
+      value={brush[field]}
+      slider={slider}
+      onDraft={(v) => set({ brush: { ...brush, [field]: v } })}
+      onCommit={(v) => set({ brush: { ...brush, [field]: v } })}
+    />
   );
   return (
     <Box sx={{ mb: 1.5 }}>
-      <Box sx={{ display: 'grid', gridTemplateColumns: `repeat(${Math.min(4, tools.length)}, 1fr)`, pl: '1px', pt: '1px' }}>
+      <Box
+        sx={{ display: 'grid', gridTemplateColumns: `repeat(${Math.min(4, tools.length)}, 1fr)`, pl: '1px', pt: '1px' }}
+      >
         {tools.map((entry) => (
           <Tooltip key={entry.label} title={entry.help}>
-            <Button aria-pressed={held(entry.tool)} onClick={() => take(entry)} sx={{ borderRadius: 0, border: `1px solid ${ink.line}`, ml: '-1px', mt: '-1px', bgcolor: held(entry.tool) ? ink.water : 'transparent', color: held(entry.tool) ? '#fff' : 'inherit', '&:hover': { bgcolor: held(entry.tool) ? ink.water : ink.waterPale } }}>{entry.label}</Button>
+            <Button
+              aria-pressed={held(entry.tool)}
+              onClick={() => take(entry)}
+              sx={{
+                borderRadius: 0,
+                border: `1px solid ${ink.line}`,
+                ml: '-1px',
+                mt: '-1px',
+                bgcolor: held(entry.tool) ? ink.water : 'transparent',
+                color: held(entry.tool) ? '#fff' : 'inherit',
+                '&:hover': { bgcolor: held(entry.tool) ? ink.water : ink.waterPale },
+              }}
+            >
+              {entry.label}
+            </Button>
           </Tooltip>
         ))}
       </Box>

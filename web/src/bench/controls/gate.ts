@@ -9,7 +9,8 @@ export function response(gate: Gate, value: number): number {
   return 1;
 }
 
-export const number = (v: number, unit: string) => (unit === '°' ? `${Math.round(v)}°` : unit === 'm' ? `${Number(v.toFixed(2))} m` : `${Math.round(v * 100)} %`);
+export const number = (v: number, unit: string) =>
+  unit === '°' ? `${Math.round(v)}°` : unit === 'm' ? `${Number(v.toFixed(2))} m` : `${Math.round(v * 100)} %`;
 
 /** The gate read out loud. */
 export function readOut(rule: Rule, verb: string, span: [number, number]): string {
@@ -18,7 +19,8 @@ export function readOut(rule: Rule, verb: string, span: [number, number]): strin
   const n = (v: number) => number(v, unit);
   const open = gate.rise_end <= span[0] + 1e-6;
   const endless = gate.fall_start >= span[1] - 1e-6;
-  const softly = (full: number, none: number, word: string) => (Math.abs(full - none) < 1e-6 ? '' : `, none ${word} ${n(none)}`);
+  const softly = (full: number, none: number, word: string) =>
+    Math.abs(full - none) < 1e-6 ? '' : `, none ${word} ${n(none)}`;
   if (open && endless) return `${verb} at any ${title}`;
   if (open) return `${verb} on ${noun} up to ${n(gate.fall_start)}${softly(gate.fall_start, gate.fall_end, 'past')}`;
   if (endless) return `${verb} on ${noun} from ${n(gate.rise_end)}${softly(gate.rise_end, gate.rise_start, 'below')}`;

@@ -8,11 +8,23 @@ export interface Stretch {
 }
 
 /** Fields for the numbers of one model: a function from a field's name to its control. */
-export function numbersOf<M extends object>(model: string, values: M, of: string, draft: (next: M) => void, commit: (label: string, next: M) => void) {
+export function numbersOf<M extends object>(
+  model: string,
+  values: M,
+  of: string,
+  draft: (next: M) => void,
+  commit: (label: string, next: M) => void,
+) {
   return (field: keyof M & string, label: string, slider?: Stretch): ReactNode => (
     <Field
-      key={field} model={model} field={field} label={label} value={values[field] as number} slider={slider}
-      onDraft={(v) => draft({ ...values, [field]: v })} onCommit={(v) => commit(`${label} of ${of}`, { ...values, [field]: v })}
+      key={field}
+      model={model}
+      field={field}
+      label={label}
+      value={values[field] as number}
+      slider={slider}
+      onDraft={(v) => draft({ ...values, [field]: v })}
+      onCommit={(v) => commit(`${label} of ${of}`, { ...values, [field]: v })}
     />
   );
 }

@@ -6,13 +6,15 @@ type Props = Record<string, unknown>;
 export function alike(a: unknown, b: unknown): boolean {
   if (Object.is(a, b) || (typeof a === 'function' && typeof b === 'function')) return true;
   if (typeof a !== 'object' || typeof b !== 'object' || !a || !b || Array.isArray(a) !== Array.isArray(b)) return false;
-  const left = a as Props, right = b as Props;
+  const left = a as Props,
+    right = b as Props;
   const names = Object.keys(left);
   return names.length === Object.keys(right).length && names.every((name) => Object.is(left[name], right[name]));
 }
 
 const sameLook = (before: object, now: object) => {
-  const left = before as Props, right = now as Props;
+  const left = before as Props,
+    right = now as Props;
   return Object.keys({ ...left, ...right }).every((name) => alike(left[name], right[name]));
 };
 
@@ -27,8 +29,23 @@ export function steady<P extends object>(Part: ComponentType<P>): ComponentType<
     useLayoutEffect(() => {
       latest.current = props as Props;
     });
-    const named = Object.entries(props).filter(([, value]) => typeof value === 'function').map(([name]) => name).join(' ');
-    const hands = useMemo(() => Object.fromEntries(named.split(' ').filter(Boolean).map((name) => [name, (...given: unknown[]) => (latest.current[name] as (...args: unknown[]) => unknown)(...given)])), [named]);
+    const named = Object.entries(props)
+      .filter(([, value]) => typeof value === 'function')
+      .map(([name]) => name)
+      .join(' ');
+    const hands = useMemo(
+      () =>
+        Object.fromEntries(
+          named
+            .split(' ')
+            .filter(Boolean)
+            .map((name) => [
+              name,
+              (...given: unknown[]) => (latest.current[name] as (...args: unknown[]) => unknown)(...given),
+            ]),
+        ),
+      [named],
+    );
     return <Kept {...props} {...(hands as Partial<P>)} />;
   };
 }

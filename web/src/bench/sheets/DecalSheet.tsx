@@ -14,22 +14,54 @@ export function DecalSheet({ itemKey }: { itemKey: string }) {
   if (!plan) return null;
   type Numbers = 'width' | 'height' | 'depth' | 'turn' | 'angle' | 'soft' | 'opacity';
   const number = (field: Numbers, label: string, slider: { min: number; max: number; curve?: number }) => (
-    <Field model="DecalPlan" field={field} label={label} value={plan[field]} slider={slider} onDraft={(v) => change({ ...plan, [field]: v })} onCommit={(v) => keep(`${label} of ${plan.name}`, { ...plan, [field]: v })} />
+    <Field
+      model="DecalPlan"
+      field={field}
+      label={label}
+      value={plan[field]}
+      slider={slider}
+      onDraft={(v) => change({ ...plan, [field]: v })}
+      onCommit={(v) => keep(`${label} of ${plan.name}`, { ...plan, [field]: v })}
+    />
   );
   const pictures = Object.entries(manifest?.materials ?? {}).filter(([, m]) => m.kind === 'decal');
   const owners = (manifest?.owners ?? []).map((o) => o.owner);
   const name = (owner: string) => (owner === 'ground' ? 'ground' : (items[owner]?.plan.name ?? owner));
-  const toggle = (owner: string): PlanOf<'decal'> => ({ ...plan, receivers: plan.receivers.includes(owner) ? plan.receivers.filter((r) => r !== owner) : [...plan.receivers, owner] });
+  const toggle = (owner: string): PlanOf<'decal'> => ({
+    ...plan,
+    receivers: plan.receivers.includes(owner) ? plan.receivers.filter((r) => r !== owner) : [...plan.receivers, owner],
+  });
   return (
     <>
       <Section title="Picture">
         <Box sx={{ display: 'flex', gap: 1, alignItems: 'center' }}>
-          <MaterialPicture alt={`Picture of ${plan.name}`} id={plan.picture} side={128} style={{ width: 72, height: 72, background: '#bdb8ac', objectFit: 'cover' }} />
+          <MaterialPicture
+            alt={`Picture of ${plan.name}`}
+            id={plan.picture}
+            side={128}
+            style={{ width: 72, height: 72, background: '#bdb8ac', objectFit: 'cover' }}
+          />
           <Box sx={{ flex: 1 }}>
-            <Select variant="standard" fullWidth value={plan.picture} onChange={(e) => keep(`picture of ${plan.name}`, { ...plan, picture: e.target.value })} inputProps={{ 'aria-label': 'Picture' }} sx={{ fontSize: 13 }}>
-              {pictures.map(([id, m]) => <MenuItem key={id} value={id}>{m.title}</MenuItem>)}
+            <Select
+              variant="standard"
+              fullWidth
+              value={plan.picture}
+              onChange={(e) => keep(`picture of ${plan.name}`, { ...plan, picture: e.target.value })}
+              inputProps={{ 'aria-label': 'Picture' }}
+              sx={{ fontSize: 13 }}
+            >
+              {pictures.map(([id, m]) => (
+                <MenuItem key={id} value={id}>
+                  {m.title}
+                </MenuItem>
+              ))}
             </Select>
-            <Button disabled={plan.width === plan.height} onClick={() => keep(`proportions of ${plan.name}`, { ...plan, height: plan.width })}>Keep the picture’s proportions</Button>
+            <Button
+              disabled={plan.width === plan.height}
+              onClick={() => keep(`proportions of ${plan.name}`, { ...plan, height: plan.width })}
+            >
+              Keep the picture’s proportions
+            </Button>
           </Box>
         </Box>
       </Section>
@@ -42,23 +74,49 @@ export function DecalSheet({ itemKey }: { itemKey: string }) {
       <Section title="How it lies">
         <label style={{ fontSize: 12.5, display: 'flex', alignItems: 'center', gap: 8 }}>
           tint
-          <input type="color" aria-label="Tint" value={plan.tint} onChange={(e) => change({ ...plan, tint: e.target.value })} onBlur={(e) => e.target.value !== (items[itemKey]?.plan as PlanOf<'decal'>).tint && keep(`tint of ${plan.name}`, { ...plan, tint: e.target.value })} />
+          <input
+            type="color"
+            aria-label="Tint"
+            value={plan.tint}
+            onChange={(e) => change({ ...plan, tint: e.target.value })}
+            onBlur={(e) =>
+              e.target.value !== (items[itemKey]?.plan as PlanOf<'decal'>).tint &&
+              keep(`tint of ${plan.name}`, { ...plan, tint: e.target.value })
+            }
+          />
         </label>
         {number('opacity', 'opacity', { min: 0, max: 1 })}
         {number('angle', 'up to an angle of', { min: 5, max: 89 })}
         {number('soft', 'soft edge', { min: 0, max: 60 })}
       </Section>
-      <Section title="On" remark={plan.receivers.length ? `${plan.receivers.length} receive it` : 'everything in its box'}>
+      <Section
+        title="On"
+        remark={plan.receivers.length ? `${plan.receivers.length} receive it` : 'everything in its box'}
+      >
         <Box sx={{ maxHeight: 150, overflowY: 'auto' }}>
           {owners.map((owner) => (
             <Box key={owner} component="label" sx={{ display: 'flex', alignItems: 'center' }}>
-              <Checkbox size="small" sx={{ p: 0.25 }} checked={plan.receivers.length === 0 || plan.receivers.includes(owner)} onChange={() => keep(`receivers of ${plan.name}`, plan.receivers.length === 0 ? { ...plan, receivers: owners.filter((o) => o !== owner) } : toggle(owner))} />
+              <Checkbox
+                size="small"
+                sx={{ p: 0.25 }}
+                checked={plan.receivers.length === 0 || plan.receivers.includes(owner)}
+                onChange={() =>
+                  keep(
+                    `receivers of ${plan.name}`,
+                    plan.receivers.length === 0
+                      ? { ...plan, receivers: owners.filter((o) => o !== owner) }
+                      : toggle(owner),
+                  )
+                }
+              />
               <Typography sx={{ fontSize: 12 }}>{name(owner)}</Typography>
             </Box>
           ))}
         </Box>
       </Section>
-      <Button color="error" onClick={remove}>Delete this decal</Button>
+      <Button color="error" onClick={remove}>
+        Delete this decal
+      </Button>
     </>
   );
 }

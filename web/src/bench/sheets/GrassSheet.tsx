@@ -23,17 +23,33 @@ export function GrassSheet({ itemKey }: { itemKey: string }) {
   const tone = (field: Tone, label: string) => (
     <label style={{ fontSize: 12.5, display: 'flex', gap: 8, alignItems: 'center', padding: '2px 0' }}>
       <span style={{ flex: 1 }}>{label}</span>
-      <input type="color" aria-label={label} value={plan[field]} onChange={(e) => change({ ...plan, [field]: e.target.value })} onBlur={(e) => e.target.value !== items[itemKey]?.plan[field as never] && keep(`${label} of ${plan.name}`, { ...plan, [field]: e.target.value })} />
+      <input
+        type="color"
+        aria-label={label}
+        value={plan[field]}
+        onChange={(e) => change({ ...plan, [field]: e.target.value })}
+        onBlur={(e) =>
+          e.target.value !== items[itemKey]?.plan[field as never] &&
+          keep(`${label} of ${plan.name}`, { ...plan, [field]: e.target.value })
+        }
+      />
     </label>
   );
   return (
     <>
       <Portrait itemKey={itemKey} length={plan.length} />
       <Section title="Grows in" remark={drifts.length === 1 ? '1 drift' : `${drifts.length} drifts`}>
-        {drifts.map((d) => <Button key={d.key} onClick={() => select(d.key)}>← {d.plan.name}</Button>)}
+        {drifts.map((d) => (
+          <Button key={d.key} onClick={() => select(d.key)}>
+            ← {d.plan.name}
+          </Button>
+        ))}
         <IntoDrift grass={itemKey} used={drifts.map((d) => d.key)} />
       </Section>
-      <Section title="Blades" remark={<BeginAs plan={plan} onTake={(next) => keep(`${plan.name} begun as another`, next)} />}>
+      <Section
+        title="Blades"
+        remark={<BeginAs plan={plan} onTake={(next) => keep(`${plan.name} begun as another`, next)} />}
+      >
         {number('length', 'length', { min: 0.02, max: 1.6, curve: 1.6 })}
         {number('root_width', 'width at the foot', { min: 0.3, max: 25, curve: 2 })}
         {number('tip_width', 'width at the tip', { min: 0, max: 12, curve: 2 })}
@@ -58,7 +74,11 @@ export function GrassSheet({ itemKey }: { itemKey: string }) {
         {plan.flower > 0 && number('head_width', 'width of the heads', { min: 0.5, max: 30, curve: 2 })}
         {plan.flower > 0 && tone('head_colour', 'heads')}
       </Section>
-      <Button color="error" onClick={() => removeGrass(itemKey)}>{drifts.length ? `Delete this grass, out of ${drifts.length === 1 ? 'its drift' : `${drifts.length} drifts`} too` : 'Delete this grass'}</Button>
+      <Button color="error" onClick={() => removeGrass(itemKey)}>
+        {drifts.length
+          ? `Delete this grass, out of ${drifts.length === 1 ? 'its drift' : `${drifts.length} drifts`} too`
+          : 'Delete this grass'}
+      </Button>
     </>
   );
 }
@@ -69,12 +89,23 @@ function BeginAs({ plan, onTake }: { plan: Grass; onTake: (next: Grass) => void 
   const kit = useQuery({ queryKey: ['grasses'], staleTime: Infinity, queryFn: kitGrasses }).data ?? [];
   return (
     <>
-      <Button onClick={(e) => setAnchor(e.currentTarget)} sx={{ py: 0, fontSize: 11.5 }}>begin as…</Button>
+      <Button onClick={(e) => setAnchor(e.currentTarget)} sx={{ py: 0, fontSize: 11.5 }}>
+        begin as…
+      </Button>
       <Menu anchorEl={anchor} open={Boolean(anchor)} onClose={() => setAnchor(null)}>
         {kit.map((g) => (
-          <MenuItem key={g.asset} dense onClick={() => { setAnchor(null); onTake({ ...g.plan, name: plan.name, note: plan.note, seed: plan.seed }); }}>
+          <MenuItem
+            key={g.asset}
+            dense
+            onClick={() => {
+              setAnchor(null);
+              onTake({ ...g.plan, name: plan.name, note: plan.note, seed: plan.seed });
+            }}
+          >
             <Typography sx={{ flex: 1 }}>{g.plan.name}</Typography>
-            <Typography sx={{ ml: 2, fontSize: 11, color: 'text.secondary' }}>{Math.round(g.plan.length * 100)} cm</Typography>
+            <Typography sx={{ ml: 2, fontSize: 11, color: 'text.secondary' }}>
+              {Math.round(g.plan.length * 100)} cm
+            </Typography>
           </MenuItem>
         ))}
       </Menu>
@@ -88,10 +119,30 @@ function IntoDrift({ grass, used }: { grass: string; used: string[] }) {
   const others = itemsOf(items, 'drift').filter((d) => !used.includes(d.key));
   return (
     <>
-      {!used.length && <Typography sx={{ fontSize: 12, color: 'text.secondary' }}>In no drift yet: it shows in the plate once it is in the mix of one.</Typography>}
+      {!used.length && (
+        <Typography sx={{ fontSize: 12, color: 'text.secondary' }}>
+          In no drift yet: it shows in the plate once it is in the mix of one.
+        </Typography>
+      )}
       {others.length > 0 && <Button onClick={(e) => setAnchor(e.currentTarget)}>+ into a drift</Button>}
-      <Menu anchorEl={anchor} open={Boolean(anchor)} onClose={() => setAnchor(null)} slotProps={{ paper: { sx: { maxHeight: 380 } } }}>
-        {others.map((d) => <MenuItem key={d.key} dense onClick={() => { setAnchor(null); sowInto(d.key, grass); }}>{d.plan.name}</MenuItem>)}
+      <Menu
+        anchorEl={anchor}
+        open={Boolean(anchor)}
+        onClose={() => setAnchor(null)}
+        slotProps={{ paper: { sx: { maxHeight: 380 } } }}
+      >
+        {others.map((d) => (
+          <MenuItem
+            key={d.key}
+            dense
+            onClick={() => {
+              setAnchor(null);
+              sowInto(d.key, grass);
+            }}
+          >
+            {d.plan.name}
+          </MenuItem>
+        ))}
       </Menu>
     </>
   );

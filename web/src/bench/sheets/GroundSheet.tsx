@@ -16,7 +16,9 @@ export function GroundSheet({ itemKey }: { itemKey: string }) {
   const manifest = useManifest().data;
   if (!plan) return null;
   const number = numbersOf('GroundPlan', plan, 'the ground', change, keep);
-  const materials = Object.entries(manifest?.materials ?? {}).filter(([, m]) => m.kind === 'surface' || m.kind === 'finish');
+  const materials = Object.entries(manifest?.materials ?? {}).filter(
+    ([, m]) => m.kind === 'surface' || m.kind === 'finish',
+  );
   const points = (Math.round(plan.width / plan.cell) + 1) * (Math.round(plan.depth / plan.cell) + 1);
   return (
     <>
@@ -47,15 +49,29 @@ export function GroundSheet({ itemKey }: { itemKey: string }) {
       <HeightImage plan={plan} number={number} onCommit={keep} />
       <Forms plan={plan} onDraft={change} onCommit={keep} />
       <Section title="Lowest surface">
-        <Select variant="standard" fullWidth value={plan.material} onChange={(e) => keep('material of the ground', { ...plan, material: e.target.value })} inputProps={{ 'aria-label': 'Material of the ground' }} sx={{ fontSize: 13 }}>
-          {materials.map(([id, m]) => <MenuItem key={id} value={id}>{m.title}</MenuItem>)}
+        <Select
+          variant="standard"
+          fullWidth
+          value={plan.material}
+          onChange={(e) => keep('material of the ground', { ...plan, material: e.target.value })}
+          inputProps={{ 'aria-label': 'Material of the ground' }}
+          sx={{ fontSize: 13 }}
+        >
+          {materials.map(([id, m]) => (
+            <MenuItem key={id} value={id}>
+              {m.title}
+            </MenuItem>
+          ))}
         </Select>
       </Section>
       <Layers itemKey={itemKey} plan={plan} materials={materials} onDraft={change} onCommit={keep} />
       <HandList target="ground" />
       <Fold title="How it is put together" remark="">
         <Box sx={{ fontSize: 12 }}>
-          <Typography sx={{ fontSize: 12 }}>Image and unevenness first, then the forms in their order, then strokes of the hand; pieces stand on that, and pads level it under them. Drifts and pieces follow every change.</Typography>
+          <Typography sx={{ fontSize: 12 }}>
+            Image and unevenness first, then the forms in their order, then strokes of the hand; pieces stand on that,
+            and pads level it under them. Drifts and pieces follow every change.
+          </Typography>
         </Box>
       </Fold>
     </>

@@ -29,8 +29,22 @@ export function LightSheet({ itemKey }: { itemKey: string }) {
   );
 }
 
-const months = ['January', 'February', 'March', 'April', 'May', 'June', 'July', 'August', 'September', 'October', 'November', 'December'];
-const part = (season: number) => `${['early', 'mid', 'late'][Math.min(2, Math.floor((season % 1) * 3))]} ${months[Math.floor(season) % 12]}`;
+const months = [
+  'January',
+  'February',
+  'March',
+  'April',
+  'May',
+  'June',
+  'July',
+  'August',
+  'September',
+  'October',
+  'November',
+  'December',
+];
+const part = (season: number) =>
+  `${['early', 'mid', 'late'][Math.min(2, Math.floor((season % 1) * 3))]} ${months[Math.floor(season) % 12]}`;
 
 /** Wind and time of the year. */
 function Weather() {
@@ -40,16 +54,33 @@ function Weather() {
   const number = numbersOf('WeatherPlan', plan, 'the weather', change, keep);
   return (
     <>
-      <Section title="Wind" remark={plan.wind < 0.5 ? 'calm' : plan.wind < 5 ? 'a breeze' : plan.wind < 11 ? 'fresh' : 'strong'}>
+      <Section
+        title="Wind"
+        remark={plan.wind < 0.5 ? 'calm' : plan.wind < 5 ? 'a breeze' : plan.wind < 11 ? 'fresh' : 'strong'}
+      >
         {number('wind_from', 'comes from', { min: 0, max: 360 })}
         {number('wind', 'speed', { min: 0, max: 20 })}
         {number('gusts', 'gusts', { min: 0, max: 1 })}
         {number('gust_size', 'gust width', { min: 1, max: 80, curve: 2 })}
         {number('moment', 'moment held', { min: 0, max: 20 })}
-        <Button variant={windMoves ? 'contained' : 'outlined'} aria-pressed={windMoves} onClick={() => set({ windMoves: !windMoves })}>{windMoves ? 'Hold it still' : 'Let it blow'}</Button>
+        <Button
+          variant={windMoves ? 'contained' : 'outlined'}
+          aria-pressed={windMoves}
+          onClick={() => set({ windMoves: !windMoves })}
+        >
+          {windMoves ? 'Hold it still' : 'Let it blow'}
+        </Button>
       </Section>
       <Section title="Season" remark={part(plan.season)}>
-        <Field model="WeatherPlan" field="season" label="time of the year" value={plan.season} slider={{ min: 0, max: 12 }} onDraft={(season) => change({ ...plan, season })} onCommit={(season) => keep('season', { ...plan, season })} />
+        <Field
+          model="WeatherPlan"
+          field="season"
+          label="time of the year"
+          value={plan.season}
+          slider={{ min: 0, max: 12 }}
+          onDraft={(season) => change({ ...plan, season })}
+          onCommit={(season) => keep('season', { ...plan, season })}
+        />
       </Section>
     </>
   );

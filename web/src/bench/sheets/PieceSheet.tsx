@@ -30,29 +30,80 @@ export function PieceSheet({ itemKey }: { itemKey: string }) {
   const duplicate = () => {
     const key = newKey('piece');
     const [x, y, z] = plan.position;
-    commit(`duplicate ${plan.name}`, [{ key, plan: { ...plan, name: freeName(items, plan.name), position: [x + (asset?.size[0] ?? 1) * plan.size * 1.1, y, z] } }]);
+    commit(`duplicate ${plan.name}`, [
+      {
+        key,
+        plan: {
+          ...plan,
+          name: freeName(items, plan.name),
+          position: [x + (asset?.size[0] ?? 1) * plan.size * 1.1, y, z],
+        },
+      },
+    ]);
     select(key);
   };
   again.current = duplicate;
-  const number = (field: 'turn' | 'tilt' | 'roll' | 'size', label: string, slider: { min: number; max: number; curve?: number }) => (
-    <Field model="PiecePlan" field={field} label={label} value={plan[field]} slider={slider} onDraft={(v) => change({ ...plan, [field]: v })} onCommit={(v) => keep(`${label} of ${plan.name}`, { ...plan, [field]: v })} />
+  const number = (
+    field: 'turn' | 'tilt' | 'roll' | 'size',
+    label: string,
+    slider: { min: number; max: number; curve?: number },
+  ) => (
+    <Field
+      model="PiecePlan"
+      field={field}
+      label={label}
+      value={plan[field]}
+      slider={slider}
+      onDraft={(v) => change({ ...plan, [field]: v })}
+      onCommit={(v) => keep(`${label} of ${plan.name}`, { ...plan, [field]: v })}
+    />
   );
   const surfaces = manifest?.owners.find((o) => o.owner === itemKey)?.surfaces ?? [];
-  const materials = Object.entries(manifest?.materials ?? {}).filter(([, m]) => m.kind === 'surface' || m.kind === 'finish');
+  const materials = Object.entries(manifest?.materials ?? {}).filter(
+    ([, m]) => m.kind === 'surface' || m.kind === 'finish',
+  );
   return (
     <>
       <Box sx={{ display: 'flex', gap: 1.5, alignItems: 'flex-end', mb: 1.5 }}>
-        {asset ? <Box sx={{ border: `1px solid ${ink.line}`, p: 0.5 }}><AssetPicture asset={asset} size={64} /></Box> : null}
+        {asset ? (
+          <Box sx={{ border: `1px solid ${ink.line}`, p: 0.5 }}>
+            <AssetPicture asset={asset} size={64} />
+          </Box>
+        ) : null}
         <Box>
-          <Typography>{asset?.title ?? <span style={{ color: ink.brick }}>Its asset is no longer in the kit. Bring the model in again, or delete the piece.</span>}</Typography>
-          {asset && <Typography sx={{ fontFamily: mono, fontSize: 11 }}>{asset.size.map((s) => (s * plan.size).toFixed(2)).join(' × ')} m</Typography>}
-          {asset && <Typography sx={{ fontFamily: mono, fontSize: 11, color: 'text.secondary' }}>{figure(asset.triangles[0])} triangles</Typography>}
+          <Typography>
+            {asset?.title ?? (
+              <span style={{ color: ink.brick }}>
+                Its asset is no longer in the kit. Bring the model in again, or delete the piece.
+              </span>
+            )}
+          </Typography>
+          {asset && (
+            <Typography sx={{ fontFamily: mono, fontSize: 11 }}>
+              {asset.size.map((s) => (s * plan.size).toFixed(2)).join(' × ')} m
+            </Typography>
+          )}
+          {asset && (
+            <Typography sx={{ fontFamily: mono, fontSize: 11, color: 'text.secondary' }}>
+              {figure(asset.triangles[0])} triangles
+            </Typography>
+          )}
         </Box>
       </Box>
       <Section title="Where" remark="drag the handles in the plate">
         <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr 1fr', gap: 1 }}>
           {(['east', 'up', 'south'] as const).map((word, k) => (
-            <Coordinate key={word} word={word} value={plan.position[k]} onCommit={(v) => keep(`move ${plan.name}`, { ...plan, position: plan.position.map((p, n) => (n === k ? v : p)) as [number, number, number] })} />
+            <Coordinate
+              key={word}
+              word={word}
+              value={plan.position[k]}
+              onCommit={(v) =>
+                keep(`move ${plan.name}`, {
+                  ...plan,
+                  position: plan.position.map((p, n) => (n === k ? v : p)) as [number, number, number],
+                })
+              }
+            />
           ))}
         </Box>
         {number('turn', 'turn', { min: -180, max: 180 })}
@@ -66,19 +117,46 @@ export function PieceSheet({ itemKey }: { itemKey: string }) {
             <Box key={s.ref} sx={{ display: 'flex', alignItems: 'center', gap: 1 }}>
               <MaterialPicture id={s.material} style={{ width: 20, height: 20 }} />
               <Typography sx={{ flex: 1, fontSize: 12.5 }}>{s.slot}</Typography>
-              <Select variant="standard" value={s.material} onChange={(e) => keep(`material of ${s.label}`, { ...plan, materials: { ...plan.materials, [s.slot]: e.target.value } })} inputProps={{ 'aria-label': `Material of ${s.slot}` }} sx={{ fontSize: 12, width: 140 }}>
+              <Select
+                variant="standard"
+                value={s.material}
+                onChange={(e) =>
+                  keep(`material of ${s.label}`, {
+                    ...plan,
+                    materials: { ...plan.materials, [s.slot]: e.target.value },
+                  })
+                }
+                inputProps={{ 'aria-label': `Material of ${s.slot}` }}
+                sx={{ fontSize: 12, width: 140 }}
+              >
                 {s.material.startsWith('import-') && <MenuItem value={s.material}>as brought in</MenuItem>}
-                {materials.map(([id, m]) => <MenuItem key={id} value={id}>{m.title}</MenuItem>)}
+                {materials.map(([id, m]) => (
+                  <MenuItem key={id} value={id}>
+                    {m.title}
+                  </MenuItem>
+                ))}
               </Select>
             </Box>
           ))}
         </Section>
       )}
       <Section title="Group">
-        <InputBase key={plan.group} defaultValue={plan.group} placeholder="none" onBlur={(e) => e.target.value !== plan.group && keep(`group of ${plan.name}`, { ...plan, group: e.target.value.slice(0, 80) })} inputProps={{ 'aria-label': 'Group' }} sx={{ borderBottom: `1px solid ${ink.line}`, width: '100%' }} />
+        <InputBase
+          key={plan.group}
+          defaultValue={plan.group}
+          placeholder="none"
+          onBlur={(e) =>
+            e.target.value !== plan.group &&
+            keep(`group of ${plan.name}`, { ...plan, group: e.target.value.slice(0, 80) })
+          }
+          inputProps={{ 'aria-label': 'Group' }}
+          sx={{ borderBottom: `1px solid ${ink.line}`, width: '100%' }}
+        />
       </Section>
       <Button onClick={duplicate}>Duplicate (D)</Button>
-      <Button color="error" onClick={remove}>Delete this piece</Button>
+      <Button color="error" onClick={remove}>
+        Delete this piece
+      </Button>
     </>
   );
 }
@@ -88,13 +166,18 @@ function Coordinate({ word, value, onCommit }: { word: string; value: number; on
     <Box>
       <Typography sx={{ fontSize: 10.5, color: 'text.secondary' }}>{word}, m</Typography>
       <InputBase
-        key={value} defaultValue={Number(value.toFixed(3))} onKeyDown={(e) => e.key === 'Enter' && (e.target as HTMLInputElement).blur()}
+        key={value}
+        defaultValue={Number(value.toFixed(3))}
+        onKeyDown={(e) => e.key === 'Enter' && (e.target as HTMLInputElement).blur()}
         onBlur={(e) => {
           const v = Number(e.target.value.replace(',', '.'));
           if (Number.isFinite(v) && Math.abs(v) <= 100000 && v !== value) onCommit(v);
           else e.target.value = String(Number(value.toFixed(3)));
         }}
-        inputProps={{ 'aria-label': `Position ${word}, m`, style: { fontFamily: mono, fontSize: 12, borderBottom: `1px solid ${ink.line}` } }}
+        inputProps={{
+          'aria-label': `Position ${word}, m`,
+          style: { fontFamily: mono, fontSize: 12, borderBottom: `1px solid ${ink.line}` },
+        }}
       />
     </Box>
   );

@@ -18,7 +18,11 @@ export function RecipeSheet() {
   const [surfaces, setSurfaces] = useState(['ground/ground']);
   const [busy, setBusy] = useState('');
   const say = useSite((s) => s.say);
-  const recipes = useQuery({ queryKey: ['recipes'], staleTime: Infinity, queryFn: async () => (await api.GET('/api/sites/recipes')).data ?? [] });
+  const recipes = useQuery({
+    queryKey: ['recipes'],
+    staleTime: Infinity,
+    queryFn: async () => (await api.GET('/api/sites/recipes')).data ?? [],
+  });
   const take = async (key: string, title: string) => {
     setBusy(key);
     const trouble = await addRecipe(key, surfaces);
@@ -28,7 +32,8 @@ export function RecipeSheet() {
   return (
     <>
       <Typography sx={{ fontFamily: serif, fontStyle: 'italic', fontSize: 15, color: 'text.secondary', mb: 1 }}>
-        A drift is one population of plants, stones or litter. Choose one at the left, add an empty one, or start with a recipe.
+        A drift is one population of plants, stones or litter. Choose one at the left, add an empty one, or start with a
+        recipe.
       </Typography>
       <Section title="Recipes" remark="several drifts at once">
         <Typography sx={{ fontSize: 12, color: 'text.secondary' }}>to grow on</Typography>
@@ -40,7 +45,14 @@ export function RecipeSheet() {
               <Typography sx={{ fontFamily: serif, fontSize: 14.5 }}>{recipe.title}</Typography>
               <Typography sx={{ fontSize: 11.5, color: 'text.secondary' }}>{recipe.about}</Typography>
             </Box>
-            <Button variant="outlined" disabled={Boolean(busy) || surfaces.length === 0} onClick={() => void take(recipe.key, recipe.title)} aria-label={`Add ${recipe.title}`}>{busy === recipe.key ? 'adding…' : 'Add'}</Button>
+            <Button
+              variant="outlined"
+              disabled={Boolean(busy) || surfaces.length === 0}
+              onClick={() => void take(recipe.key, recipe.title)}
+              aria-label={`Add ${recipe.title}`}
+            >
+              {busy === recipe.key ? 'adding…' : 'Add'}
+            </Button>
           </Box>
         ))}
       </Section>
@@ -63,8 +75,12 @@ function Grasses() {
         return (
           <Box key={grass.key} sx={{ display: 'flex', alignItems: 'center', gap: 0.75 }}>
             {tuft && <AssetPicture asset={tuft} size={20} />}
-            <Button onClick={() => openGrass(grass.key)} sx={{ flex: 1, justifyContent: 'flex-start' }}>{grass.plan.name}</Button>
-            <Typography sx={{ fontSize: 11, color: 'text.secondary' }}>{drifts === 1 ? 'in 1 drift' : `in ${drifts} drifts`}</Typography>
+            <Button onClick={() => openGrass(grass.key)} sx={{ flex: 1, justifyContent: 'flex-start' }}>
+              {grass.plan.name}
+            </Button>
+            <Typography sx={{ fontSize: 11, color: 'text.secondary' }}>
+              {drifts === 1 ? 'in 1 drift' : `in ${drifts} drifts`}
+            </Typography>
           </Box>
         );
       })}

@@ -20,7 +20,8 @@ export function SnagSheet() {
     queryKey: ['snags', id, revision],
     enabled: Boolean(id) && asked,
     placeholderData: (before) => before,
-    queryFn: async () => (await api.GET('/api/sites/{site_id}/snags', { params: { path: { site_id: id } } })).data ?? [],
+    queryFn: async () =>
+      (await api.GET('/api/sites/{site_id}/snags', { params: { path: { site_id: id } } })).data ?? [],
   });
   const list = asked ? query.data : undefined;
   return (
@@ -32,9 +33,38 @@ export function SnagSheet() {
           <Typography sx={{ fontSize: 11, color: 'warning.main' }}>{snag.kind}</Typography>
           <Typography sx={{ fontSize: 12.5 }}>{snag.text}</Typography>
           <Box>
-            {snag.places.length > 0 && <Button onClick={() => set({ marked: marked === snag.places ? [] : (snag.places as [number, number, number][]) })}>Show where</Button>}
-            {items[snag.item] && <Button color="inherit" onClick={() => { set({ ...atRest, step: 'Drifts' }); select(snag.item); }}>Open it</Button>}
-            {snag.plan && <Button variant="outlined" color="warning" onClick={() => { set({ marked: [] }); commit(snag.cure, [{ key: snag.item, plan: snag.plan as ItemPlan }]); }}>{snag.cure.charAt(0).toUpperCase() + snag.cure.slice(1)}</Button>}
+            {snag.places.length > 0 && (
+              <Button
+                onClick={() =>
+                  set({ marked: marked === snag.places ? [] : (snag.places as [number, number, number][]) })
+                }
+              >
+                Show where
+              </Button>
+            )}
+            {items[snag.item] && (
+              <Button
+                color="inherit"
+                onClick={() => {
+                  set({ ...atRest, step: 'Drifts' });
+                  select(snag.item);
+                }}
+              >
+                Open it
+              </Button>
+            )}
+            {snag.plan && (
+              <Button
+                variant="outlined"
+                color="warning"
+                onClick={() => {
+                  set({ marked: [] });
+                  commit(snag.cure, [{ key: snag.item, plan: snag.plan as ItemPlan }]);
+                }}
+              >
+                {snag.cure.charAt(0).toUpperCase() + snag.cure.slice(1)}
+              </Button>
+            )}
           </Box>
         </Box>
       ))}

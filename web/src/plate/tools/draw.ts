@@ -8,7 +8,13 @@ export function drawTool({ scene }: ToolContext): PlateTool {
     const { drawing, set } = useBench.getState();
     if (!drawing) return;
     const count = drawing.points.length;
-    set({ hovered: { text: count ? `${drawing.what}: ${count} point${count === 1 ? '' : 's'} · Enter ends it, Backspace takes one back` : `Click in the plate along ${drawing.what}; Enter ends it, Esc gives it up` } });
+    set({
+      hovered: {
+        text: count
+          ? `${drawing.what}: ${count} point${count === 1 ? '' : 's'} · Enter ends it, Backspace takes one back`
+          : `Click in the plate along ${drawing.what}; Enter ends it, Esc gives it up`,
+      },
+    });
   };
   tell();
   const finish = () => {
@@ -27,7 +33,8 @@ export function drawTool({ scene }: ToolContext): PlateTool {
       pressed = null;
       const hit = still ? scene.surfaceAt(event.clientX, event.clientY) : null;
       const { drawing, set } = useBench.getState();
-      if (hit && drawing && drawing.points.length < 500) set({ drawing: { ...drawing, points: [...drawing.points, rounded(hit.point)] } });
+      if (hit && drawing && drawing.points.length < 500)
+        set({ drawing: { ...drawing, points: [...drawing.points, rounded(hit.point)] } });
       tell();
     },
     double: () => {

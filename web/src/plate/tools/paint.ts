@@ -16,7 +16,15 @@ interface Stroke {
 }
 
 const words: Record<Brushing, string> = {
-  more: 'paint', less: 'thin', erase: 'erase', raise: 'raise', lower: 'lower', smooth: 'smooth', flatten: 'flatten', roughen: 'roughen', erode: 'erode',
+  more: 'paint',
+  less: 'thin',
+  erase: 'erase',
+  raise: 'raise',
+  lower: 'lower',
+  smooth: 'smooth',
+  flatten: 'flatten',
+  roughen: 'roughen',
+  erode: 'erode',
 };
 const sculpts = ['raise', 'lower', 'smooth', 'flatten', 'roughen', 'erode'];
 
@@ -33,8 +41,16 @@ function target(action: Brushing): string | null {
 function plan(stroke: Stroke, action: Brushing): PlanOf<'touch'> {
   const { brush } = useBench.getState();
   return fresh('touch', {
-    name: `${words[action]} ${stroke.key.slice(-4)}`, target: stroke.target, action, owner: stroke.owner, points: stroke.points.map(rounded),
-    radius: brush.radius, strength: brush.strength, falloff: brush.falloff, amount: brush.amount, level: Number(stroke.level.toFixed(3)),
+    name: `${words[action]} ${stroke.key.slice(-4)}`,
+    target: stroke.target,
+    action,
+    owner: stroke.owner,
+    points: stroke.points.map(rounded),
+    radius: brush.radius,
+    strength: brush.strength,
+    falloff: brush.falloff,
+    amount: brush.amount,
+    level: Number(stroke.level.toFixed(3)),
     order: nextOrder(useSite.getState().items),
   });
 }
@@ -46,12 +62,19 @@ export function paintTool({ scene, canvas }: ToolContext, action: Brushing): Pla
   const keep = () => {
     if (!stroke) return;
     const { items, commit } = useSite.getState();
-    const name = stroke.target.startsWith('ground') ? stroke.target.replace('ground.', 'ground, ') : (items[stroke.target]?.plan.name ?? '');
+    const name = stroke.target.startsWith('ground')
+      ? stroke.target.replace('ground.', 'ground, ')
+      : (items[stroke.target]?.plan.name ?? '');
     commit(`${words[action]} ${name}`, [{ key: stroke.key, plan: plan(stroke, action) }]);
     stroke = null;
   };
   const hitFor = (event: PointerEvent) => {
-    const hit = scene.surfaceAt(event.clientX, event.clientY, undefined, target(action)?.startsWith('ground') ? 'ground' : undefined);
+    const hit = scene.surfaceAt(
+      event.clientX,
+      event.clientY,
+      undefined,
+      target(action)?.startsWith('ground') ? 'ground' : undefined,
+    );
     return hit;
   };
   return {
@@ -62,17 +85,32 @@ export function paintTool({ scene, canvas }: ToolContext, action: Brushing): Pla
       const hit = key ? hitFor(event) : null;
       if (!key || !hit) return;
       canvas.setPointerCapture(event.pointerId);
-      stroke = { owner: hit.owner, points: [scene.toLocal(hit.owner, hit.point)], target: key, key: newKey('touch'), level: hit.point.y };
+      stroke = {
+        owner: hit.owner,
+        points: [scene.toLocal(hit.owner, hit.point)],
+        target: key,
+        key: newKey('touch'),
+        level: hit.point.y,
+      };
       useSite.getState().draft(stroke.key, plan(stroke, action));
     },
     move: (event) => {
       const hit = hitFor(event);
       const { brush, set } = useBench.getState();
       ring.show(hit, brush.radius);
-      set({ hovered: hit ? { text: `brush ${brush.radius.toFixed(2)} m${sculpts.includes(action) ? `, height here ${hit.point.y.toFixed(2)} m` : ''}` } : null });
+      set({
+        hovered: hit
+          ? {
+              text: `brush ${brush.radius.toFixed(2)} m${sculpts.includes(action) ? `, height here ${hit.point.y.toFixed(2)} m` : ''}`,
+            }
+          : null,
+      });
       if (!stroke || !hit || hit.owner !== stroke.owner) return;
       const point = scene.toLocal(hit.owner, hit.point);
-      if (point.distanceTo(stroke.points[stroke.points.length - 1]) > brush.radius * 0.2 && stroke.points.length < 4000) {
+      if (
+        point.distanceTo(stroke.points[stroke.points.length - 1]) > brush.radius * 0.2 &&
+        stroke.points.length < 4000
+      ) {
         stroke.points.push(point);
         useSite.getState().draft(stroke.key, plan(stroke, action));
       }

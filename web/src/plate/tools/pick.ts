@@ -22,14 +22,24 @@ export function changePicked(picked: Picked, label: string, change: Partial<Plan
 function editPlan(picked: Picked, change: Partial<PlanOf<'edit'>>, order: number): PlanOf<'edit'> {
   const count = picked.identities.length;
   const name = { change: 'changed', remove: 'taken away', pin: 'pinned' }[change.action ?? 'change'];
-  return fresh('edit', { name: `${count} ${name}`, target: picked.drift, identities: picked.identities, places: picked.places, order, ...change });
+  return fresh('edit', {
+    name: `${count} ${name}`,
+    target: picked.drift,
+    identities: picked.identities,
+    places: picked.places,
+    order,
+    ...change,
+  });
 }
 
 function merged(now: Picked | null, found: Picked, toggle: boolean): Picked | null {
   if (!toggle || !now || now.drift !== found.drift) return found.identities.length ? found : null;
   const known = new Set(now.identities);
   const dropped = new Set(found.identities.filter((i) => known.has(i)));
-  const all = [...now.identities.map((id, k) => ({ id, at: now.places[k] })), ...found.identities.map((id, k) => ({ id, at: found.places[k] })).filter((e) => !known.has(e.id))].filter((e) => !dropped.has(e.id));
+  const all = [
+    ...now.identities.map((id, k) => ({ id, at: now.places[k] })),
+    ...found.identities.map((id, k) => ({ id, at: found.places[k] })).filter((e) => !known.has(e.id)),
+  ].filter((e) => !dropped.has(e.id));
   return all.length ? { drift: now.drift, identities: all.map((e) => e.id), places: all.map((e) => e.at) } : null;
 }
 
@@ -56,7 +66,10 @@ export function pickTool({ scene, canvas }: ToolContext): PlateTool {
         const ground = scene.surfaceAt(event.clientX, event.clientY);
         if (!ground) return;
         const delta = ground.point.clone().sub(moving.start);
-        moving.last = { action: 'change', move: [Number(delta.x.toFixed(3)), Number(delta.y.toFixed(3)), Number(delta.z.toFixed(3))] };
+        moving.last = {
+          action: 'change',
+          move: [Number(delta.x.toFixed(3)), Number(delta.y.toFixed(3)), Number(delta.z.toFixed(3))],
+        };
         useSite.getState().draft(moving.key, editPlan(picked, moving.last, nextOrder(useSite.getState().items)));
       } else if (from) scene.showBox(from, { x: event.clientX, y: event.clientY });
       else {
@@ -80,9 +93,16 @@ export function pickTool({ scene, canvas }: ToolContext): PlateTool {
       }
       if (!from || !key) return;
       const far = Math.hypot(event.clientX - from.x, event.clientY - from.y) > 5;
-      const box: [number, number][] = [[from.x, from.y], [event.clientX, from.y], [event.clientX, event.clientY], [from.x, event.clientY]];
+      const box: [number, number][] = [
+        [from.x, from.y],
+        [event.clientX, from.y],
+        [event.clientX, event.clientY],
+        [from.x, event.clientY],
+      ];
       const one = far ? null : scene.instanceAt(event.clientX, event.clientY, key);
-      const found = far ? scene.instancesWithin(box, key) : { drift: key, identities: one ? [one.identity] : [], places: one ? [one.place] : [] };
+      const found = far
+        ? scene.instancesWithin(box, key)
+        : { drift: key, identities: one ? [one.identity] : [], places: one ? [one.place] : [] };
       set({ picked: merged(picked, found, from.shift) });
       from = null;
       scene.showBox(null, null);

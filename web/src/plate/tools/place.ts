@@ -36,7 +36,15 @@ export function placeTool({ scene }: ToolContext): PlateTool {
       over = hit;
       ring.show(hit, 0.25 * size);
       preview();
-      useBench.getState().set({ hovered: hit ? { text: `${about()} · ${hit.point.x.toFixed(2)} east, ${hit.point.y.toFixed(2)} up, ${hit.point.z.toFixed(2)} south` } : null });
+      useBench
+        .getState()
+        .set({
+          hovered: hit
+            ? {
+                text: `${about()} · ${hit.point.x.toFixed(2)} east, ${hit.point.y.toFixed(2)} up, ${hit.point.z.toFixed(2)} south`,
+              }
+            : null,
+        });
     },
     up: (event) => {
       const still = pressed && Math.hypot(event.clientX - pressed.x, event.clientY - pressed.y) < 4;
@@ -56,7 +64,8 @@ export function placeTool({ scene }: ToolContext): PlateTool {
     },
     key: (key) => {
       if (key === ',' || key === '.') turn = (turn + (key === '.' ? 15 : -15) + 360) % 360;
-      if (key === '-' || key === '=') size = Math.min(20, Math.max(0.05, Number((size * (key === '=' ? 1.1 : 1 / 1.1)).toFixed(3))));
+      if (key === '-' || key === '=')
+        size = Math.min(20, Math.max(0.05, Number((size * (key === '=' ? 1.1 : 1 / 1.1)).toFixed(3))));
       if ([',', '.', '-', '='].includes(key)) useBench.getState().set({ hovered: { text: about() } });
       preview();
     },
@@ -75,7 +84,9 @@ export function placeTool({ scene }: ToolContext): PlateTool {
 function setDecal(thing: { id: string; title: string }, hit: Hit) {
   const { items, commit, select } = useSite.getState();
   const key = newKey('decal');
-  commit('place a decal', [{ key, plan: freshDecal(items, thing.id, thing.title, rounded(hit.point), rounded(hit.normal), hit.owner) }]);
+  commit('place a decal', [
+    { key, plan: freshDecal(items, thing.id, thing.title, rounded(hit.point), rounded(hit.normal), hit.owner) },
+  ]);
   select(key);
   useBench.getState().set({ tool: 'look', armed: null });
 }
@@ -84,15 +95,27 @@ function setPiece(thing: { id: string; title: string }, hit: Hit, turn: number, 
   const { items, commit, say } = useSite.getState();
   const key = newKey('piece');
   const at = ground === null ? null : Number(ground.toFixed(4));
-  commit('place a piece', [{ key, plan: freshPiece(items, thing.id, thing.title, rounded(hit.point), turn, size, at) }]);
+  commit('place a piece', [
+    { key, plan: freshPiece(items, thing.id, thing.title, rounded(hit.point), turn, size, at) },
+  ]);
   say('Placed. Click again for another; Esc when done.');
 }
 
-function setInDrift(thing: { id: string; title: string }, hit: Hit, turn: number, size: number, local: Parameters<typeof rounded>[0]) {
+function setInDrift(
+  thing: { id: string; title: string },
+  hit: Hit,
+  turn: number,
+  size: number,
+  local: Parameters<typeof rounded>[0],
+) {
   const { items, commit, selected } = useSite.getState();
   if (!selected || items[selected]?.plan.kind !== 'drift') return;
   const plan: PlanOf<'placed'> = fresh('placed', {
-    name: `${thing.title} by hand`, target: selected, owner: hit.owner, things: [{ asset: thing.id, point: rounded(local), turn, size }], order: nextOrder(items),
+    name: `${thing.title} by hand`,
+    target: selected,
+    owner: hit.owner,
+    things: [{ asset: thing.id, point: rounded(local), turn, size }],
+    order: nextOrder(items),
   });
   commit(`set down ${thing.title}`, [{ key: newKey('placed'), plan }]);
 }

@@ -21,4 +21,8 @@ export interface ToolContext {
   canvas: HTMLCanvasElement;
 }
 
-export const rounded = (v: THREE.Vector3): P3 => [Number(v.x.toFixed(3)), Number(v.y.toFixed(3)), Number(v.z.toFixed(3))];
+export const rounded = (v: THREE.Vector3): P3 => [
+  Number(v.x.toFixed(3)),
+  Number(v.y.toFixed(3)),
+  Number(v.z.toFixed(3)),
+];

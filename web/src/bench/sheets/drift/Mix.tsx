@@ -35,12 +35,15 @@ export const Mix = steady(function Mix({ itemKey, name, mix, tier, onCommit, onD
     setAnchor(null);
     onCommit(`${title} in ${name}`, { assets: [...mix, ...shares] });
   };
-  const offered = (asset: Asset) => asset.kind !== 'structure' && !grassOf(asset.id) && !mix.some((s) => s.asset === asset.id);
+  const offered = (asset: Asset) =>
+    asset.kind !== 'structure' && !grassOf(asset.id) && !mix.some((s) => s.asset === asset.id);
   return (
     <Section title="What" remark={`${parts.length} asset${parts.length === 1 ? '' : 's'}`}>
       {parts.map((part) => (
         <MixRow
-          key={part.key} part={part} total={total}
+          key={part.key}
+          part={part}
+          total={total}
           onWeight={(weight) => onCommit(`mix of ${name}`, { assets: weighed(mix, part, weight) })}
           onWeightDraft={(weight) => onDraft({ assets: weighed(mix, part, weight) })}
           onShape={part.asset && isGrass(part.asset) ? () => void shapeGrass(itemKey, part.asset!.id) : undefined}
@@ -50,19 +53,55 @@ export const Mix = steady(function Mix({ itemKey, name, mix, tier, onCommit, onD
       <Box sx={{ display: 'flex', alignItems: 'center' }}>
         <Button onClick={(e) => setAnchor(e.currentTarget)}>+ asset</Button>
         <Box sx={{ flex: 1 }} />
-        <Select variant="standard" value={tier} onChange={(e) => onCommit(`tier of ${name}`, { tier: e.target.value as Drift['tier'] })} inputProps={{ 'aria-label': 'Tier' }} sx={{ fontSize: 12 }}>
-          {['canopy', 'shrub', 'cover', 'litter'].map((t) => <MenuItem key={t} value={t}>{t} tier</MenuItem>)}
+        <Select
+          variant="standard"
+          value={tier}
+          onChange={(e) => onCommit(`tier of ${name}`, { tier: e.target.value as Drift['tier'] })}
+          inputProps={{ 'aria-label': 'Tier' }}
+          sx={{ fontSize: 12 }}
+        >
+          {['canopy', 'shrub', 'cover', 'litter'].map((t) => (
+            <MenuItem key={t} value={t}>
+              {t} tier
+            </MenuItem>
+          ))}
         </Select>
       </Box>
-      <Menu anchorEl={anchor} open={Boolean(anchor)} onClose={() => setAnchor(null)} slotProps={{ paper: { sx: { maxHeight: 460 } } }}>
-        <MenuItem onClick={() => { setAnchor(null); void shapeGrass(itemKey); }}>
-          <Box sx={{ width: 28, display: 'flex', justifyContent: 'center' }}><BladeSign size={22} /></Box>
+      <Menu
+        anchorEl={anchor}
+        open={Boolean(anchor)}
+        onClose={() => setAnchor(null)}
+        slotProps={{ paper: { sx: { maxHeight: 460 } } }}
+      >
+        <MenuItem
+          onClick={() => {
+            setAnchor(null);
+            void shapeGrass(itemKey);
+          }}
+        >
+          <Box sx={{ width: 28, display: 'flex', justifyContent: 'center' }}>
+            <BladeSign size={22} />
+          </Box>
           <Typography sx={{ ml: 1, flex: 1, fontStyle: 'italic' }}>a new grass of your own…</Typography>
         </MenuItem>
-        {itemsOf(items, 'grass').filter((grass) => !parts.some((part) => part.key === grass.key)).map((grass) => (
-          <Offer key={grass.key} asset={assets.find((a) => grassOf(a.id) === grass.key)} title={grass.plan.name} onTake={() => add(grass.plan.name, sown(grass.key, 1))} />
+        {itemsOf(items, 'grass')
+          .filter((grass) => !parts.some((part) => part.key === grass.key))
+          .map((grass) => (
+            <Offer
+              key={grass.key}
+              asset={assets.find((a) => grassOf(a.id) === grass.key)}
+              title={grass.plan.name}
+              onTake={() => add(grass.plan.name, sown(grass.key, 1))}
+            />
+          ))}
+        {assets.filter(offered).map((asset) => (
+          <Offer
+            key={asset.id}
+            asset={asset}
+            title={asset.title}
+            onTake={() => add(asset.title, [{ asset: asset.id, weight: 1 }])}
+          />
         ))}
-        {assets.filter(offered).map((asset) => <Offer key={asset.id} asset={asset} title={asset.title} onTake={() => add(asset.title, [{ asset: asset.id, weight: 1 }])} />)}
       </Menu>
     </Section>
   );
@@ -73,7 +112,9 @@ function Offer({ asset, title, onTake }: { asset: Asset | undefined; title: stri
     <MenuItem onClick={onTake}>
       {asset ? <AssetPicture asset={asset} size={28} /> : <Box sx={{ width: 28 }} />}
       <Typography sx={{ ml: 1, flex: 1 }}>{title}</Typography>
-      <Typography sx={{ ml: 2, fontFamily: mono, fontSize: 11, color: 'text.secondary' }}>{asset && `${asset.size[1]} m high`}</Typography>
+      <Typography sx={{ ml: 2, fontFamily: mono, fontSize: 11, color: 'text.secondary' }}>
+        {asset && `${asset.size[1]} m high`}
+      </Typography>
     </MenuItem>
   );
 }
@@ -93,5 +134,9 @@ function partsOf(mix: Drift['assets'], assets: Asset[], nameOf: (grass: string) 
 /** The mix with another weight for one part; its tufts share it as they did. */
 function weighed(mix: Drift['assets'], { shares }: Part, weight: number) {
   const before = shares.reduce((sum, share) => sum + share.weight, 0);
-  return mix.map((share) => (shares.includes(share) ? { ...share, weight: before > 0 ? (share.weight / before) * weight : weight / shares.length } : share));
+  return mix.map((share) =>
+    shares.includes(share)
+      ? { ...share, weight: before > 0 ? (share.weight / before) * weight : weight / shares.length }
+      : share,
+  );
 }

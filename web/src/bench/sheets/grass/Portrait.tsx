@@ -8,8 +8,10 @@ import { useAssets } from '../../../state/derived';
 import { useSite } from '../../../state/site';
 import { ink, mono } from '../../../theme';
 
-
-const WIDE = 300, HIGH = 168, FOOT = 14, LEFT = 34;
+const WIDE = 300,
+  HIGH = 168,
+  FOOT = 14,
+  LEFT = 34;
 /** What the picture of a blade leaves of the colours of its vertices; see core/cenote_core/kit/own.py. */
 const BLADE_SHOWS = 0.77;
 
@@ -34,8 +36,15 @@ export function Portrait({ itemKey, length }: { itemKey: string; length: number 
   }, [tufts, tall, step]);
   return (
     <Box sx={{ mb: 1, border: `1px solid ${ink.line}`, bgcolor: '#E4E6E1' }}>
-      <canvas ref={canvas} role="img" aria-label="The three tufts of this grass" style={{ width: '100%', aspectRatio: `${WIDE} / ${HIGH}`, display: 'block' }} />
-      <Typography sx={{ fontFamily: mono, fontSize: 10, color: 'text.secondary', px: 0.75, pb: 0.25 }}>its three tufts, {Math.round(length * 100)} cm blades</Typography>
+      <canvas
+        ref={canvas}
+        role="img"
+        aria-label="The three tufts of this grass"
+        style={{ width: '100%', aspectRatio: `${WIDE} / ${HIGH}`, display: 'block' }}
+      />
+      <Typography sx={{ fontFamily: mono, fontSize: 10, color: 'text.secondary', px: 0.75, pb: 0.25 }}>
+        its three tufts, {Math.round(length * 100)} cm blades
+      </Typography>
     </Box>
   );
 }
@@ -43,7 +52,9 @@ export function Portrait({ itemKey, length }: { itemKey: string; length: number 
 /** The finest meshes of the grass as it is saved. */
 function useSaved(itemKey: string): Packet[] | null {
   const assets = useAssets();
-  const urls = tuftsOf(itemKey).map((id) => assets.find((a) => a.id === id)?.lods[0]).join(' ');
+  const urls = tuftsOf(itemKey)
+    .map((id) => assets.find((a) => a.id === id)?.lods[0])
+    .join(' ');
   const [levels, setLevels] = useState<Packet[] | null>(null);
   useEffect(() => {
     let stale = false;
@@ -80,15 +91,20 @@ const shown = (linear: number) => Math.round(255 * Math.min(1, Math.max(0, linea
 
 function drawTuft(context: CanvasRenderingContext2D, { arrays }: Packet, middle: number, scale: number) {
   const { position, color, index } = arrays;
-  const depth = (k: number) => position[index[k] * 3 + 2] + position[index[k + 1] * 3 + 2] + position[index[k + 2] * 3 + 2];
+  const depth = (k: number) =>
+    position[index[k] * 3 + 2] + position[index[k + 1] * 3 + 2] + position[index[k + 2] * 3 + 2];
   const order = Array.from({ length: index.length / 3 }, (_, f) => f * 3).sort((a, b) => depth(a) - depth(b));
   const ground = HIGH - FOOT;
   context.lineWidth = 0.4;
   for (const k of order) {
-    const part = (channel: number) => shown((color[index[k] * 4 + channel] + color[index[k + 1] * 4 + channel] + color[index[k + 2] * 4 + channel]) / 3);
+    const part = (channel: number) =>
+      shown(
+        (color[index[k] * 4 + channel] + color[index[k + 1] * 4 + channel] + color[index[k + 2] * 4 + channel]) / 3,
+      );
     context.fillStyle = context.strokeStyle = `rgb(${part(0)} ${part(1)} ${part(2)})`;
     context.beginPath();
-    for (let c = 0; c < 3; c++) context.lineTo(middle + position[index[k + c] * 3] * scale, ground - position[index[k + c] * 3 + 1] * scale);
+    for (let c = 0; c < 3; c++)
+      context.lineTo(middle + position[index[k + c] * 3] * scale, ground - position[index[k + c] * 3 + 1] * scale);
     context.closePath();
     context.fill();
     context.stroke();

@@ -12,17 +12,48 @@ import { freshLayer, startRules, starts, type Layer } from './layerStarts';
 type Ground = PlanOf<'ground'>;
 
 /** Further surfaces of the ground: gravel, path, rock, each where its rules and strokes say. */
-export function Layers({ itemKey, plan, materials, onDraft, onCommit }: { itemKey: string; plan: Ground; materials: [string, Manifest['materials'][string]][]; onDraft: (plan: Ground) => void; onCommit: (label: string, plan: Ground) => void }) {
-  const put = (index: number, layer: Layer): Ground => ({ ...plan, layers: plan.layers.map((l, k) => (k === index ? layer : l)) });
-  const add = (material: string) => onCommit(`surface of ${material}`, { ...plan, layers: [...plan.layers, freshLayer(plan, material)] });
+export function Layers({
+  itemKey,
+  plan,
+  materials,
+  onDraft,
+  onCommit,
+}: {
+  itemKey: string;
+  plan: Ground;
+  materials: [string, Manifest['materials'][string]][];
+  onDraft: (plan: Ground) => void;
+  onCommit: (label: string, plan: Ground) => void;
+}) {
+  const put = (index: number, layer: Layer): Ground => ({
+    ...plan,
+    layers: plan.layers.map((l, k) => (k === index ? layer : l)),
+  });
+  const add = (material: string) =>
+    onCommit(`surface of ${material}`, { ...plan, layers: [...plan.layers, freshLayer(plan, material)] });
   return (
     <Section title="Surfaces over it" remark={plan.layers.length ? 'later ones lie on top' : 'none yet'}>
       {plan.layers.map((layer, k) => {
-        const number = numbersOf('GroundLayer', layer, layer.key, (next) => onDraft(put(k, next)), (label, next) => onCommit(label, put(k, next)));
+        const number = numbersOf(
+          'GroundLayer',
+          layer,
+          layer.key,
+          (next) => onDraft(put(k, next)),
+          (label, next) => onCommit(label, put(k, next)),
+        );
         // Histograms are asked as for a patina on the ground.
-        const asked = fresh('patina', { name: layer.key, rules: layer.rules as Rule[], uses: [{ surface: 'ground/ground', amount: 1 }] });
+        const asked = fresh('patina', {
+          name: layer.key,
+          rules: layer.rules as Rule[],
+          uses: [{ surface: 'ground/ground', amount: 1 }],
+        });
         return (
-          <Fold key={layer.key} title={layer.key} remark={materials.find(([id]) => id === layer.material)?.[1].title ?? layer.material} open>
+          <Fold
+            key={layer.key}
+            title={layer.key}
+            remark={materials.find(([id]) => id === layer.material)?.[1].title ?? layer.material}
+            open
+          >
             <ToolRow
               paintOn={`ground.${layer.key}`}
               tools={[
@@ -31,33 +62,87 @@ export function Layers({ itemKey, plan, materials, onDraft, onCommit }: { itemKe
                 { tool: 'erase', label: 'Erase', help: `Leave no ${layer.key} under the brush` },
               ]}
             />
-            <Select variant="standard" fullWidth value={layer.material} onChange={(e) => onCommit(`material of ${layer.key}`, put(k, { ...layer, material: e.target.value }))} inputProps={{ 'aria-label': `Material of ${layer.key}` }} sx={{ fontSize: 12.5 }}>
-              {materials.map(([id, m]) => <MenuItem key={id} value={id}>{m.title}</MenuItem>)}
+            <Select
+              variant="standard"
+              fullWidth
+              value={layer.material}
+              onChange={(e) => onCommit(`material of ${layer.key}`, put(k, { ...layer, material: e.target.value }))}
+              inputProps={{ 'aria-label': `Material of ${layer.key}` }}
+              sx={{ fontSize: 12.5 }}
+            >
+              {materials.map(([id, m]) => (
+                <MenuItem key={id} value={id}>
+                  {m.title}
+                </MenuItem>
+              ))}
             </Select>
             {number('amount', 'amount', { min: 0, max: 1 })}
             {number('blend', 'edge by relief', { min: 0, max: 1 })}
             {number('scale', 'pattern size', { min: 0.2, max: 4, curve: 1.5 })}
             <Box role="group" aria-label={`Where ${layer.key} lies to begin with`} sx={{ mt: 1 }}>
-              <Typography component="span" sx={{ fontSize: 12, color: 'text.secondary' }}>lay it</Typography>
+              <Typography component="span" sx={{ fontSize: 12, color: 'text.secondary' }}>
+                lay it
+              </Typography>
               {starts.map((start) => (
                 <Tooltip key={start.title} title={`${start.help}. Takes the place of its rules.`}>
-                  <Button sx={{ px: 0.75 }} onClick={() => onCommit(`${layer.key} ${start.title}`, put(k, { ...layer, rules: startRules(start) }))}>{start.title}</Button>
+                  <Button
+                    sx={{ px: 0.75 }}
+                    onClick={() =>
+                      onCommit(`${layer.key} ${start.title}`, put(k, { ...layer, rules: startRules(start) }))
+                    }
+                  >
+                    {start.title}
+                  </Button>
                 </Tooltip>
               ))}
             </Box>
-            <Rules itemKey={itemKey} plan={{ ...plan, name: layer.key }} rules={(layer.rules ?? []) as Rule[]} asked={asked} title="Where it lies" verb="lies" remark={`${layer.rules?.length ?? 0} rules`} onDraft={(rules) => onDraft(put(k, { ...layer, rules }))} onCommit={(label, rules) => onCommit(label, put(k, { ...layer, rules }))} />
+            <Rules
+              itemKey={itemKey}
+              plan={{ ...plan, name: layer.key }}
+              rules={(layer.rules ?? []) as Rule[]}
+              asked={asked}
+              title="Where it lies"
+              verb="lies"
+              remark={`${layer.rules?.length ?? 0} rules`}
+              onDraft={(rules) => onDraft(put(k, { ...layer, rules }))}
+              onCommit={(label, rules) => onCommit(label, put(k, { ...layer, rules }))}
+            />
             <HandList target={`ground.${layer.key}`} />
-            <Button color="error" onClick={() => onCommit(`remove ${layer.key}`, { ...plan, layers: plan.layers.filter((_, n) => n !== k) })}>Remove this surface</Button>
+            <Button
+              color="error"
+              onClick={() =>
+                onCommit(`remove ${layer.key}`, { ...plan, layers: plan.layers.filter((_, n) => n !== k) })
+              }
+            >
+              Remove this surface
+            </Button>
           </Fold>
         );
       })}
       <Box>
         {plan.layers.length < 4 ? (
-          <Select variant="standard" displayEmpty value="" onChange={(e) => add(e.target.value)} inputProps={{ 'aria-label': 'Add a surface' }} sx={{ fontSize: 12.5 }}>
-            <MenuItem value="" disabled>+ surface of…</MenuItem>
-            {materials.filter(([, m]) => m.kind !== 'imported').map(([id, m]) => <MenuItem key={id} value={id}>{m.title}</MenuItem>)}
+          <Select
+            variant="standard"
+            displayEmpty
+            value=""
+            onChange={(e) => add(e.target.value)}
+            inputProps={{ 'aria-label': 'Add a surface' }}
+            sx={{ fontSize: 12.5 }}
+          >
+            <MenuItem value="" disabled>
+              + surface of…
+            </MenuItem>
+            {materials
+              .filter(([, m]) => m.kind !== 'imported')
+              .map(([id, m]) => (
+                <MenuItem key={id} value={id}>
+                  {m.title}
+                </MenuItem>
+              ))}
           </Select>
-        ) : <Typography sx={{ fontSize: 11.5, color: 'text.secondary' }}>Four surfaces are the most.</Typography>}
+        ) : (
+          <Typography sx={{ fontSize: 11.5, color: 'text.secondary' }}>Four surfaces are the most.</Typography>
+        )}
       </Box>
     </Section>
   );

@@ -15,9 +15,12 @@ export function JobRow({ job, onShow }: { job: Job; onShow: () => void }) {
   const tell = async (what: 'cancel' | 'enough' | 'go-on') => {
     const params = { params: { path: { job_id: job.id } } };
     try {
-      const { error } = what === 'cancel' ? await api.POST('/api/work/{job_id}/cancel', params)
-        : what === 'enough' ? await api.POST('/api/work/{job_id}/enough', params)
-          : await api.POST('/api/work/{job_id}/go-on', params);
+      const { error } =
+        what === 'cancel'
+          ? await api.POST('/api/work/{job_id}/cancel', params)
+          : what === 'enough'
+            ? await api.POST('/api/work/{job_id}/enough', params)
+            : await api.POST('/api/work/{job_id}/go-on', params);
       if (error) say(sentence(error));
     } catch (error) {
       say(sentence(error));
@@ -30,35 +33,71 @@ export function JobRow({ job, onShow }: { job: Job; onShow: () => void }) {
     <Box data-job={job.state} sx={{ borderBottom: `1px solid ${ink.line}`, py: 0.75 }}>
       <Box sx={{ display: 'flex', alignItems: 'baseline' }}>
         <Typography sx={{ flex: 1, fontSize: 12.5 }}>{job.title}</Typography>
-        <Typography sx={{ ...small, color: job.state === 'failed' ? 'error.main' : 'text.secondary' }}>{job.state === 'done' && job.result.seconds ? `${figure(job.result.seconds as number, 0)} s` : job.state}</Typography>
+        <Typography sx={{ ...small, color: job.state === 'failed' ? 'error.main' : 'text.secondary' }}>
+          {job.state === 'done' && job.result.seconds ? `${figure(job.result.seconds as number, 0)} s` : job.state}
+        </Typography>
       </Box>
       {busy && (
         <>
           <LinearProgress variant="determinate" value={job.share * 100} aria-label={`Progress of ${job.title}`} />
-          <Typography sx={{ fontSize: 11.5, mt: 0.25 }}>{job.stage || 'waiting for its turn'}{job.left !== null && ` · ${timeLeft(job.left)}`}</Typography>
+          <Typography sx={{ fontSize: 11.5, mt: 0.25 }}>
+            {job.stage || 'waiting for its turn'}
+            {job.left !== null && ` · ${timeLeft(job.left)}`}
+          </Typography>
         </>
       )}
       {job.message && <Typography sx={{ fontSize: 12, color: 'error.main' }}>{job.message}</Typography>}
       {picture && (
-        <Box component="button" onClick={onShow} aria-label={`Show ${job.title}`} sx={{ p: 0, mt: 0.5, border: `1px solid ${ink.line}`, background: 'none', cursor: 'pointer', display: 'block', width: '100%' }}>
+        <Box
+          component="button"
+          onClick={onShow}
+          aria-label={`Show ${job.title}`}
+          sx={{
+            p: 0,
+            mt: 0.5,
+            border: `1px solid ${ink.line}`,
+            background: 'none',
+            cursor: 'pointer',
+            display: 'block',
+            width: '100%',
+          }}
+        >
           <img src={picture} alt={job.title} style={{ width: '100%', display: 'block' }} />
         </Box>
       )}
       {busy && (
         <Box sx={{ display: 'flex', gap: 1, mt: 0.5 }}>
-          {job.pictures > 0 && <Tooltip title="End here: take the picture as it is now"><Button variant="outlined" disabled={job.enough} onClick={() => tell('enough')}>{job.enough ? 'Ending…' : 'Good enough'}</Button></Tooltip>}
+          {job.pictures > 0 && (
+            <Tooltip title="End here: take the picture as it is now">
+              <Button variant="outlined" disabled={job.enough} onClick={() => tell('enough')}>
+                {job.enough ? 'Ending…' : 'Good enough'}
+              </Button>
+            </Tooltip>
+          )}
           <Button onClick={() => tell('cancel')}>Cancel</Button>
         </Box>
       )}
       {job.state === 'done' && job.kind === 'proof' && (
         <Box sx={{ display: 'flex', alignItems: 'center', gap: 1, mt: 0.25 }}>
-          <Typography sx={{ ...small, flex: 1, color: 'text.secondary' }}>{figure(job.result.samples as number, 0)} samples a pixel{job.can_go_on && `, noise ${figure(100 * (job.result.noise as number), 1)} %`}</Typography>
-          {job.can_go_on && <Tooltip title="Trace on from here until half of the noise is left"><Button variant="outlined" onClick={() => tell('go-on')}>Go on</Button></Tooltip>}
+          <Typography sx={{ ...small, flex: 1, color: 'text.secondary' }}>
+            {figure(job.result.samples as number, 0)} samples a pixel
+            {job.can_go_on && `, noise ${figure(100 * (job.result.noise as number), 1)} %`}
+          </Typography>
+          {job.can_go_on && (
+            <Tooltip title="Trace on from here until half of the noise is left">
+              <Button variant="outlined" onClick={() => tell('go-on')}>
+                Go on
+              </Button>
+            </Tooltip>
+          )}
         </Box>
       )}
       {files.map(([name, bytes]) => (
         <Typography key={name} sx={small}>
-          <a href={`/api/work/${job.id}/files/${name}`} download={name}>{name}</a> {figure(bytes / 1e6, 1)} MB
+          <a href={`/api/work/${job.id}/files/${name}`} download={name}>
+            {name}
+          </a>{' '}
+          {figure(bytes / 1e6, 1)} MB
         </Typography>
       ))}
     </Box>

@@ -2,7 +2,12 @@
 export type Box4 = [number, number, number, number];
 
 /** Pixels, smallest first. */
-export const proofSizes = [[640, 400], [1280, 800], [1920, 1200], [2560, 1600]] as const;
+export const proofSizes = [
+  [640, 400],
+  [1280, 800],
+  [1920, 1200],
+  [2560, 1600],
+] as const;
 /** Pixels across the narrowest frame the server makes. */
 export const LEAST_FRAME = 16;
 
@@ -19,7 +24,13 @@ export function pictureInPlate(plateWidth: number, plateHeight: number, width: n
 const held = (value: number) => Math.min(1, Math.max(0, value));
 
 /** Two places in the plate as a part of the picture, whichever was first; null where it is too narrow to be meant. */
-export function frameOf(from: [number, number], to: [number, number], picture: Box4, width: number, height: number): Box4 | null {
+export function frameOf(
+  from: [number, number],
+  to: [number, number],
+  picture: Box4,
+  width: number,
+  height: number,
+): Box4 | null {
   const [, top, , bottom] = picture;
   const x = [from[0], to[0]].map(held).sort((a, b) => a - b);
   const y = [from[1], to[1]].map((v) => held((v - top) / (bottom - top))).sort((a, b) => a - b);
@@ -31,7 +42,14 @@ export function frameOf(from: [number, number], to: [number, number], picture: B
 export function nudged(frame: Box4, dx: number, dy: number, grow: boolean): Box4 {
   const [left, top, right, bottom] = frame;
   const least = 0.02;
-  if (grow) return [left, top, Math.min(1, Math.max(left + least, right + dx)), Math.min(1, Math.max(top + least, bottom + dy))];
-  const x = Math.min(1 - right, Math.max(-left, dx)), y = Math.min(1 - bottom, Math.max(-top, dy));
+  if (grow)
+    return [
+      left,
+      top,
+      Math.min(1, Math.max(left + least, right + dx)),
+      Math.min(1, Math.max(top + least, bottom + dy)),
+    ];
+  const x = Math.min(1 - right, Math.max(-left, dx)),
+    y = Math.min(1 - bottom, Math.max(-top, dy));
   return [left + x, top + y, right + x, bottom + y];
 }
