@@ -1,5 +1,6 @@
 import * as THREE from 'three';
-import { decalMaterial, leafMaterial, surfaceMaterial, type Lighting, type Pictures } from './materials';
+import { decalMaterial, leafMaterial, surfaceMaterial, type Lighting } from './materials';
+import type { Pictures } from './materialStore';
 import { radiance, skyDome } from './sky';
 import { USUAL_LAYERS } from './surfaceShader';
 

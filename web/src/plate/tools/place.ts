@@ -36,15 +36,13 @@ export function placeTool({ scene }: ToolContext): PlateTool {
       over = hit;
       ring.show(hit, 0.25 * size);
       preview();
-      useBench
-        .getState()
-        .set({
-          hovered: hit
-            ? {
-                text: `${about()} · ${hit.point.x.toFixed(2)} east, ${hit.point.y.toFixed(2)} up, ${hit.point.z.toFixed(2)} south`,
-              }
-            : null,
-        });
+      useBench.getState().set({
+        hovered: hit
+          ? {
+              text: `${about()} · ${hit.point.x.toFixed(2)} east, ${hit.point.y.toFixed(2)} up, ${hit.point.z.toFixed(2)} south`,
+            }
+          : null,
+      });
     },
     up: (event) => {
       const still = pressed && Math.hypot(event.clientX - pressed.x, event.clientY - pressed.y) < 4;
