@@ -1,0 +1,179 @@
+"""Keys cover what values hang on: every setting of every item of a rich site is changed, one at a time."""
+
+import typing
+import unittest
+
+import numpy as np
+from annotated_types import Ge, Gt, Le, Lt
+from pydantic import BaseModel, ValidationError
+
+from cenote_core.decals.project import decal_key, decal_mesh
+from cenote_core.drifts.populate import drift_key, populate
+from cenote_core.errors import CenoteError
+from cenote_core.measures.crown import CrownRule
+from cenote_core.measures.near import NearRule
+from cenote_core.measures.noise import NoiseRule
+from cenote_core.measures.slope import SlopeRule
+from cenote_core.patinas.cover import owner_cover_key, owner_covers
+from cenote_core.plan import (
+    Border,
+    Cut,
+    DecalPlan,
+    GroundLayer,
+    KeepOut,
+    LinePlan,
+    Mound,
+    Pad,
+    PatinaPlan,
+    PatinaUse,
+    PiecePlan,
+    StationPlan,
+    TouchPlan,
+)  # fmt: skip
+from cenote_core.scene import land
+
+from .helpers import drift, gate, scene_of, small_site
+
+LIMIT = 64
+
+
+def rich_site():
+    """Whatever asks for something else: pads, paths, surfaces, crowns, keep-outs, strokes, a line, a decal."""
+    gravel = GroundLayer(key="gravel", material="gravel", rules=[NoiseRule(gate=gate(0.45, 0.55, 1, 1))])
+    mould = GroundLayer(key="mould", material="leaf_soil", rules=[CrownRule(gate=gate(0.05, 0.3, 1, 1), drifts=["t"])])
+    forms = [Mound(centre=(3, 3), radius=2, height=0.5), Cut(line=[(-5, 4), (5, 5)], width=1), Pad(piece="crate")]
+    site = small_site(forms=forms, layers=[gravel, mould], amount=0.4, feature=4.0)
+    site.put("crate", PiecePlan(name="crate", asset="crate", position=(3, 0, 1), ground_at=0.0))
+    site.put("s", StationPlan(name="s", position=(0, 1.2, 6), target=(0, 0.5, 0)))
+    everywhere = ["ground/ground", "ground/gravel", "ground/mould"]
+    site.put(
+        "t",
+        drift(name="t", tier="canopy", assets=["birch_young"], surfaces=everywhere, density=0.2, spacing=1, headroom=0),
+    )
+    rules = [SlopeRule(gate=gate(0, 0, 20, 40)), NearRule(gate=gate(0.1, 0.4, 99, 99))]
+    keeps = [
+        KeepOut(of="pieces", clearance=0.05),
+        KeepOut(of="t", clearance=0.2),
+        KeepOut(of="stations", clearance=0.2),
+    ]
+    site.put(
+        "d",
+        drift(
+            assets=["grass_low", "fern_young"], surfaces=["ground/ground"], density=4, rules=rules, keep_outs=keeps,
+            size_rules=[NoiseRule(gate=gate(0.2, 0.8, 1, 1))], border=Border(width=1.0), headroom=0.3,
+        ),
+    )  # fmt: skip
+    site.put("dab", TouchPlan(target="d", points=[(1, 0, 1)], radius=1.0, action="less"))
+    site.put("row", LinePlan(target="d", points=[(-4, 0, -4), (-2, 0, -4)]))
+    uses = [PatinaUse(surface="wall/stone"), PatinaUse(surface="ground/ground", amount=0.5)]
+    site.put("m", PatinaPlan(name="moss", uses=uses, rules=[NearRule(gate=gate(0, 0, 1, 3), pieces=["crate"])]))
+    site.put("c", DecalPlan(name="crack", position=(0, 0.8, -1.75), facing=(0, 0, 1), receivers=["wall"]))
+    return site
+
+
+def bounds(field):
+    """Least and greatest value a number may have."""
+    low, high = -1e9, 1e9
+    for mark in field.metadata:
+        if isinstance(mark, Ge | Gt):
+            low = float(getattr(mark, "ge", getattr(mark, "gt", low)))
+        if isinstance(mark, Le | Lt):
+            high = float(getattr(mark, "le", getattr(mark, "lt", high)))
+    return low, high
+
+
+def other(field, value):
+    """Another value the field may have, or None where none is known."""
+    options = typing.get_args(field.annotation) if typing.get_origin(field.annotation) is typing.Literal else ()
+    if options:
+        return next((o for o in options if o != value), None)
+    if isinstance(value, bool):
+        return not value
+    if isinstance(value, int | float):
+        low, high = bounds(field)
+        step = max(abs(value) * 0.3, 1 if isinstance(value, int) else 0.2)
+        for moved in (value + step, value - step, value + step / 10, value - step / 10):
+            if low <= moved <= high:
+                return int(moved) if isinstance(value, int) else moved
+    return None
+
+
+def variants(plan, path=()):
+    """(path, plan) with one setting changed, nested models and lists of models included."""
+    for name, field in type(plan).model_fields.items():
+        value = getattr(plan, name)
+        if name in ("kind", "measure", "form"):
+            continue
+        if isinstance(value, BaseModel):
+            found = [(p, {name: v}) for p, v in variants(value, (*path, name))]
+        elif isinstance(value, list) and value and isinstance(value[0], BaseModel):
+            found = [
+                (p, {name: [*value[:k], v, *value[k + 1 :]]})
+                for k, one in enumerate(value)
+                for p, v in variants(one, (*path, name, k))
+            ]
+        else:
+            changed = other(field, value)
+            found = [] if changed is None else [((*path, name), {name: changed})]
+        for where, update in found:
+            try:
+                yield (
+                    where,
+                    type(plan).model_validate({**plan.model_dump(), **{k: _dumped(v) for k, v in update.items()}}),
+                )
+            except ValidationError:
+                continue
+
+
+def _dumped(value):
+    if isinstance(value, BaseModel):
+        return value.model_dump()
+    return [_dumped(v) for v in value] if isinstance(value, list) else value
+
+
+VALUES = {
+    "heights": (lambda s: s.ground_key(), lambda s: land.heights(s)),
+    "drift d": (lambda s: drift_key(s, "d"), lambda s: _standing(s, "d")),
+    "drift t": (lambda s: drift_key(s, "t"), lambda s: _standing(s, "t")),
+    "covers of the ground": (lambda s: owner_cover_key(s, "ground", LIMIT), lambda s: owner_covers(s, "ground", LIMIT)),
+    "covers of the wall": (lambda s: owner_cover_key(s, "wall", LIMIT), lambda s: owner_covers(s, "wall", LIMIT)),
+    "decal": (lambda s: decal_key(s, s.site.decals["c"]), lambda s: decal_mesh(s, s.site.decals["c"]).positions),
+}
+
+
+def _standing(scene, key):
+    found = populate(scene, key, scene.site.drifts[key])
+    return np.column_stack([found.position, found.rotation, found.scale, found.tint, found.asset, found.mirrored])
+
+
+class Keys(unittest.TestCase):
+    def test_where_a_value_changes_its_key_does_whatever_setting_was_changed(self):
+        site = rich_site()
+        plain = scene_of(site)
+        before = {name: (key(plain), value(plain)) for name, (key, value) in VALUES.items()}
+        for name, (_, value) in before.items():
+            self.assertGreater(value.size, 0, name)
+        items = {
+            "ground": site.ground, "light": site.light, "weather": site.weather, "crate": site.pieces["crate"],
+            "wall": site.pieces["wall"], "s": site.stations["s"], "t": site.drifts["t"], "d": site.drifts["d"],
+            "dab": site.touches["dab"], "row": site.lines["row"], "m": site.patinas["m"], "c": site.decals["c"],
+        }  # fmt: skip
+        tried, told = 0, 0
+        for item, plan in items.items():
+            for path, changed in variants(plan):
+                scene = scene_of(site.with_item(item, changed))
+                tried += 1
+                for name, (key, value) in VALUES.items():
+                    was_key, was = before[name]
+                    try:
+                        if key(scene) != was_key:
+                            told += 1
+                            continue
+                    except CenoteError:
+                        # Said in words, so nobody is shown anything stale.
+                        continue
+                    now = value(scene)
+                    same = now.shape == was.shape and np.array_equal(now, was)
+                    self.assertTrue(same, f"{name} changed with {item}.{'.'.join(map(str, path))}, its key did not")
+        self.assertGreater(tried, 150)
+        self.assertGreater(told, 100)
