@@ -7,9 +7,11 @@ import numpy as np
 from annotated_types import Ge, Gt, Le, Lt
 from pydantic import BaseModel, ValidationError
 
+from cenote_core.cache import Cache
 from cenote_core.decals.project import decal_key, decal_mesh
 from cenote_core.drifts.populate import drift_key, populate
 from cenote_core.errors import CenoteError
+from cenote_core.kit.builtin import BuiltinKit
 from cenote_core.measures.crown import CrownRule
 from cenote_core.measures.near import NearRule
 from cenote_core.measures.noise import NoiseRule
@@ -31,10 +33,11 @@ from cenote_core.plan import (
     TouchPlan,
 )  # fmt: skip
 from cenote_core.scene import land
+from cenote_core.scene.scene import Scene
 
-from .helpers import drift, gate, scene_of, small_site
+from .helpers import CACHE, drift, gate, scene_of, small_site
 
-LIMIT = 64
+LIMIT = 32
 
 
 def rich_site():
@@ -42,7 +45,7 @@ def rich_site():
     gravel = GroundLayer(key="gravel", material="gravel", rules=[NoiseRule(gate=gate(0.45, 0.55, 1, 1))])
     mould = GroundLayer(key="mould", material="leaf_soil", rules=[CrownRule(gate=gate(0.05, 0.3, 1, 1), drifts=["t"])])
     forms = [Mound(centre=(3, 3), radius=2, height=0.5), Cut(line=[(-5, 4), (5, 5)], width=1), Pad(piece="crate")]
-    site = small_site(forms=forms, layers=[gravel, mould], amount=0.4, feature=4.0)
+    site = small_site(forms=forms, layers=[gravel, mould], amount=0.4, feature=4.0, cell=1.0)
     site.put("crate", PiecePlan(name="crate", asset="crate", position=(3, 0, 1), ground_at=0.0))
     site.put("s", StationPlan(name="s", position=(0, 1.2, 6), target=(0, 0.5, 0)))
     everywhere = ["ground/ground", "ground/gravel", "ground/mould"]
@@ -161,7 +164,8 @@ class Keys(unittest.TestCase):
         tried, told = 0, 0
         for item, plan in items.items():
             for path, changed in variants(plan):
-                scene = scene_of(site.with_item(item, changed))
+                # With a cache of its own: the shared one would answer with what lies under the key.
+                scene = Scene(site.with_item(item, changed), BuiltinKit(CACHE), Cache())
                 tried += 1
                 for name, (key, value) in VALUES.items():
                     was_key, was = before[name]

@@ -8,10 +8,10 @@ from cenote_core.materials.material import Material, srgb_to_linear
 from cenote_core.measures.noise import NoiseRule
 from cenote_core.mesh import engine
 from cenote_core.mesh.jit import dr, mi
-from cenote_core.mesh.mesh import points_on
+from cenote_core.mesh.mesh import Mesh, points_on
 from cenote_core.mesh.texels import sample_map
 from cenote_core.patinas.cover import owner_covers, stack
-from cenote_core.patinas.flatten import flatten_values
+from cenote_core.patinas.flatten import _frame_turn, flatten_values
 from cenote_core.plan import GroundLayer, PatinaPlan, PatinaUse
 from cenote_core.proofs.assemble import Tables, add_owners
 from cenote_core.tracer import reading
@@ -21,7 +21,9 @@ from cenote_core.tracer.numbers import hashed, spread_pair, unit
 from cenote_core.tracer.paths import LIGHT, see, trace, view_of
 from cenote_core.tracer.tables import (
     CUT_OUT,
+    FADES,
     LAYER,
+    OWN_BASE,
     SURFACE,
     THIN,
     Triangles,
@@ -278,6 +280,33 @@ class ClosedForms(unittest.TestCase):
             self.assertLess(ground, 1.03, material)
             self.assertGreater(ground, 0.02, material)
 
+    def test_a_decal_is_there_as_often_as_its_fade_says(self):
+        """A sheet of white before a floor, a quarter faded in throughout."""
+        corners, faces, normals, uv = quad([-40, 0.4, -40], [0, 0, 80], [80, 0, 0])
+        seams = np.zeros((4, 4), np.float32)
+        seams[:, 2] = 0.25
+        rows = packed_vertices(uv, normals, np.ones((4, 3)))
+        sheet = Triangles(corners, rows, np.column_stack([faces, [1, 1]]).astype(np.uint32), seams)
+        floor, texels, covers, surfaces, layers = self.floor()
+        whole = picture((255, 255, 255), 0.5)
+        faded = packed_row(
+            SURFACE,
+            {"flags": CUT_OUT | FADES, "side": 32, "tile": 1, "offset": len(texels), "red": 1, "green": 1, "blue": 1},
+        )
+        parts = Triangles(floor.positions, floor.vertices, floor.faces), sheet
+        tables = (
+            joined(parts), np.concatenate([texels, packed_texels(whole)]), covers, np.stack([surfaces[0], faded]), layers,
+        )  # fmt: skip
+
+        def work(_):
+            world, light, view = upload(*tables, trees=KeptTrees(0)), sky_of(SKY, SUN, SUN_LIGHT, 0), camera()
+            pixels = np.tile(np.arange(WIDTH * (HEIGHT - 6), WIDTH * HEIGHT, dtype=np.uint32), 40)
+            return see(world, light, view, pixels, np.repeat(np.arange(40, dtype=np.uint32), 6 * WIDTH))
+
+        found = engine.run(work)
+        white = found["colour"][:, 0] > 0.9
+        self.assertAlmostEqual(float(white.mean()), 0.25, delta=0.015)
+
     def test_depth_and_normal_of_what_is_seen(self):
         def work(_):
             world, light, view = upload(*self.floor(), trees=KeptTrees(0)), sky_of(SKY, SUN, SUN_LIGHT, 0), camera()
@@ -470,6 +499,56 @@ class Surfaces(unittest.TestCase):
         layer = GroundLayer(key="gravel", material="gravel", rules=[NoiseRule(gate=gate(0.4, 0.5, 1, 1))])
         site.ground = site.ground.model_copy(update={"layers": [layer]})
         self.held_against(scene_of(site), "ground")
+
+
+class OwnCoordinates(unittest.TestCase):
+    """A base with coordinates of its own leans in their frame, whatever frame patinas are laid in."""
+
+    def quad(self):
+        """A level square whose base picture is turned by a quarter against the coordinates of patinas."""
+        positions = np.float32([[0, 0, 0], [0, 0, 1], [1, 0, 1], [1, 0, 0]])
+        uv = positions[:, [0, 2]] * [1, -1]
+        base = np.column_stack([uv[:, 1], -uv[:, 0]])
+        faces = np.int32([[0, 1, 2], [0, 2, 3]])
+        normals = np.tile(np.float32([0, 1, 0]), (4, 1))
+        return Mesh(
+            positions,
+            faces,
+            normals,
+            uv.astype(np.float32),
+            np.zeros(2, np.int32),
+            base_uv=base.astype(np.float32),
+            uv2=positions[:, [0, 2]],
+        )
+
+    def test_in_the_tracer(self):
+        mesh = self.quad()
+        leaning = picture((120, 120, 120), 0.5, side=4)
+        leaning.normal[..., 0] = 191  # half as much along u as out of the surface
+        vertices = packed_vertices(mesh.uv, mesh.normals, np.ones((4, 3)))
+        seams = np.concatenate([mesh.uv2, mesh.base_uv], axis=1).astype(np.float32)
+        faces = np.column_stack([mesh.faces, [0, 0]]).astype(np.uint32)
+        row = {"flags": OWN_BASE, "side": 4, "tile": 1, "roughness": 1, "red": 1, "green": 1, "blue": 1, "relief": 1}
+        tables = Triangles(mesh.positions, vertices, faces, seams), packed_texels(leaning), np.zeros(0, np.uint32)
+
+        def work(_):
+            world = upload(*tables, packed_row(SURFACE, row)[None], np.zeros((0, 16), np.uint32), KeptTrees(0))
+            hit = Hit(mi.Float(1.0), mi.UInt32(0), mi.Float(0.3), mi.Float(0.3))
+            spot = spot_at(world, hit, mi.Vector3f(0, -1, 0), None, mi.Float(0.0), mi.Bool(True))
+            return np.array(spot.normal).ravel()
+
+        found = engine.run(work)
+        # The base's u grows where v of the patinas does: toward −z.
+        expected = np.array([0, 1, -0.5]) / np.linalg.norm([0, 1, -0.5])
+        np.testing.assert_allclose(found, expected, atol=0.01)
+
+    def test_in_flattened_maps(self):
+        mesh = self.quad()
+        to_uv = _frame_turn(mesh, mesh.base_uv, mesh.uv)
+        to_uv2 = _frame_turn(mesh, mesh.uv, mesh.uv2)
+        # Leaning along the base's u is leaning along v of the patinas, and against v of the unwrap, which runs with z.
+        np.testing.assert_allclose(to_uv @ [1.0, 0.0], [[0, 1]] * 2, atol=1e-6)
+        np.testing.assert_allclose(to_uv2 @ (to_uv @ [1.0, 0.0])[..., None], [[[0], [-1]]] * 2, atol=1e-6)
 
 
 class Trees(unittest.TestCase):
