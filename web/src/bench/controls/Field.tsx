@@ -1,5 +1,5 @@
 import { Box, InputBase, Tooltip, Typography } from '@mui/material';
-import { useEffect, useRef, useState, type PointerEvent } from 'react';
+import { useEffect, useId, useRef, useState, type PointerEvent } from 'react';
 import { setting } from '../../api/settings';
 import { ink, mono } from '../../theme';
 import { steady } from './steady';
@@ -36,6 +36,7 @@ export const Field = steady<Props>(function Field({
   slider,
   bare,
 }) {
+  const id = useId();
   const declared = setting(model, field);
   const [text, setText] = useState<string | null>(null);
   const [trouble, setTrouble] = useState('');
@@ -96,11 +97,11 @@ export const Field = steady<Props>(function Field({
     <Tooltip title={trouble ? `Allowed: ${trouble}` : declared.help} placement="right">
       <Box sx={{ py: 0.25 }}>
         <Box sx={{ display: 'flex', alignItems: 'baseline', gap: 1 }}>
-          <Typography component="label" htmlFor={`${model}-${field}-${label}`} sx={{ flex: 1, fontSize: 12.5 }}>
+          <Typography component="label" htmlFor={id} sx={{ flex: 1, fontSize: 12.5 }}>
             {label}
           </Typography>
           <InputBase
-            id={`${model}-${field}-${label}`}
+            id={id}
             value={text ?? shown(value, declared.step)}
             disabled={disabled}
             onFocus={(e) => e.target.select()}
