@@ -8,6 +8,7 @@ import numpy as np
 
 from ..hashing import content_hash
 from ..kit.catalogue import Asset
+from ..scene.provided import provides
 from ..scene.scene import Scene
 
 BANDS = 5
@@ -72,6 +73,7 @@ class Standing:
     tops: np.ndarray
 
 
+@provides("standing bodies")
 def standing_bodies(scene: Scene, drifts: list[str]) -> Standing:
     """Stems and crowns of everything that stands of some drifts."""
     from .populate import populate

@@ -14,6 +14,7 @@ from ..plan import GROUND, DriftPlan
 from ..scene import land
 from ..scene.scene import Scene
 from .sampling import SpacedPoints, full_density, no_points, spaced_points
+from .variety import own_sizes
 
 _LOOSEST = 0.22
 """Share of the spacing that is still kept where chance decides alone."""
@@ -146,8 +147,6 @@ def _taken(points: SpacedPoints, index: np.ndarray) -> SpacedPoints:
 
 def _by_size(points: SpacedPoints, plan: DriftPlan) -> SpacedPoints:
     """Keep a distance of spacing × mean size between each two; who comes first in rank stays."""
-    from .variety import own_sizes
-
     radius = (own_sizes(plan, points.identity) * plan.spacing / 2).astype(np.float64)
     kept = _settled(points.positions.astype(np.float64), radius, float(2 * radius.max(initial=1e-6)))
     return _taken(points, np.flatnonzero(kept))

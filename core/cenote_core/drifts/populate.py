@@ -17,6 +17,7 @@ from ..patinas.layers import layers_key, surface_share, tells_surfaces_apart
 from ..plan import DriftPlan, Rule
 from ..rules import apply_rule
 from ..scene.measuring import Asker, edge, measure, rule_key
+from ..scene.provided import provides
 from ..scene.scene import Scene
 from .hand import Resolved, by_hand, changed, marked, resolved
 from .headroom import room_above
@@ -35,6 +36,7 @@ def asker_of(scene: Scene, drift_id: str, plan: DriftPlan) -> Asker:
     return Asker(drift_id, scene.site.touches_of(drift_id), tuple(sorted(plan.surfaces)), plan.tier)
 
 
+@provides("drift key")
 def drift_key(scene: Scene, drift_id: str, plan: DriftPlan | None = None) -> str:
     """Hash of everything a drift's instances depend on."""
     own = scene.site.drifts.get(drift_id)

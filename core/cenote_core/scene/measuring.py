@@ -18,6 +18,7 @@ from ..mesh.nearest import NearestTree, segment_tree, triangle_tree
 from ..mesh.rays import RayScene
 from ..plan import GroundPlan, LightPlan, Rule, StationPlan, TouchPlan
 from . import land
+from .provided import provided
 from .scene import Scene
 
 SHELTER_LIMIT = 512
@@ -123,14 +124,10 @@ class Answers:
         return [key for key in there if TIERS.index(found[key].tier) < TIERS.index(self.asker.tier)]
 
     def drift_key(self, drift: str) -> str:
-        from ..drifts.populate import drift_key
-
-        return drift_key(self.scene, drift)
+        return str(provided("drift key")(self.scene, drift))
 
     def standing(self, drifts: Sequence[str]) -> Any:
-        from ..drifts.bodies import standing_bodies
-
-        return standing_bodies(self.scene, list(drifts))
+        return provided("standing bodies")(self.scene, list(drifts))
 
     def picture(self, picture: str) -> np.ndarray | None:
         return self.scene.picture(picture)
