@@ -6,7 +6,7 @@ import numpy as np
 from numba import njit, prange, uint64
 
 from ..hashing import combine, mix, uniform, unit
-from ..materials.material import srgb_to_linear
+from ..materials.tile import linear_colour
 from ..plan import DriftPlan
 
 _TRIES = 9
@@ -195,6 +195,4 @@ def tints(plan: DriftPlan, identity: np.ndarray) -> np.ndarray:
     bright = 1 + plan.variety.tint * (uniform(identity, 6) - 0.5) * 1.4
     warm = plan.variety.tint * (uniform(identity, 7) - 0.5)
     out = np.column_stack([bright * (1 + 0.9 * warm), bright, bright * (1 - 0.9 * warm)])
-    text = plan.match.tint
-    colour = srgb_to_linear(np.array([int(text[k : k + 2], 16) / 255 for k in (1, 3, 5)], np.float32))
-    return np.asarray(out * colour * plan.match.gain)
+    return np.asarray(out * linear_colour(plan.match.tint) * plan.match.gain)

@@ -17,7 +17,8 @@ from PIL import Image
 from ..decals.project import decal_mesh, stacked
 from ..drifts.populate import populate
 from ..drifts.wind import leaned, wind_of
-from ..materials.material import Material, srgb_to_linear
+from ..materials.material import Material
+from ..materials.tile import linear_colour
 from ..mesh.mesh import Mesh
 from ..patinas.flatten import flatten
 from ..scene.scene import Scene
@@ -238,7 +239,7 @@ def _decals(out: _Writer, scene: Scene) -> None:
         if mesh is None or mesh.colour is None:
             continue
         source = scene.kit.material(plan.picture)
-        tint = srgb_to_linear(np.array([int(plan.tint[k : k + 2], 16) / 255 for k in (1, 3, 5)], np.float32))
+        tint = linear_colour(plan.tint)
         colour = mesh.colour * np.append(tint, 1.0)
         number = out.material(f"decal {plan.picture}", partial(_plain_material, out, plan.picture, source, True))
         out.node(

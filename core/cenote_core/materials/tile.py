@@ -7,6 +7,7 @@ from numba import njit, prange, uint64
 from scipy.ndimage import gaussian_filter
 
 from ..hashing import combine, unit
+from .material import srgb_to_linear
 
 
 def spectral(size: int, wavelength: float, power: float, seed: int, stretch: float = 1.0) -> np.ndarray:
@@ -100,6 +101,11 @@ def mix(a: np.ndarray, b: np.ndarray, t: np.ndarray) -> np.ndarray:
 def colour(text: str) -> np.ndarray:
     """'#rrggbb' as three numbers 0..1, still sRGB."""
     return np.array([int(text[k : k + 2], 16) / 255 for k in (1, 3, 5)], np.float32)
+
+
+def linear_colour(text: str) -> np.ndarray:
+    """'#rrggbb' as three linear numbers 0..1."""
+    return srgb_to_linear(colour(text))
 
 
 def ramp(field: np.ndarray, *stops: tuple[float, str]) -> np.ndarray:

@@ -12,9 +12,10 @@ from numba import njit, prange
 
 from ..hashing import content_hash
 from ..materials.material import Material, linear_to_srgb, srgb_to_linear, to_bytes
+from ..materials.tile import linear_colour
 from ..mesh.mesh import Mesh
 from ..mesh.texels import sample_map
-from ..plan import Finish, PatinaPlan
+from ..plan import PatinaPlan
 from ..scene.scene import GROUND, Scene
 from ..surfaces import formulas
 from ..surfaces.formulas import MACRO
@@ -144,11 +145,6 @@ def _channels(scene: Scene, material_id: str) -> tuple[np.ndarray, Material]:
     return scene.cache.get(key, lambda: channels(material)), material
 
 
-def _tint(finish: Finish) -> np.ndarray:
-    text = finish.tint
-    return srgb_to_linear(np.array([int(text[k : k + 2], 16) / 255 for k in (1, 3, 5)], np.float32))
-
-
 def flatten_values(
     scene: Scene,
     owner: str,
@@ -198,7 +194,7 @@ def flatten_values(
             amount,
             tile,
             image,
-            _tint(finish),
+            linear_colour(finish.tint),
             finish.variation,
             4.0 * finish.variation_size,
             finish.roughness,

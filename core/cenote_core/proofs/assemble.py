@@ -7,7 +7,8 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from ..decals.project import decal_mesh, stacked
-from ..materials.material import Material, srgb_to_linear
+from ..materials.material import Material
+from ..materials.tile import linear_colour
 from ..mesh.mesh import Mesh
 from ..patinas.cover import owner_covers, stack
 from ..plan import GROUND, PatinaPlan
@@ -106,7 +107,7 @@ def _add_surface(
 def _layer(out: Tables, scene: Scene, plan: PatinaPlan, number: int) -> np.ndarray:
     finish = plan.finish
     material = scene.kit.material(finish.material)
-    red, green, blue = linear_tint(finish.tint)
+    red, green, blue = (float(v) for v in linear_colour(finish.tint))
     values = {
         "tile": max(material.tile, 0.05) * finish.scale, "variation_tile": 4.0 * finish.variation_size,
         "red": red, "green": green, "blue": blue, "variation": finish.variation,
@@ -116,12 +117,6 @@ def _layer(out: Tables, scene: Scene, plan: PatinaPlan, number: int) -> np.ndarr
     return packed_row(LAYER, values | out.picture(finish.material, material))
 
 
-def linear_tint(text: str) -> tuple[float, float, float]:
-    """A colour written as #rrggbb, linear."""
-    red, green, blue = srgb_to_linear(np.array([int(text[k : k + 2], 16) / 255 for k in (1, 3, 5)], np.float32))
-    return float(red), float(green), float(blue)
-
-
 def add_decals(out: Tables, scene: Scene) -> None:
     """Decals as thin meshes with soft ends; higher ones lie a little farther out."""
     for order, (_, plan) in enumerate(stacked(scene)):
@@ -129,7 +124,7 @@ def add_decals(out: Tables, scene: Scene) -> None:
         if mesh is None or mesh.colour is None:
             continue
         material = scene.kit.material(plan.picture)
-        red, green, blue = linear_tint(plan.tint)
+        red, green, blue = (float(v) for v in linear_colour(plan.tint))
         surface = out.surface(
             **out.picture(plan.picture, material), flags=tables.CUT_OUT | tables.FADES, least_roughness=_SMOOTHEST,
             red=red, green=green, blue=blue, relief=1.0,
