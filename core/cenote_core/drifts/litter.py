@@ -21,7 +21,7 @@ import numpy as np
 from numba import njit, prange
 
 from ..base.compass import compass
-from ..base.names import TIERS
+from ..base.names import GROUND, TIERS
 from ..hashing import content_hash
 from ..materials.seasons import YEARS
 from ..measures.hollow import HollowRule
@@ -152,7 +152,7 @@ def _gathered(scene: Scene, plan: DriftPlan, places: Places) -> np.ndarray:
         if tree is not None:
             # Measured a hand above the surface, so that the floor it lies on is no wall.
             lifted = points.positions + points.normals * 0.22
-            other = np.maximum(tree.distance(lifted, 1.5) - (0.22 if name != "ground" else 0.0), 0.0)
+            other = np.maximum(tree.distance(lifted, 1.5) - (0.22 if name != GROUND else 0.0), 0.0)
             value += 3.0 * gather * np.exp(-((other / 0.35) ** 2)) * (other < 1.5)
         out[where] = value
     return np.maximum(out, 0.05)

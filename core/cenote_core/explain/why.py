@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 import numpy as np
 from scipy.spatial import cKDTree
 
+from ..base.names import GROUND
 from ..drifts.headroom import room_above
 from ..drifts.keepouts import PATHS, PIECES, STATIONS, free_space
 from ..drifts.places import clumped, places_of
@@ -88,7 +89,7 @@ def _verdict(scene: Scene, key: str, plan: DriftPlan, owner: str, points: Points
     slots = {s.index: s for s in scene.surfaces() if s.owner == owner and not s.layer}
     here = slots[int(points.slots[0])]
     chosen = [ref for ref in plan.surfaces if ref.split("/")[0] == owner]
-    on = any(ref == here.ref for ref in chosen) or (owner == "ground" and bool(chosen))
+    on = any(ref == here.ref for ref in chosen) or (owner == GROUND and bool(chosen))
     if not on:
         return Verdict(key, plan.name, False, f"It does not stand on {here.label}.", [])
     lines, amount = _rule_lines(scene, key, plan, owner, points)

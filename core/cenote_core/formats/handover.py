@@ -14,6 +14,7 @@ import numpy as np
 import pygltflib as gl
 from PIL import Image
 
+from ..base.names import GROUND
 from ..decals.project import decal_mesh, stacked
 from ..drifts.populate import populate
 from ..drifts.wind import leaned, wind_of
@@ -259,7 +260,7 @@ def hand_over(scene: Scene, name: str, folder: Path, report: Report) -> dict[str
     owners = scene.owners()
     for k, owner in enumerate(owners):
         report(f"surfaces of {owner}", 0.7 * k / len(owners))
-        _owner(out, scene, owner, "ground" if owner == "ground" else scene.site.pieces[owner].name)
+        _owner(out, scene, owner, GROUND if owner == GROUND else scene.site.pieces[owner].name)
     report("drifts", 0.72)
     rows: list[list[Any]] = []
     count = _drifts(out, scene, rows)

@@ -10,7 +10,7 @@ import numpy as np
 from ..base.compass import sun_direction
 from ..base.fields import ItemId
 from ..mesh.mesh import Points
-from ..stations.camera import in_view
+from ..stations.camera import ASPECT, in_view
 from .ask import Ask
 from .distance import FAR
 from .rule import METRES, About, Rule, choose
@@ -18,7 +18,6 @@ from .rule import METRES, About, Rule, choose
 if TYPE_CHECKING:
     from ..plan import StationPlan
 
-ASPECT = 1.6
 _SHADOWS = (2.0, 5.0, 9.0, 14.0)
 """Heights whose shadows are looked at, metres."""
 

@@ -18,12 +18,11 @@ from ..kit.kit import LOD_REACH
 from ..plan import DriftPlan, KeepOut
 from ..scene.measuring import measure
 from ..scene.scene import Scene
-from ..stations.camera import in_view
+from ..stations.camera import ASPECT, in_view
 
 MOST_PLACES = 40
 TRIANGLE_BUDGET = 6_000_000
 """Triangles in one picture that an ordinary graphics card still turns smoothly."""
-_ASPECT = 1.6
 _RIM = 0.01
 """A foot so near to the rim of what it stands on, metres, is held by it."""
 
@@ -147,7 +146,7 @@ def _repeats(scene: Scene, key: str, plan: DriftPlan, found: Instances) -> list[
     seen = np.zeros(len(found), bool)
     for station in scene.site.stations.values():
         near = np.linalg.norm(found.position - np.asarray(station.position), axis=1) < 30 * tall.max()
-        seen |= near & in_view(station, _ASPECT, found.position, 0.2)
+        seen |= near & in_view(station, ASPECT, found.position, 0.2)
     index = np.flatnonzero(seen)
     if len(index) < 10:
         return []
@@ -245,7 +244,7 @@ def _heavy(scene: Scene, key: str, plan: DriftPlan, found: Instances) -> list[Sn
     tall = np.array([max(a.tall, 0.08) for a in assets])[found.asset] * found.scale
     worst, where, finest = 0.0, "", 0.0
     for station in scene.site.stations.values():
-        seen = in_view(station, _ASPECT, found.position, 1.0)
+        seen = in_view(station, ASPECT, found.position, 1.0)
         relative = np.linalg.norm(found.position - np.asarray(station.position), axis=1) / np.maximum(tall, 0.08)
         level = np.searchsorted(LOD_REACH, relative)
         counts = np.array([[a.lods[min(k, len(a.lods) - 1)].triangle_count for k in range(4)] for a in assets])

@@ -9,6 +9,8 @@ import numpy as np
 if TYPE_CHECKING:
     from ..plan import StationPlan
 
+ASPECT = 1.6
+"""Width to height of a picture whose size is not known yet: that of the proofs that are usual."""
 SENSOR = 36.0
 """Width of the picture a focal length refers to, millimetres."""
 
