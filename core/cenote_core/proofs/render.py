@@ -29,6 +29,8 @@ _ROUND = 4
 """Samples a pixel in each round after that, where it is still too noisy."""
 _FIRST_LOOK, _SLOWEST_LOOK = 2.0, 15.0
 """Seconds between two pictures of what is there so far: at the beginning, and later on."""
+_MISSED = 2.0
+"""Noise told by the first few samples lacks what rare bright ones bring: so many times as much work is left (measured)."""
 _RECKON_EVERY = 3.0
 """Seconds between two reckonings of how many samples it will take."""
 _PREPARED, _TRACED = 0.15, 0.95
@@ -176,6 +178,8 @@ class Tracing:
             self._wanted = np.where(count > 1, np.clip(count * np.square(noise / target), least, most), least)
             self._reckoned = now
         left = float(np.maximum(self._wanted - count, 0).sum())
+        if count.min() < self.detail.first:
+            left *= _MISSED
         rate = done / max(now - begun[0], 1e-3)
         # What is expected grows at times; the share that was told never shrinks.
         self._share = max(self._share, done / max(done + left, 1.0))
