@@ -8,7 +8,6 @@ import unittest
 
 from pydantic import BaseModel, ValidationError
 
-from cenote_core import plan as plans
 from cenote_core.base.fields import PlanModel
 from cenote_core.plan import (
     AssetShare,
@@ -61,12 +60,15 @@ FORMS = [
 ]
 
 
+PACKAGES = tuple(f"cenote_core.{name}" for name in ("base", "measures", "plan"))
+
+
 def every_model():
-    """All plan models that belong to the plan package."""
+    """All plan models, those of measures among them."""
     found, waiting = set(), [PlanModel]
     while waiting:
         for model in waiting.pop().__subclasses__():
-            if model not in found and model.__module__.startswith(plans.__name__):
+            if model not in found and model.__module__.startswith(PACKAGES):
                 found.add(model)
                 waiting.append(model)
     return sorted(found, key=lambda m: m.__name__)

@@ -1,7 +1,9 @@
 import * as THREE from 'three';
 
-/** Cells along a side of the map of how many stand where. */
-const CELLS = 160;
+/** Cells along a side of the map of how many stand where, at least and at most, and how wide they are between, metres. */
+const FEWEST = 4;
+const MOST = 160;
+const CELL = 0.5;
 /** So many of a hundred cells with anything on them are paler than a dot screen that is full. */
 const FULL_AT = 0.97;
 
@@ -40,32 +42,46 @@ export interface Counted {
 /** Count what stands into the map the view reads; `size` is the ground's width and depth, metres. */
 export function countInto(positions: Float32Array[], size: [number, number]): Counted {
   const [width, depth] = size;
-  const counts = new Float32Array(CELLS * CELLS);
+  const [columns, rows] = size.map((side) => Math.min(MOST, Math.max(FEWEST, Math.round(side / CELL))));
+  const counts = new Float32Array(columns * rows);
   for (const places of positions)
     for (let n = 0; n < places.length; n += 3) {
-      const x = Math.floor((places[n] / width + 0.5) * CELLS),
-        z = Math.floor((places[n + 2] / depth + 0.5) * CELLS);
-      if (x >= 0 && x < CELLS && z >= 0 && z < CELLS) counts[z * CELLS + x]++;
+      const x = Math.floor((places[n] / width + 0.5) * columns),
+        z = Math.floor((places[n + 2] / depth + 0.5) * rows);
+      if (x >= 0 && x < columns && z >= 0 && z < rows) counts[z * columns + x]++;
     }
-  const smooth = averaged(averaged(counts, 1), CELLS);
+  const smooth = averaged(counts, columns);
   const some = smooth.filter((v) => v > 0).sort();
   const most = some.length ? some[Math.min(some.length - 1, Math.floor(some.length * FULL_AT))] : 0;
-  const data = new Uint8Array(CELLS * CELLS);
+  const data = new Uint8Array(columns * rows);
   if (most > 0) smooth.forEach((v, k) => (data[k] = Math.min(255, Math.round((v / most) * 255))));
   const before = densityView.uniforms.uDensity.value as THREE.DataTexture;
   if (before !== blank) before.dispose();
-  const texture = new THREE.DataTexture(data, CELLS, CELLS, THREE.RedFormat);
+  const texture = new THREE.DataTexture(data, columns, rows, THREE.RedFormat);
   texture.minFilter = texture.magFilter = THREE.LinearFilter;
   texture.unpackAlignment = 1;
   texture.needsUpdate = true;
   densityView.uniforms.uDensity.value = texture;
   (densityView.uniforms.uDensityArea.value as THREE.Vector4).set(-width / 2, -depth / 2, 1 / width, 1 / depth);
-  return { full: most / ((width / CELLS) * (depth / CELLS)) };
+  return { full: (most * columns * rows) / (width * depth) };
 }
 
-/** Means of each cell and the two beside it along one direction. */
-function averaged(cells: Float32Array, step: number): Float32Array {
-  return cells.map((v, k) => (v + (cells[k - step] ?? v) + (cells[k + step] ?? v)) / 3);
+/** Means of each cell and the two beside it, along rows and then along columns; rims count themselves once more. */
+function averaged(cells: Float32Array, columns: number): Float32Array {
+  const mean = (from: Float32Array, step: number, first: (k: number) => boolean, last: (k: number) => boolean) =>
+    from.map((v, k) => (v + (first(k) ? v : from[k - step]) + (last(k) ? v : from[k + step])) / 3);
+  const along = mean(
+    cells,
+    1,
+    (k) => k % columns === 0,
+    (k) => k % columns === columns - 1,
+  );
+  return mean(
+    along,
+    columns,
+    (k) => k < columns,
+    (k) => k >= cells.length - columns,
+  );
 }
 
 /** Give the map back. */
