@@ -280,6 +280,30 @@ class ClosedForms(unittest.TestCase):
             self.assertLess(ground, 1.03, material)
             self.assertGreater(ground, 0.02, material)
 
+    def test_what_is_seen_is_seen_through_the_holes_of_leaves(self):
+        """A board before a wall, half of it air in squares: half of what is seen is the board, the rest the wall."""
+        little = Little()
+        little.quads = [
+            (quad([-9, -9, -4], [18, 0, 0], [0, 18, 0]), 0),
+            (quad([-9, -9, -2], [18, 0, 0], [0, 18, 0]), 1),
+        ]
+        tables = little.tables()
+
+        def work(_):
+            world, light, view = upload(*tables, trees=KeptTrees(0)), sky_of(SKY, SUN, SUN_LIGHT, 0), camera()
+            pixels = np.tile(np.arange(WIDTH * HEIGHT, dtype=np.uint32), 4)
+            return see(world, light, view, pixels, np.repeat(np.arange(4, dtype=np.uint32), WIDTH * HEIGHT))
+
+        found = engine.run(work)
+        board = found["colour"][:, 0] < found["colour"][:, 1]
+        self.assertTrue(0.4 < board.mean() < 0.6, board.mean())
+        near, far = found["depth"][board], found["depth"][~board]
+        # Seven and nine metres off, and no more than a fifth farther in the corners of the picture.
+        self.assertTrue((near > 6.99).all() and (near < 8.4).all(), (near.min(), near.max()))
+        self.assertTrue((far > 8.99).all() and (far < 10.8).all(), (far.min(), far.max()))
+        self.assertTrue((found["normal"][:, 2] > 0.999).all())
+        self.assertTrue((found["cover"] == 1).all())
+
     def test_a_decal_is_there_as_often_as_its_fade_says(self):
         """A sheet of white before a floor, a quarter faded in throughout."""
         corners, faces, normals, uv = quad([-40, 0.4, -40], [0, 0, 80], [80, 0, 0])

@@ -239,6 +239,12 @@ class Proofs(TransactionTestCase):
         job.refresh_from_db()
         self.assertEqual(job.state, Job.DONE, job.message)
         self.assertLess(job.result["noise"], first["noise"])
+        # Its files have changed under their names: an address without the time is not kept.
+        made = self.client.get(f"/api/work/sites/{self.site.pk}/jobs").json()[0]["made"]
+        picture = f"/api/work/{job.pk}/files/picture.png"
+        self.assertIn("immutable", self.client.get(f"{picture}?made={made}")["Cache-Control"])
+        for other in (picture, f"{picture}?made=1"):
+            self.assertIn("no-cache", self.client.get(other)["Cache-Control"])
         # Stopped while it is gone on with, what there was is still there.
         post(self.client, f"/api/work/{job.pk}/go-on", {})
         kept = job.result

@@ -12,6 +12,7 @@ from pydantic import Field
 
 from cenote_core.plan.items import ItemPlan
 from cenote_core.plan.stored import upgraded
+from work.api import made_at
 from work.models import Job
 
 from .access import site_for
@@ -129,7 +130,7 @@ def _card(part: Member) -> dict[str, Any]:
         "pieces": kinds.count("piece"),
         "drifts": kinds.count("drift"),
         "patinas": kinds.count("patina"),
-        "proof": f"/api/work/{proof.id}/files/picture.png" if proof else None,
+        "proof": f"/api/work/{proof.id}/files/picture.png?made={made_at(proof)}" if proof else None,
     }
 
 

@@ -346,10 +346,6 @@ def rule_histograms(scene: Scene, key: str, plan: DriftPlan | PatinaPlan) -> lis
     return out
 
 
-_FINE = 5.0
-"""Metres of range under which a histogram's ends lie on tenths."""
-
-
 def _span(rule: Rule, values: np.ndarray) -> tuple[float, float]:
     """The range a histogram shows: fixed for shares and angles, for metres what occurs and the gate asks for."""
     if rule.about.span is not None:
@@ -360,6 +356,6 @@ def _span(rule: Rule, values: np.ndarray) -> tuple[float, float]:
     if rule.about.distance:
         asked = [v for v in (gate.rise_end, gate.fall_start, gate.fall_end) if abs(v) < 200]
         low, high = min(low, 0.0), min(high, max(2.5 * max([abs(v) for v in asked] or [4.0]), 2.0))
-    step = 0.5 if rule.about.distance or high - low > _FINE else 0.1
+    step = rule.about.step
     low, high = min(low, 0.0), max(high, low + 0.5)
     return float(np.floor(low / step) * step), float(np.ceil(high / step) * step)

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 from numba import njit
+from scipy.ndimage import distance_transform_edt
 from scipy.spatial import ConvexHull, QhullError
 
 from ..materials.material import Material, linear_to_srgb, material, srgb_to_linear
@@ -252,8 +253,6 @@ def _draw(
 
 def _filled(colour: np.ndarray, alpha: np.ndarray) -> np.ndarray:
     """Empty texels take the colour of their nearest drawn one, so that reduced pictures have no dark rim."""
-    from scipy.ndimage import distance_transform_edt
-
     if not alpha.any():
         return colour
     _, (rows, cols) = distance_transform_edt(alpha == 0, return_indices=True)

@@ -33,7 +33,7 @@ class HollowRule(Rule):
     )
     about: ClassVar[About] = About(
         "hollow", METRES, "against the ground around: below 0 hollows, above 0 ridges",
-        "heights against the ground around", (-50, -50, 0, 0.2), place=40, badge="within {reach} m", more="surroundings",
+        "heights against the ground around", (-50, -50, 0, 0.2), place=40, step=0.1, badge="within {reach} m", more="surroundings",
     )  # fmt: skip
 
     def depends(self, ask: Ask) -> object:

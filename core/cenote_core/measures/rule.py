@@ -47,6 +47,7 @@ class About:
     start : a gate for a new rule to start from
     place : its place in the menu, small numbers first
     span : the range a histogram shows; None: what occurs and the gate asks for, from 0 on for distances
+    step : the ends of that range lie on whole multiples of this, where it hangs on the site
     distance : is it a distance, of which what is far off hardly matters?
     soft : width of a soft end that a gate with a hard one may be given
     cuts : may a hard gate of it draw a line over a site?
@@ -62,6 +63,7 @@ class About:
     start: tuple[float, float, float, float]
     place: int
     span: tuple[float, float] | None = None
+    step: float = 0.5
     distance: bool = False
     soft: float = 0.4
     cuts: bool = True

@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 
 from . import engine
+from .jit import dr
 
 _RAYS_AT_ONCE = 24_000_000
 BYTES_A_TRIANGLE = 160
@@ -114,8 +115,6 @@ def _point(mi: Any, array: np.ndarray) -> Any:
 def _occlusion(
     mi: Any, scene: Any, points: np.ndarray, normals: np.ndarray, reach: float, rays: int, first: int
 ) -> np.ndarray:
-    import drjit as dr
-
     count = len(points)
     point, normal = _point(mi, points), mi.Normal3f(_point(mi, normals))
     frame = mi.Frame3f(normal)
@@ -162,8 +161,6 @@ def _feel(
 
     Everything is evaluated at once: each question asked by itself would trace the rays again.
     """
-    import drjit as dr
-
     origin, wanted = _point(mi, points) + mi.Vector3f(0, 0.02, 0), mi.Float(np.ascontiguousarray(headroom))
     low, votes = dr.zeros(mi.UInt32, len(points)), dr.zeros(mi.UInt32, len(points))
     for feeler in feelers:

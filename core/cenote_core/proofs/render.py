@@ -82,18 +82,19 @@ def render_proof(
     clean, passes = job.half() if detail.half_light else job.full(go_on)
     watch.report("writing files", 0.97, None)
     files = picture.write_files(folder, clean, passes, scene.site.light.exposure)
-    triangles = stage.world.triangles
-    del stage
-    give_back()
-    return {
+    made = {
         "files": files,
         "seconds": round(time.monotonic() - started, 1),
         "samples": round(job.film.samples, 1),
         "noise": round(job.noise, 4),
-        "triangles": triangles,
+        "triangles": stage.world.triangles,
         "width": clean.shape[1],
         "height": clean.shape[0],
     }
+    # What holds the tables and the tree of the site goes before memory is handed back.
+    del job, stage
+    give_back()
+    return made
 
 
 class Tracing:

@@ -1956,6 +1956,8 @@ export interface components {
             kind: string;
             /** Left */
             left: number | null;
+            /** Made */
+            made: string;
             /** Message */
             message: string;
             /** Params */

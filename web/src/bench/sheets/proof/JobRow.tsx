@@ -94,7 +94,7 @@ export function JobRow({ job, onShow }: { job: Job; onShow: () => void }) {
       )}
       {files.map(([name, bytes]) => (
         <Typography key={name} sx={small}>
-          <a href={`/api/work/${job.id}/files/${name}`} download={name}>
+          <a href={`/api/work/${job.id}/files/${name}?made=${job.made}`} download={name}>
             {name}
           </a>{' '}
           {figure(bytes / 1e6, 1)} MB

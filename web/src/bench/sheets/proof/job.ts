@@ -6,8 +6,7 @@ export const isBusy = (job: Job) => job.state === 'running' || job.state === 'wa
 /** What there is to see of a job now: the finished picture, or what it has come to so far. */
 export function pictureOf(job: Job): string | null {
   if (job.kind !== 'proof') return null;
-  if (job.state === 'done')
-    return `/api/work/${job.id}/files/picture.png?made=${encodeURIComponent(job.finished ?? '')}`;
+  if (job.state === 'done') return `/api/work/${job.id}/files/picture.png?made=${job.made}`;
   return job.state === 'running' && job.pictures > 0 ? `/api/work/${job.id}/growing?n=${job.pictures}` : null;
 }
 
