@@ -13,6 +13,7 @@ import cenote_core
 from cenote_core.cache import Cache
 from cenote_core.drifts.instances import Instances
 from cenote_core.kit.builtin import BuiltinKit
+from cenote_core.materials.material import Material
 from cenote_core.mesh.mesh import Mesh, make_mesh
 from cenote_core.plan import AssetShare, DriftPlan, Gate, GroundPlan, PiecePlan
 from cenote_core.plan.site import SitePlan
@@ -49,11 +50,27 @@ def gate(a: float, b: float, c: float, d: float) -> Gate:
     return Gate(rise_start=a, rise_end=b, fall_start=c, fall_end=d)
 
 
+def one_colour(colour: tuple[int, int, int], rough: float, alpha: np.ndarray | None = None, side: int = 32) -> Material:
+    """A material of one colour, smooth and level."""
+    plane = lambda value: np.full((side, side), value, np.uint8)  # noqa: E731
+    normal = np.broadcast_to(np.uint8([128, 128, 255]), (side, side, 3)).copy()
+    return Material(
+        np.full((side, side, 3), colour, np.uint8), plane(round(rough * 255)), plane(128), normal, 0.0, alpha
+    )
+
+
 def small_site(**ground: object) -> SitePlan:
     """Flat ground of 12 × 12 m with a platform on it."""
     site = SitePlan()
     site.ground = GroundPlan(**{"width": 12, "depth": 12, "cell": 0.5, "amount": 0.0, **ground})  # type: ignore[arg-type]
     site.put("wall", PiecePlan(name="wall", asset="wall", position=(0, 0, -2)))
+    return site
+
+
+def bare_ground(**ground: object) -> SitePlan:
+    """Flat ground of 20 × 20 m with nothing on it."""
+    site = small_site(**{"width": 20, "depth": 20, **ground})
+    site.pieces.clear()
     return site
 
 

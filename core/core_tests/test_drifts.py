@@ -1,6 +1,5 @@
-"""Drifts whole: arrangement, sizes, keep-outs, borders, hand work, twins, dependence on each other."""
+"""Drifts whole: arrangement, sizes, keep-outs, borders, hand work, twins."""
 
-import threading
 import unittest
 
 import numpy as np
@@ -10,22 +9,17 @@ from cenote_core.drifts.bodies import body_of
 from cenote_core.drifts.hand import line_places
 from cenote_core.drifts.keepouts import free_space
 from cenote_core.drifts.places import clumped, ground_faces, places_of
-from cenote_core.drifts.populate import drift_key, populate
-from cenote_core.errors import CenoteError
+from cenote_core.drifts.populate import populate
 from cenote_core.explain.why import why_here
-from cenote_core.measures.crown import CrownRule
 from cenote_core.measures.height import HeightRule
 from cenote_core.measures.path import path_distance
 from cenote_core.measures.slope import SlopeRule
-from cenote_core.measures.stems import StemsRule
-from cenote_core.patinas.cover import owner_cover_key, owner_covers
 from cenote_core.plan import (
     Arrangement,
     AssetShare,
     Border,
     Cut,
     EditPlan,
-    GroundLayer,
     KeepOut,
     LinePlan,
     Match,
@@ -38,16 +32,9 @@ from cenote_core.plan import (
     Variety,
 )
 from cenote_core.snags.drifts import twins
-from cenote_core.snags.effect import drift_effect
 from cenote_core.stations.camera import axes
 
-from .helpers import drift, gate, least_distance, scene_of, small_site
-
-
-def bare(**ground):
-    site = small_site(**{"width": 20, "depth": 20, **ground})
-    site.pieces.clear()
-    return site
+from .helpers import bare_ground, drift, gate, least_distance, scene_of, small_site
 
 
 def hexed(identity):
@@ -56,7 +43,7 @@ def hexed(identity):
 
 class Arranged(unittest.TestCase):
     def test_chance_lets_them_come_nearer_and_keeps_the_density(self):
-        scene = scene_of(bare())
+        scene = scene_of(bare_ground())
         even = populate(scene, "d", drift(density=6, headroom=0))
         loose = populate(scene, "d", drift(density=6, headroom=0, arrangement=Arrangement(regularity=0.0)))
         self.assertAlmostEqual(len(even) / 400, 6, delta=0.6)
@@ -65,7 +52,7 @@ class Arranged(unittest.TestCase):
         self.assertLess(near(loose), 0.6 * near(even))
 
     def test_pushed_apart_more_find_room_and_as_many_lie_wider_apart(self):
-        scene = scene_of(bare())
+        scene = scene_of(bare_ground())
 
         def full(**how):
             how = Arrangement(**how)
@@ -85,7 +72,7 @@ class Arranged(unittest.TestCase):
             arrangement=Arrangement(by_size=True),
             variety=Variety(size_min=0.5, size_max=2.0, sink_max=0.0),
         )
-        found = populate(scene_of(bare(width=10, depth=10)), "d", plan)
+        found = populate(scene_of(bare_ground(width=10, depth=10)), "d", plan)
         pairs = cKDTree(found.position).query_pairs(0.4, output_type="ndarray")
         apart = np.linalg.norm(found.position[pairs[:, 0]] - found.position[pairs[:, 1]], axis=1)
         wanted = plan.spacing * (found.scale[pairs[:, 0]] + found.scale[pairs[:, 1]]) / 2
@@ -93,7 +80,7 @@ class Arranged(unittest.TestCase):
         self.assertGreater((apart - wanted).min(), -1e-5)
 
     def test_by_size_lowering_the_density_only_removes(self):
-        scene = scene_of(bare(width=10, depth=10))
+        scene = scene_of(bare_ground(width=10, depth=10))
         kept = None
         for density in (30, 10, 3, 1):
             plan = drift(density=density, headroom=0, arrangement=Arrangement(by_size=True))
@@ -103,7 +90,7 @@ class Arranged(unittest.TestCase):
 
     def test_clumps_are_dense_within_and_thin_between(self):
         plan = drift(density=20, headroom=0, arrangement=Arrangement(clump=3, tightness=1.0))
-        scene = scene_of(bare())
+        scene = scene_of(bare_ground())
         found, everywhere = populate(scene, "d", plan), populate(scene, "d", drift(density=20, headroom=0))
         share = clumped(found.position, 3, 1.0, plan.seed)
         self.assertGreater(share.min(), 0.0)
@@ -119,14 +106,14 @@ class Arranged(unittest.TestCase):
             arrangement=Arrangement(rows=2.0, heading=90, regularity=1),
             variety=Variety(sink_max=0),
         )
-        found = populate(scene_of(bare()), "d", plan)
+        found = populate(scene_of(bare_ground()), "d", plan)
         rest = np.abs(found.position[:, 2] / 2.0 - np.round(found.position[:, 2] / 2.0)) * 2.0
         self.assertLess(rest.max(), 1e-3)
         self.assertGreaterEqual(least_distance(found.position), 0.499)
 
     def test_border_thins_and_shrinks(self):
         plan = drift(density=20, headroom=0, border=Border(width=4, size=0.3, density=0.2, ragged=0.0))
-        found = populate(scene_of(bare()), "d", plan)
+        found = populate(scene_of(bare_ground()), "d", plan)
         edge = 10 - np.abs(found.position[:, [0, 2]]).max(axis=1)
         outer, inner = edge < 0.7, edge > 5
         area_outer, area_inner = 400 - 18.6**2, 100
@@ -135,13 +122,13 @@ class Arranged(unittest.TestCase):
 
     def test_size_by_place(self):
         rule = HeightRule(gate=gate(0.0, 1.0, 99, 99))
-        site = bare(forms=[Mound(centre=(0, 0), radius=6, height=1)])
+        site = bare_ground(forms=[Mound(centre=(0, 0), radius=6, height=1)])
         found = populate(scene_of(site), "d", drift(headroom=0, size_rules=[rule], size_least=0.25))
         flat = np.hypot(found.position[:, 0], found.position[:, 2])
         self.assertAlmostEqual(found.scale[flat < 0.7].mean() / found.scale[flat > 7].mean(), 4.0, delta=0.5)
 
     def test_ground_faces_are_those_under_the_points(self):
-        scene = scene_of(bare(amount=1.0))
+        scene = scene_of(bare_ground(amount=1.0))
         flat = np.random.Generator(np.random.Philox(3)).uniform(-9.9, 9.9, (400, 2))
         face, bary = ground_faces(scene, flat)
         mesh = scene.mesh("ground")
@@ -155,7 +142,7 @@ class Variety_(unittest.TestCase):
     def test_four_assets_repeat_less_than_one_in_a_hundred_within_three_spacings(self):
         mix = ["grass_low", "grass_mid", "grass_tall", "tussock"]
         plan = drift(assets=mix, density=100, headroom=0)
-        found = populate(scene_of(bare()), "d", plan)
+        found = populate(scene_of(bare_ground()), "d", plan)
         self.assertLess(twins(found, 3 * plan.spacing).mean(), 0.01)
         shares = np.bincount(found.asset) / len(found)
         np.testing.assert_allclose(shares, 0.25, atol=0.05)
@@ -166,11 +153,11 @@ class Variety_(unittest.TestCase):
             AssetShare(asset="fern_full", weight=2),
             AssetShare(asset="rush"),
         ]
-        found = populate(scene_of(bare()), "d", drift(assets=mix, density=10, headroom=0))
+        found = populate(scene_of(bare_ground()), "d", drift(assets=mix, density=10, headroom=0))
         np.testing.assert_allclose(np.bincount(found.asset) / len(found), [6 / 9, 2 / 9, 1 / 9], atol=0.04)
 
     def test_a_change_of_rules_changes_no_plant_that_stays(self):
-        scene = scene_of(bare(amount=1.5))
+        scene = scene_of(bare_ground(amount=1.5))
         before = populate(scene, "d", drift(headroom=0))
         after = populate(scene, "d", drift(headroom=0, rules=[SlopeRule(gate=gate(0, 0, 2, 5))]))
         self.assertLess(len(after), len(before))
@@ -180,7 +167,7 @@ class Variety_(unittest.TestCase):
             np.testing.assert_array_equal(getattr(before, name)[a], getattr(after, name)[b], err_msg=name)
 
     def test_match_to_the_scene(self):
-        scene = scene_of(bare())
+        scene = scene_of(bare_ground())
         plain, matched = (
             populate(scene, "d", drift(headroom=0, match=m)) for m in (Match(), Match(gain=0.5, tint="#ff8080"))
         )
@@ -218,7 +205,7 @@ class KeptOut(unittest.TestCase):
         self.assertGreater(len(populate(scene_of(site), "d", plan)), 5)
 
     def test_ferns_keep_off_birch_stems_and_grass_may_touch(self):
-        site = bare()
+        site = bare_ground()
         trees = drift(name="b", tier="canopy", assets=["birch_young"], density=0.2, spacing=2, headroom=0)
         site.put("b", trees)
         keep = [KeepOut(of="b", clearance=0.4)]
@@ -228,7 +215,7 @@ class KeptOut(unittest.TestCase):
         self.assertGreater(distance.min(), 0.4)
 
     def test_nothing_stands_on_a_path_and_it_is_said_why(self):
-        site = bare()
+        site = bare_ground()
         forms = [Cut(line=[(-7, -2), (0, 1), (7, -1)], width=1.2, depth=0.1, bank=0.4)]
         site.ground = site.ground.model_copy(update={"forms": forms})
         plan = drift(density=25, headroom=0, keep_outs=[KeepOut(of="paths", clearance=0.1)])
@@ -244,7 +231,7 @@ class KeptOut(unittest.TestCase):
         self.assertEqual((verdict.stands, verdict.summary), (False, "Stopped: too near to a path."))
 
     def test_camera_corridor_is_free(self):
-        site = bare()
+        site = bare_ground()
         station = StationPlan(name="s", position=(0, 0.6, 8), target=(0, 0.4, 0), lens=35)
         site.put("s", station)
         plan = drift(
@@ -258,7 +245,7 @@ class KeptOut(unittest.TestCase):
         self.assertGreater(len(found), 100)
 
     def test_a_keep_out_of_something_gone_forbids_nothing(self):
-        scene = scene_of(bare())
+        scene = scene_of(bare_ground())
         plan = drift(headroom=0, keep_outs=[KeepOut(of="no-such-piece")])
         self.assertEqual(len(populate(scene, "d", plan)), len(populate(scene, "d", drift(headroom=0))))
         free = free_space(
@@ -267,92 +254,9 @@ class KeptOut(unittest.TestCase):
         self.assertTrue(np.isinf(free).all())
 
 
-class OnEachOther(unittest.TestCase):
-    def test_a_ring_of_drifts_is_said_in_words(self):
-        site = bare()
-        for one, other in (("a", "b"), ("b", "a")):
-            rule = StemsRule(gate=gate(0.3, 0.6, 999, 999), drifts=[other])
-            site.put(one, drift(name=one, rules=[rule], headroom=0))
-        with self.assertRaisesRegex(CenoteError, "ring: a → b → a"):
-            populate(scene_of(site), "a", site.drifts["a"])
-
-    def test_a_ring_through_a_surface_of_the_ground_ends_in_words(self):
-        """Trees stand on the base of the ground, mould lies under their crowns, and the mould takes room from the base."""
-        mould = GroundLayer(key="mould", rules=[CrownRule(gate=gate(0.1, 0.3, 1, 1))])
-        site = bare(layers=[mould])
-        site.put("t", drift(name="birches", tier="canopy", assets=["birch_young"], surfaces=["ground/ground"]))
-        asked = (
-            lambda scene: populate(scene, "t", site.drifts["t"]),
-            lambda scene: owner_covers(scene, "ground", 64),
-            lambda scene: owner_cover_key(scene, "ground", 64),
-            lambda scene: drift_effect(scene, "t", site.drifts["t"]).reason,
-        )
-        for number, ask in enumerate(asked):
-            told: list[str] = []
-
-            def work(ask=ask, told=told):
-                try:
-                    told.append(str(ask(scene_of(site))))
-                except CenoteError as error:
-                    told.append(str(error))
-
-            thread = threading.Thread(target=work, daemon=True)
-            thread.start()
-            thread.join(20)
-            self.assertFalse(thread.is_alive(), f"question {number} is never answered")
-            self.assertRegex(told[0], "ring: .*(birches → mould|mould → birches)")
-
-    def test_standing_on_all_surfaces_is_no_ring(self):
-        mould = GroundLayer(key="mould", rules=[CrownRule(gate=gate(0.1, 0.3, 1, 1))])
-        site = bare(layers=[mould])
-        everywhere = ["ground/ground", "ground/mould"]
-        site.put(
-            "t",
-            drift(
-                name="t", tier="canopy", assets=["birch_young"], surfaces=everywhere, density=0.1, spacing=1, headroom=0
-            ),
-        )
-        self.assertGreater(len(populate(scene_of(site), "t", site.drifts["t"])), 3)
-        self.assertGreater(float(owner_covers(scene_of(site), "ground", 64).max()), 0.1)
-
-    def test_what_stands_on_a_surface_changes_with_all_that_surface_asks_for(self):
-        """Grass on mould that lies under crowns: more trees, more mould, other grass."""
-        mould = GroundLayer(key="mould", rules=[CrownRule(gate=gate(0.05, 0.2, 1, 1), drifts=["t"])])
-        site = bare(layers=[mould])
-        trees = drift(
-            name="t", tier="canopy", assets=["birch_young"], surfaces=["ground/ground", "ground/mould"],
-            density=0.05, spacing=1, headroom=0,
-        )  # fmt: skip
-        site.put("t", trees)
-        site.put("d", drift(surfaces=["ground/mould"], headroom=0))
-        few, key = populate(scene_of(site), "d", site.drifts["d"]), drift_key(scene_of(site), "d")
-        site.put("t", trees.model_copy(update={"density": 0.4}))
-        many = populate(scene_of(site), "d", site.drifts["d"])
-        self.assertNotEqual(drift_key(scene_of(site), "d"), key)
-        self.assertGreater(len(many), 1.2 * len(few))
-
-    def test_a_changed_tree_drift_changes_what_asks_for_its_stems(self):
-        site = bare()
-        rule = StemsRule(gate=gate(0.0, 0.0, 0.6, 0.6))
-        site.put("t", drift(name="t", tier="canopy", assets=["birch_young"], density=0.1, spacing=1, headroom=0))
-        site.put("d", drift(rules=[rule], headroom=0, density=20))
-        before = populate(scene_of(site), "d", site.drifts["d"])
-        site.put("t", site.drifts["t"].model_copy(update={"density": 0.3}))
-        after = populate(scene_of(site), "d", site.drifts["d"])
-        self.assertGreater(len(after), 1.5 * len(before))
-
-    def test_a_surface_of_the_ground_carries_only_its_share(self):
-        site = bare(layers=[GroundLayer(key="gravel", rules=[HeightRule(gate=gate(0.5, 0.5, 99, 99))])])
-        site.ground = site.ground.model_copy(update={"forms": [Mound(centre=(4, 4), radius=4, height=3)]})
-        found = populate(scene_of(site), "d", drift(surfaces=["ground/gravel"], headroom=0))
-        self.assertGreater(found.position[:, 1].min(), 0.4)
-        rest = populate(scene_of(site), "d", drift(headroom=0))
-        self.assertLess(rest.position[:, 1].max(), 0.62)
-
-
 class Hand(unittest.TestCase):
     def setUp(self):
-        self.site = bare()
+        self.site = bare_ground()
         self.plan = drift(assets=["grass_low", "fern_full"], headroom=0)
         self.site.put("d", self.plan)
 
@@ -458,7 +362,7 @@ class Places_(unittest.TestCase):
     def test_places_are_the_same_with_one_and_two_threads(self):
         import numba
 
-        scene = scene_of(bare(amount=0.8))
+        scene = scene_of(bare_ground(amount=0.8))
         plan = drift(assets=["grass_low", "fern_full"], arrangement=Arrangement(regularity=0.5, by_size=True), seed=77)
         results = []
         for threads in (1, 2):

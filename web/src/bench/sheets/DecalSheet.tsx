@@ -2,8 +2,9 @@ import { Box, Button, Checkbox, MenuItem, Select, Typography } from '@mui/materi
 import type { PlanOf } from '../../api/client';
 import { useManifest } from '../../state/derived';
 import { useSite } from '../../state/site';
-import { Field } from '../controls/Field';
+import { numbersOf } from '../controls/numbers';
 import { Section } from '../controls/Section';
+import { Tint } from '../controls/Tint';
 import { useItem } from '../controls/useItem';
 import { MaterialPicture } from '../MaterialPicture';
 
@@ -12,18 +13,7 @@ export function DecalSheet({ itemKey }: { itemKey: string }) {
   const manifest = useManifest().data;
   const items = useSite((s) => s.items);
   if (!plan) return null;
-  type Numbers = 'width' | 'height' | 'depth' | 'turn' | 'angle' | 'soft' | 'opacity';
-  const number = (field: Numbers, label: string, slider: { min: number; max: number; curve?: number }) => (
-    <Field
-      model="DecalPlan"
-      field={field}
-      label={label}
-      value={plan[field]}
-      slider={slider}
-      onDraft={(v) => change({ ...plan, [field]: v })}
-      onCommit={(v) => keep(`${label} of ${plan.name}`, { ...plan, [field]: v })}
-    />
-  );
+  const number = numbersOf('DecalPlan', plan, plan.name, change, keep);
   const pictures = Object.entries(manifest?.materials ?? {}).filter(([, m]) => m.kind === 'decal');
   const owners = (manifest?.owners ?? []).map((o) => o.owner);
   const name = (owner: string) => (owner === 'ground' ? 'ground' : (items[owner]?.plan.name ?? owner));
@@ -72,19 +62,11 @@ export function DecalSheet({ itemKey }: { itemKey: string }) {
         {number('depth', 'depth', { min: 0.02, max: 3, curve: 2 })}
       </Section>
       <Section title="How it lies">
-        <label style={{ fontSize: 12.5, display: 'flex', alignItems: 'center', gap: 8 }}>
-          tint
-          <input
-            type="color"
-            aria-label="Tint"
-            value={plan.tint}
-            onChange={(e) => change({ ...plan, tint: e.target.value })}
-            onBlur={(e) =>
-              e.target.value !== (items[itemKey]?.plan as PlanOf<'decal'>).tint &&
-              keep(`tint of ${plan.name}`, { ...plan, tint: e.target.value })
-            }
-          />
-        </label>
+        <Tint
+          value={plan.tint}
+          onDraft={(tint) => change({ ...plan, tint })}
+          onCommit={(tint) => keep(`tint of ${plan.name}`, { ...plan, tint })}
+        />
         {number('opacity', 'opacity', { min: 0, max: 1 })}
         {number('angle', 'up to an angle of', { min: 5, max: 89 })}
         {number('soft', 'soft edge', { min: 0, max: 60 })}

@@ -10,6 +10,7 @@ import { numbersOf } from '../controls/numbers';
 import { Reason } from '../controls/Reason';
 import { Rules } from '../controls/Rules';
 import { Section } from '../controls/Section';
+import { Tint } from '../controls/Tint';
 import { SurfaceList, SurfaceMenu } from '../controls/Surfaces';
 import { ToolRow } from '../controls/Tools';
 import { useItem } from '../controls/useItem';
@@ -219,16 +220,11 @@ export function DriftSheet({ itemKey }: { itemKey: string }) {
         remark={plan.match.gain === 1 && plan.match.tint === '#ffffff' ? 'as made' : 'corrected'}
       >
         {matched('gain', 'brightness', { min: 0, max: 2 })}
-        <label style={{ fontSize: 12.5, display: 'flex', gap: 8 }}>
-          tint{' '}
-          <input
-            type="color"
-            aria-label="Tint"
-            value={plan.match.tint}
-            onChange={(e) => change({ ...plan, match: { ...plan.match, tint: e.target.value } })}
-            onBlur={(e) => keep(`tint of ${plan.name}`, { ...plan, match: { ...plan.match, tint: e.target.value } })}
-          />
-        </label>
+        <Tint
+          value={plan.match.tint}
+          onDraft={(tint) => change({ ...plan, match: { ...plan.match, tint } })}
+          onCommit={(tint) => keep(`tint of ${plan.name}`, { ...plan, match: { ...plan.match, tint } })}
+        />
       </Fold>
       <HandList target={itemKey} />
       <Section title="Cost">

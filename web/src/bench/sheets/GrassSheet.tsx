@@ -5,6 +5,7 @@ import type { PlanOf } from '../../api/client';
 import { itemsOf, useSite } from '../../state/site';
 import { numbersOf } from '../controls/numbers';
 import { Section } from '../controls/Section';
+import { Tint } from '../controls/Tint';
 import { useItem } from '../controls/useItem';
 import { growsIn, kitGrasses, removeGrass, sowInto } from '../ownGrass';
 import { Portrait } from './grass/Portrait';
@@ -21,19 +22,12 @@ export function GrassSheet({ itemKey }: { itemKey: string }) {
   const number = numbersOf('GrassPlan', plan, plan.name, change, keep);
   const drifts = growsIn(items, itemKey);
   const tone = (field: Tone, label: string) => (
-    <label style={{ fontSize: 12.5, display: 'flex', gap: 8, alignItems: 'center', padding: '2px 0' }}>
-      <span style={{ flex: 1 }}>{label}</span>
-      <input
-        type="color"
-        aria-label={label}
-        value={plan[field]}
-        onChange={(e) => change({ ...plan, [field]: e.target.value })}
-        onBlur={(e) =>
-          e.target.value !== items[itemKey]?.plan[field as never] &&
-          keep(`${label} of ${plan.name}`, { ...plan, [field]: e.target.value })
-        }
-      />
-    </label>
+    <Tint
+      label={label}
+      value={plan[field]}
+      onDraft={(tone) => change({ ...plan, [field]: tone })}
+      onCommit={(tone) => keep(`${label} of ${plan.name}`, { ...plan, [field]: tone })}
+    />
   );
   return (
     <>

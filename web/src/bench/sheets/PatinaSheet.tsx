@@ -8,6 +8,7 @@ import { Field } from '../controls/Field';
 import { Reason } from '../controls/Reason';
 import { Rules } from '../controls/Rules';
 import { Section } from '../controls/Section';
+import { Tint } from '../controls/Tint';
 import { SurfaceMenu, useSurfaces } from '../controls/Surfaces';
 import { HandList } from '../controls/HandList';
 import { ToolRow } from '../controls/Tools';
@@ -125,17 +126,13 @@ export function PatinaSheet({ itemKey }: { itemKey: string }) {
               </MenuItem>
             ))}
           </Select>
-          <Tooltip title="Multiplied with the material's own colour">
-            <input
-              type="color"
-              aria-label="Tint"
-              value={plan.finish.tint}
-              onChange={(e) => change({ ...plan, finish: { ...plan.finish, tint: e.target.value } })}
-              onBlur={() => keep(`tint of ${plan.name}`, plan)}
-              style={{ width: 34, height: 22, padding: 0, border: `1px solid ${ink.line}`, background: 'none' }}
-            />
-          </Tooltip>
         </Box>
+        <Tint
+          label="tint, multiplied with the material’s own colour"
+          value={plan.finish.tint}
+          onDraft={(tint) => change({ ...plan, finish: { ...plan.finish, tint } })}
+          onCommit={(tint) => keep(`tint of ${plan.name}`, { ...plan, finish: { ...plan.finish, tint } })}
+        />
         {finish('scale', 'pattern size', { min: 0.1, max: 4, curve: 1.5 })}
         {finish('variation', 'light and dark', { min: 0, max: 1 })}
         {finish('variation_size', 'width of a patch', { min: 0.05, max: 5, curve: 2 })}

@@ -4,7 +4,7 @@ import { useAssets, useManifest } from '../../state/derived';
 import { newKey, useSite } from '../../state/site';
 import { figure, ink, mono } from '../../theme';
 import { AssetPicture } from '../AssetPicture';
-import { Field } from '../controls/Field';
+import { numbersOf } from '../controls/numbers';
 import { Section } from '../controls/Section';
 import { useItem } from '../controls/useItem';
 import { freeName } from '../fresh';
@@ -43,21 +43,7 @@ export function PieceSheet({ itemKey }: { itemKey: string }) {
     select(key);
   };
   again.current = duplicate;
-  const number = (
-    field: 'turn' | 'tilt' | 'roll' | 'size',
-    label: string,
-    slider: { min: number; max: number; curve?: number },
-  ) => (
-    <Field
-      model="PiecePlan"
-      field={field}
-      label={label}
-      value={plan[field]}
-      slider={slider}
-      onDraft={(v) => change({ ...plan, [field]: v })}
-      onCommit={(v) => keep(`${label} of ${plan.name}`, { ...plan, [field]: v })}
-    />
-  );
+  const number = numbersOf('PiecePlan', plan, plan.name, change, keep);
   const surfaces = manifest?.owners.find((o) => o.owner === itemKey)?.surfaces ?? [];
   const materials = Object.entries(manifest?.materials ?? {}).filter(
     ([, m]) => m.kind === 'surface' || m.kind === 'finish',
