@@ -10,7 +10,7 @@ from cenote_core.ground.sculpt import sculpt
 from cenote_core.ground.terrain import axes, coarser, formed, ground_mesh, height_at, sheet, thinned
 from cenote_core.measures.height import HeightRule
 from cenote_core.measures.slope import SlopeRule
-from cenote_core.patinas.layers import shares
+from cenote_core.patinas.cover import shares
 from cenote_core.plan import Basin, Cut, GroundLayer, GroundPlan, Mound, Pad, PiecePlan, Terrace, TouchPlan, Water
 from cenote_core.scene import land
 

@@ -11,9 +11,8 @@ from cenote_core.materials.material import srgb_to_linear, tinted
 from cenote_core.measures.height import HeightRule
 from cenote_core.measures.near import NearRule
 from cenote_core.measures.noise import NoiseRule
-from cenote_core.patinas.cover import cover, owner_cover_key, owner_covers, share_covered
+from cenote_core.patinas.cover import cover, owner_cover_key, owner_covers, share_covered, shares, surface_share
 from cenote_core.patinas.flatten import MACRO, channels, flatten, flatten_values
-from cenote_core.patinas.layers import shares, surface_share
 from cenote_core.patinas.sides import ground_sides, sides
 from cenote_core.plan import Finish, GroundLayer, PatinaPlan, PatinaUse, PiecePlan, Terrace, TouchPlan
 

@@ -8,8 +8,9 @@ import numpy as np
 
 from ..hashing import content_hash
 from ..kit.catalogue import Asset
-from ..scene.provided import provides
+from ..scene.provided import provided, provides
 from ..scene.scene import Scene
+from .instances import Instances
 
 BANDS = 5
 _SOLID = 0.6
@@ -76,12 +77,10 @@ class Standing:
 @provides("standing bodies")
 def standing_bodies(scene: Scene, drifts: list[str]) -> Standing:
     """Stems and crowns of everything that stands of some drifts."""
-    from .populate import populate
-
     feet, stems, crowns, tops = [np.zeros((0, 3))], [np.zeros(0)], [np.zeros(0)], [np.zeros(0)]
     for key in drifts:
         plan = scene.site.drifts[key]
-        found = populate(scene, key, plan)
+        found: Instances = provided("instances")(scene, key, plan)
         if len(found) == 0:
             continue
         bodies = bodies_of(scene, [share.asset for share in plan.assets])

@@ -8,6 +8,7 @@ from ..hashing import content_hash
 from ..measures.distance import stems
 from ..measures.path import path_distance
 from ..plan import DriftPlan, KeepOut
+from ..scene.provided import provided
 from ..scene.scene import Scene
 from ..stations.camera import axes
 from .bodies import BANDS, bodies_of, standing_bodies
@@ -25,8 +26,6 @@ def pieces_kept(scene: Scene, plan: DriftPlan, keep: KeepOut) -> list[str]:
 
 def keep_key(scene: Scene, plan: DriftPlan) -> str:
     """Hash of everything a drift's keep-outs depend on."""
-    from .populate import drift_key
-
     parts: list[object] = []
     for keep in plan.keep_outs:
         if keep.of == STATIONS:
@@ -34,7 +33,7 @@ def keep_key(scene: Scene, plan: DriftPlan) -> str:
         elif keep.of == PATHS:
             parts.append((keep.model_dump(), [path.model_dump() for path in scene.site.ground.paths()]))
         elif keep.of in scene.site.drifts:
-            parts.append((keep.model_dump(), drift_key(scene, keep.of)))
+            parts.append((keep.model_dump(), provided("drift key")(scene, keep.of)))
         else:
             parts.append((keep.model_dump(), [scene.owner_key(p) for p in pieces_kept(scene, plan, keep)]))
     bodies = [scene.kit.asset_key(share.asset) for share in plan.assets]

@@ -27,7 +27,10 @@ from ..materials.seasons import YEARS
 from ..measures.hollow import HollowRule
 from ..plan import DriftPlan
 from ..scene.measuring import Asker, measure
+from ..scene.provided import provided
 from ..scene.scene import Scene
+from .bodies import bodies_of
+from .instances import Instances
 from .places import Places
 
 FALL_SPEED = 1.3
@@ -49,10 +52,8 @@ def litter_key(scene: Scene, plan: DriftPlan) -> str:
     """Hash of everything litter depends on."""
     if not plan.litter.on:
         return ""
-    from .populate import drift_key
-
     weather = scene.site.weather.model_dump(include={"wind_from", "wind", "season"})
-    sources = [drift_key(scene, key) for key in shedding_drifts(scene, plan)]
+    sources = [provided("drift key")(scene, key) for key in shedding_drifts(scene, plan)]
     standing = [scene.owner_key(o) for o in scene.owners()]
     sheds = [_sheds(scene, s.asset) for s in plan.assets]
     return content_hash("litter", plan.litter.model_dump(), weather, sources, standing, sheds)
@@ -100,13 +101,10 @@ def litter_amounts(scene: Scene, plan: DriftPlan, places: Places) -> np.ndarray:
 
 def _crowns(scene: Scene, plan: DriftPlan, kind: str) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
     """Feet, crown radii, heights and shed share of every tree that sheds a kind; any kind where it is empty."""
-    from .bodies import bodies_of
-    from .populate import populate
-
     parts = []
     for key in shedding_drifts(scene, plan):
         source = scene.site.drifts[key]
-        found = populate(scene, key, source)
+        found: Instances = provided("instances")(scene, key, source)
         bodies = bodies_of(scene, [s.asset for s in source.assets])
         for number, share in enumerate(source.assets):
             plant = scene.kit.plant(share.asset)

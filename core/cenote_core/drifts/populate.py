@@ -13,7 +13,8 @@ from ..hashing import content_hash, text_seed, uniform
 from ..kit.flora import BLADE
 from ..materials.seasons import grass_tint
 from ..measures.painted import PaintedRule, apply_touches
-from ..patinas.layers import layers_key, surface_share, tells_surfaces_apart
+from ..patinas.cover import layers_key, surface_share
+from ..patinas.layers import tells_surfaces_apart
 from ..plan import DriftPlan, Rule
 from ..rules import apply_rule
 from ..scene.measuring import Asker, edge, measure, rule_key
@@ -183,6 +184,7 @@ def forms(scene: Scene, drift_id: str, plan: DriftPlan, places: Places, litter: 
     return Forms(identity, asset, (turn - 0.5) * np.radians(plan.variety.turn), scale, normals)
 
 
+@provides("instances")
 def populate(scene: Scene, drift_id: str, plan: DriftPlan, keep: bool = False) -> Instances:
     """Everything that stands of a drift; with `keep` also for other processes and later days, as for a saved drift.
 

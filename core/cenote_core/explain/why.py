@@ -17,7 +17,7 @@ from ..hashing import content_hash
 from ..measures.painted import PaintedRule, apply_touches
 from ..mesh.mesh import Points
 from ..mesh.nearest import triangle_tree
-from ..patinas.layers import surface_share
+from ..patinas.cover import surface_share
 from ..plan import DriftPlan
 from ..rules import gate_response
 from ..scene.measuring import measure

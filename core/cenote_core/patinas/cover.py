@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 
+from ..ground.terrain import GROUND_SLOT
 from ..hashing import content_hash
 from ..measures.painted import PaintedRule, apply_touches
-from ..mesh.texels import TexelTable
+from ..mesh.mesh import Points
+from ..mesh.texels import TexelTable, sample_map
 from ..plan import GROUND, PatinaPlan
 from ..rules import apply_rule
 from ..scene.measuring import Asker, measure, rule_key
-from ..scene.scene import Scene, Surface
-from .layers import PREFIX, layer_plans, layers_key, surface_share
+from ..scene.scene import VIEW_LIMIT, Scene, Surface
+from .layers import PREFIX, all_chosen, chosen_slots, layer_plans
 
 
 def stack(scene: Scene, owner: str) -> list[tuple[str, PatinaPlan]]:
@@ -65,6 +69,15 @@ def cover_parts_key(scene: Scene, owner: str, key: str, plan: PatinaPlan) -> str
     return content_hash(settings, [t.model_dump() for t in asker.touches], rules)
 
 
+def layers_key(scene: Scene) -> str:
+    """Hash of everything the surfaces of the ground depend on."""
+
+    def make() -> str:
+        return content_hash("ground surfaces", [cover_parts_key(scene, GROUND, k, p) for k, p in layer_plans(scene)])
+
+    return scene.kept_key("ground surfaces", make) if scene.site.ground.layers else ""
+
+
 def owner_cover_key(scene: Scene, owner: str, limit: int) -> str:
     """Hash of everything the covers of an owner depend on."""
     parts = [(key, cover_parts_key(scene, owner, key, plan)) for key, plan in stack(scene, owner)]
@@ -100,3 +113,30 @@ def share_covered(scene: Scene, patina_id: str, plan: PatinaPlan, surface: Surfa
 
     found = scene.cache.get(key, make)
     return float(found[surface.index]) if surface.index < len(found) else 0.0
+
+
+def shares(scene: Scene) -> dict[str, np.ndarray]:
+    """(R, R) float32 visible share of every surface of the ground by its slot name; they sum to 1."""
+
+    def make() -> dict[str, np.ndarray]:
+        table = scene.table(GROUND, scene.resolution(GROUND, VIEW_LIMIT))
+        left = np.ones((table.resolution, table.resolution), np.float32)
+        out: dict[str, np.ndarray] = {}
+        for key, plan in reversed(layer_plans(scene)):
+            amount = np.clip(table.spread(cover(scene, key, plan, GROUND, table)), 0, 1)
+            out[key.removeprefix(PREFIX)] = left * amount
+            left = left * (1 - amount)
+        out[GROUND_SLOT] = left
+        return out
+
+    return scene.cache.get(content_hash("shares", scene.ground_key(), layers_key(scene)), make)
+
+
+def surface_share(scene: Scene, owner: str, points: Points, refs: Sequence[str]) -> np.ndarray | float:
+    """(N,) how much of the chosen surfaces lies at points of the ground; 1 where all or none are told apart."""
+    chosen = chosen_slots(refs)
+    if owner != GROUND or all_chosen(scene, chosen):
+        return 1.0
+    maps = shares(scene)
+    total = sum(sample_map(maps[slot], points.uv2) for slot in sorted(chosen & set(maps)))
+    return np.asarray(total, np.float32) if np.ndim(total) else np.zeros(len(points), np.float32)

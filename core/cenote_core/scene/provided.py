@@ -1,7 +1,8 @@
 """What measures ask for that is worked out by packages above the scene: they say so when they are imported.
 
-A measure of stems needs drifts, and drifts need measures. So a scene knows functions by name and not the modules they are
-in; `drifts` provides them.
+A measure of stems needs drifts, and drifts need measures; a drift keeps off the stems of another, which keeps off others
+in turn. So a scene, and one drift that asks for another, know functions by name and not the modules they are in; `drifts`
+provides them.
 """
 
 from __future__ import annotations
