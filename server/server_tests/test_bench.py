@@ -8,7 +8,7 @@ from playwright.sync_api import expect
 from cenote_core.measures.noise import NoiseRule
 from cenote_core.measures.slope import SlopeRule
 from cenote_core.plan import Gate, PatinaPlan, PatinaUse, PiecePlan, StationPlan
-from sites.models import Item, Site
+from sites.models import Change, Item, Site
 
 from .browser import BrowserTest
 from .helpers import grass, site_of
@@ -170,6 +170,24 @@ class PatinasAtTheBench(BrowserTest):
         uses = Item.objects.get(site=site, key="m").plan["uses"]
         self.assertEqual({u["surface"]: u["amount"] for u in uses}, {"wall/stone": 0.0, "wall/coping": 1.0})
         self.assertGreater(np.abs(self.plate() - lit)[300:420, 200:560].mean(), 3)
+
+    def test_a_tint_is_one_step_back_and_looking_at_it_is_none(self):
+        site = small(self.user)
+        self.open(site)
+        self.step("Patinas")
+        self.choose("moss")
+        tint = self.page.get_by_label("tint")
+        before = tint.input_value()
+        tint.focus()
+        tint.blur()
+        for colour in ("#7f2010", "#8f3020"):
+            tint.fill(colour)
+        tint.blur()
+        self.saved()
+        self.assertEqual(Item.objects.get(site=site, key="m").plan["finish"]["tint"], "#8f3020")
+        self.assertEqual(Change.objects.filter(site=site).count(), 1)
+        self.page.keyboard.press("Control+z")
+        expect(tint).to_have_value(before)
 
 
 class DecalsAndPieces(BrowserTest):

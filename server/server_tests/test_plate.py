@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
+from playwright.sync_api import expect
 
 from cenote_core.ground.terrain import height_at
 from cenote_core.measures.slope import SlopeRule
@@ -213,3 +214,46 @@ class Following(BrowserTest):
         self.page.mouse.move(40, 400)
         self.page.wait_for_timeout(400)
         self.assertLess((np.abs(self.plate() - plain).max(axis=2) > 30).mean(), 0.0005)
+
+
+class ManyPatinas(BrowserTest):
+    """Each surface is drawn with up to sixteen patinas; what lies below those is named in its sheet."""
+
+    def stacked(self, count: int, red: int):
+        """A wall under a stack of patinas of which one alone covers it, in red."""
+        plans = {}
+        for order in range(count):
+            plan = PatinaPlan(
+                name=f"coat {order + 1}",
+                order=order,
+                amount=float(order == red),
+                uses=[PatinaUse(surface="wall/stone"), PatinaUse(surface="wall/coping")],
+            )
+            plan.finish = plan.finish.model_copy(update={"material": "grime", "tint": "#ff0000", "break_up": 0.0})
+            plans[f"p{order:02}"] = plan
+        wall = PiecePlan(name="garden wall", asset="wall", position=(0, 0, -1))
+        self.open(site_of(self.user, wall=wall, **plans, **{"station-1": FRONT}))
+        self.step("Patinas")
+        self.page.wait_for_timeout(1200)
+        self.settled()
+
+    def reddish(self) -> float:
+        """The share of the picture that is far redder than it is green or blue."""
+        picture = softened(self.plate())
+        return float((picture[..., 0] > 1.8 * picture[..., 1:].max(axis=-1)).mean())
+
+    def test_the_lowest_of_ten_shows_through_what_lies_thin_over_it(self):
+        self.stacked(10, red=0)
+        self.assertGreater(self.reddish(), 0.04)
+        self.choose("coat 1")
+        expect(self.page.get_by_text("Not drawn in the plate")).to_have_count(0)
+
+    def test_the_lowest_of_eighteen_are_said_to_be_missing(self):
+        self.stacked(18, red=1)
+        self.assertLess(self.reddish(), 0.001)
+        said = self.page.get_by_text("Not drawn in the plate on garden wall, stone, garden wall, coping")
+        self.page.locator("nav button[aria-current]", has_text="coat 2").first.click()
+        expect(said).to_be_visible()
+        self.page.locator("nav button[aria-current]", has_text="coat 3").first.click()
+        expect(self.page.get_by_text("Shared by 2 surfaces")).to_be_visible()
+        expect(said).to_have_count(0)

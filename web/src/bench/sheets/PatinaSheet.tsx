@@ -179,7 +179,7 @@ function Carriers({
       {undrawn[itemKey]?.length > 0 && (
         <Typography role="status" sx={{ fontSize: 12, color: 'warning.main' }}>
           Not drawn in the plate on{' '}
-          {undrawn[itemKey].map((ref) => surfaces.find((s) => s.ref === ref)?.label ?? ref).join(', ')}: more than{' '}
+          {undrawn[itemKey].map((ref) => surfaces.find((s) => s.ref === ref)?.label ?? ref).join(', ')}: as many as{' '}
           {MOST_LAYERS} others lie over it there. Proofs show it.
         </Typography>
       )}
