@@ -6,7 +6,9 @@ from unittest import mock
 import numpy as np
 from scipy.ndimage import map_coordinates
 
+from cenote_core.errors import CenoteError
 from cenote_core.kit.builtin import BuiltinKit
+from cenote_core.materials.catalogue import GONE
 from cenote_core.materials.material import srgb_to_linear, tinted
 from cenote_core.measures.height import HeightRule
 from cenote_core.measures.near import NearRule
@@ -115,6 +117,14 @@ class Formulas(unittest.TestCase):
             self.scene, "wall", self.uv[some], self.uv[some], self.slots[some], [(plan, amount[some])]
         )
         np.testing.assert_array_equal(whole[some], part)
+
+    def test_a_material_that_is_gone_is_laid_in_plain_grey_and_the_rest_goes_on(self):
+        half = np.full(COUNT, 0.5, np.float32)
+        gone = PatinaPlan(name="p", finish=Finish(material="felt-of-old", break_up=0.0))
+        grey = PatinaPlan(name="p", finish=Finish(material=GONE, break_up=0.0))
+        np.testing.assert_array_equal(self.flat((gone, half)), self.flat((grey, half)))
+        with self.assertRaisesRegex(CenoteError, "felt-of-old"):
+            self.kit.material_key("felt-of-old")
 
     def test_a_tinted_picture_is_its_light_times_the_tint_to_the_byte(self):
         colour = np.random.default_rng(2).integers(0, 256, (40, 50, 3), dtype=np.uint8)

@@ -7,7 +7,7 @@ from playwright.sync_api import expect
 
 from cenote_core.measures.noise import NoiseRule
 from cenote_core.measures.slope import SlopeRule
-from cenote_core.plan import Gate, PatinaPlan, PatinaUse, PiecePlan, StationPlan
+from cenote_core.plan import Finish, Gate, PatinaPlan, PatinaUse, PiecePlan, StationPlan
 from sites.models import Change, Item, Site
 
 from .browser import BrowserTest
@@ -188,6 +188,19 @@ class PatinasAtTheBench(BrowserTest):
         self.assertEqual(Change.objects.filter(site=site).count(), 1)
         self.page.keyboard.press("Control+z")
         expect(tint).to_have_value(before)
+
+    def test_a_material_that_is_gone_is_said_and_another_one_cures_it(self):
+        plan = PatinaPlan(name="moss", uses=[PatinaUse(surface="wall/stone")], finish=Finish(material="felt-of-old"))
+        site = small(self.user, m=plan)
+        self.open(site)
+        self.step("Patinas")
+        self.choose("moss")
+        expect(self.page.get_by_role("alert")).to_contain_text("no longer in the kit")
+        self.page.get_by_role("combobox", name="Material of the patina").click()
+        self.page.get_by_role("option", name="Cushion moss", exact=True).click()
+        self.saved()
+        expect(self.page.get_by_role("alert")).to_have_count(0)
+        self.assertEqual(Item.objects.get(site=site, key="m").plan["finish"]["material"], "moss")
 
 
 class DecalsAndPieces(BrowserTest):

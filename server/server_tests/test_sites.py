@@ -5,6 +5,7 @@ import json
 from django.db import connection
 from django.test import Client, TestCase, TransactionTestCase
 
+from cenote_core.plan import Finish, GroundLayer
 from cenote_core.plan.stored import upgraded
 from sites.models import Item, Member, Site
 
@@ -152,6 +153,25 @@ class BadInput(TestCase):
         effects = {e["key"]: e for e in self.client.get(f"/api/sites/{self.site.pk}/effects").json()}
         self.assertIn("no longer in the kit", effects["g"]["reason"])
         self.assertIn("no longer on the site", effects["m"]["reason"])
+
+    def test_material_no_longer_in_the_kit_is_said_not_fatal(self):
+        def put(key, plan):
+            self.assertEqual(change(self.client, self.site, (key, 1, plan))[0], 200)
+
+        ground = Item.objects.get(site=self.site, key="ground").plan
+        layer = GroundLayer(key="grit", material="gone-grit").model_dump(mode="json")
+        put("ground", {**ground, "material": "gone-ground", "layers": [layer]})
+        finish = Finish(material="gone-moss")
+        put("m", moss().model_copy(update={"finish": finish}).model_dump(mode="json"))
+        scene = self.client.get(f"/api/sites/{self.site.pk}/scene")
+        self.assertEqual(scene.status_code, 200)
+        materials = scene.json()["materials"]
+        for key in ("gone-ground", "gone-grit", "gone-moss"):
+            self.assertEqual(materials[key]["kind"], "gone")
+            self.assertIn(f"{key}, no longer in the kit", materials[key]["title"])
+            self.assertEqual(self.client.get(f"{materials[key]['url']}/colour.webp?side=32").status_code, 200)
+        self.assertNotIn("gone", [m["kind"] for k, m in materials.items() if not k.startswith("gone-")])
+        self.assertEqual(self.client.get(f"/api/sites/{self.site.pk}/effects").status_code, 200)
 
     def test_unknown_addresses(self):
         for path in (

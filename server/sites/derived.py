@@ -18,6 +18,7 @@ from cenote_core.kit.own import tuft_ids
 from cenote_core.light.radiance import harmonics, shared_exponent
 from cenote_core.light.sky import make_sky, texel_directions
 from cenote_core.materials.catalogue import CATALOGUE as MATERIALS
+from cenote_core.materials.catalogue import GONE
 from cenote_core.measures.distance import FAR
 from cenote_core.mesh.mesh import Mesh
 from cenote_core.patinas.cover import asker_of as patina_asker
@@ -236,16 +237,28 @@ def materials_info(scene: Scene) -> dict[str, dict[str, Any]]:
     out = {
         key: {"title": recipe.title, "kind": recipe.kind, **material_properties(scene, key)}
         for key, recipe in MATERIALS.items()
+        if key != GONE
     }
     for recipe in ASSETS.values():
         far = recipe.materials.get(SLOT)
         if far:
             out[far] = {"title": recipe.title, "kind": "far", **_where(scene, far), **_FAR}
     for surface in scene.surfaces():
-        if surface.material not in out:
+        if surface.material not in out and scene.at_hand(surface.material) == surface.material:
             title = f"{surface.slot}, as brought in"
             out[surface.material] = {"title": title, "kind": "imported", **material_properties(scene, surface.material)}
+    for key in sorted(_asked_for(scene) - set(out)):
+        out[key] = {"title": f"{key}, no longer in the kit", "kind": GONE, **material_properties(scene, GONE)}
     return out
+
+
+def _asked_for(scene: Scene) -> set[str]:
+    """The materials and pictures a site names."""
+    return {
+        *(surface.material for surface in scene.surfaces()),
+        *(plan.finish.material for plan in scene.site.patinas.values()),
+        *(plan.picture for plan in scene.site.decals.values()),
+    }
 
 
 _FAR = {"tile": 0.0, "metalness": 0.0, "translucency": 0.35, "alpha": True, "size": 512}

@@ -173,7 +173,7 @@ def _asset_mesh(out: _Writer, scene: Scene, asset_id: str, mirrored: bool, meshe
             if len(faces) == 0:
                 continue
             material_id = scene.seasonal(asset.materials.get(slot_name, "concrete"))
-            source = scene.kit.material(material_id)
+            source = scene.material(material_id)
             number = out.material(f"kit {material_id}", partial(_plain_material, out, material_id, source, False))
             uv = mesh.uv / source.tile if source.tile > 0 and not mesh.own_uv else mesh.uv
             primitives.append(_primitive(out, mesh, faces, uv, number, _opaque(mesh.colour)))
@@ -239,7 +239,7 @@ def _decals(out: _Writer, scene: Scene) -> None:
         mesh = decal_mesh(scene, plan)
         if mesh is None or mesh.colour is None:
             continue
-        source = scene.kit.material(plan.picture)
+        source = scene.material(plan.picture)
         tint = linear_colour(plan.tint)
         colour = mesh.colour * np.append(tint, 1.0)
         number = out.material(f"decal {plan.picture}", partial(_plain_material, out, plan.picture, source, True))

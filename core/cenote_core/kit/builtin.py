@@ -10,10 +10,10 @@ from ..cache import Cache
 from ..errors import CenoteError
 from ..hashing import content_hash
 from ..materials.catalogue import REVISION as MATERIALS_REVISION
-from ..materials.catalogue import is_seasonal, make_material
+from ..materials.catalogue import is_seasonal, make_material, recipe_of
 from ..materials.material import Material
 from ..materials.seasons import parted, seasonal_name
-from .catalogue import CATALOGUE, REVISION, Asset, make_asset
+from .catalogue import CATALOGUE, REVISION, Asset, Recipe, make_asset
 from .farcard import far_picture
 from .flora import PLANTS, Plant
 
@@ -23,6 +23,15 @@ FAR = "far."
 @lru_cache(maxsize=4096)
 def _generated_key(asset_id: str) -> str:
     return content_hash("asset", asset_id, REVISION)
+
+
+def _far_recipe(material_id: str) -> tuple[str, Recipe, bool]:
+    """The asset a far card shows, how that is made, and whether it is seen lying; CenoteError where there is none."""
+    asset_id = parted(material_id)[0].removeprefix(FAR)
+    recipe = CATALOGUE.get(asset_id)
+    if recipe is None or recipe.plant is None or not recipe.plant.far:
+        raise CenoteError(f"There is no material '{material_id}'. Choose one from the kit.")
+    return asset_id, recipe, recipe.plant.far == "lying"
 
 
 class BuiltinKit:
@@ -48,24 +57,23 @@ class BuiltinKit:
         return make_material(material_id, self.cache)
 
     def material_key(self, material_id: str) -> str:
-        # A far card is drawn from its asset's mesh.
-        mesh = REVISION if material_id.startswith(FAR) else ""
-        return content_hash("material", material_id, MATERIALS_REVISION, mesh)
+        if material_id.startswith(FAR):
+            # A far card is drawn from its asset's mesh.
+            _far_recipe(material_id)
+            return content_hash("material", material_id, MATERIALS_REVISION, REVISION)
+        recipe_of(material_id)
+        return content_hash("material", material_id, MATERIALS_REVISION, "")
 
     def _far(self, material_id: str) -> Material:
         """The picture of a far card: the asset drawn with the leaves of its half month."""
-        plain, half = parted(material_id)
-        asset_id = plain.removeprefix(FAR)
-        recipe = CATALOGUE.get(asset_id)
-        if recipe is None or recipe.plant is None or not recipe.plant.far:
-            raise CenoteError(f"There is no material '{material_id}'. Choose one from the kit.")
+        asset_id, recipe, lying = _far_recipe(material_id)
+        half = parted(material_id)[1]
 
         def picture(slot: str) -> Material:
             name = recipe.materials.get(slot, "concrete")
             return self.material(seasonal_name(name, half) if is_seasonal(name) else name)
 
         key = content_hash("far picture", self.asset_key(asset_id), half, MATERIALS_REVISION)
-        lying = recipe.plant.far == "lying"
         return self.cache.get(key, lambda: far_picture(self.asset(asset_id).lods[0], picture, lying), on_disk=True)
 
     def picture(self, picture_id: str) -> np.ndarray:

@@ -35,7 +35,7 @@ class Kit(Protocol):
         """The material, or CenoteError."""
 
     def material_key(self, material_id: str) -> str:
-        """A hash that changes when the material's pictures or figures do."""
+        """A hash that changes when the material's pictures or figures do, or CenoteError."""
 
     def of_season(self, material_id: str, half: int) -> str:
         """The material's name in a half month of the year."""

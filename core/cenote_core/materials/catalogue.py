@@ -23,7 +23,7 @@ class Recipe:
     """How one material is made, and where it is offered."""
 
     title: str
-    kind: str  # "surface", "finish", "leaf" or "decal"
+    kind: str  # "surface", "finish", "leaf" or "decal"; "gone" is offered nowhere
     make: Maker
     size: int = 1024
     seasonal: bool = False
@@ -44,6 +44,9 @@ def _twigs(name: str, title: str) -> dict[str, Recipe]:
 def _twig(name: str, bough: bool, size: int, seed: int, half: int) -> Material:
     return leaves.twig_picture(size, seed, name, half, bough)
 
+
+GONE = "gone"
+"""What is drawn in place of a material that is no longer there."""
 
 CATALOGUE: dict[str, Recipe] = {
     "stone": Recipe("Rubble stone", "surface", minerals.stone),
@@ -110,15 +113,23 @@ CATALOGUE: dict[str, Recipe] = {
     "fallen_needles": Recipe("Fallen needles", "leaf", leaves.needles, 512),
     "crack": Recipe("Branching crack", "decal", decals.crack),
     "leak": Recipe("Leak stain", "decal", decals.leak),
+    GONE: Recipe("No longer in the kit", "gone", minerals.stand_in, 64),
 }
+
+
+def recipe_of(material_id: str) -> Recipe:
+    """The recipe of a material, or CenoteError."""
+    plain, _ = parted(material_id)
+    recipe = CATALOGUE.get(plain)
+    if recipe is None or (plain != material_id and not recipe.seasonal):
+        raise CenoteError(f"There is no material '{material_id}'. Choose one from the kit.")
+    return recipe
 
 
 def make_material(material_id: str, cache: Cache) -> Material:
     """The maps of one material, made once and kept. `<leaf>.h<number>` is a leaf in that half month of the year."""
     plain, half = parted(material_id)
-    recipe = CATALOGUE.get(plain)
-    if recipe is None or (plain != material_id and not recipe.seasonal):
-        raise CenoteError(f"There is no material '{material_id}'. Choose one from the kit.")
+    recipe = recipe_of(material_id)
     key = content_hash("material", plain, half if recipe.seasonal else 0, REVISION)
     seed = int(content_hash("seed", plain)[:6], 16)
     more = (half,) if recipe.seasonal else ()

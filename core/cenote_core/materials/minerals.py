@@ -242,3 +242,10 @@ def rock(size: int, seed: int) -> Material:
     base = mix(base, colour("#a5843f"), 0.6 * ochre)
     height = 0.5 * drift + 0.35 * fine + 0.15 * grain
     return material(base, 0.9, blur(height, 0.0008), 1.0, 0.02)
+
+
+def stand_in(size: int, seed: int) -> Material:
+    """An even grey in place of a material that is gone: the same for every seed. 1 m."""
+    del seed
+    flat = np.full((size, size), 0.5, np.float32)
+    return material(np.repeat(flat[..., None], 3, axis=2), 0.9, flat, 1.0, 0.0)

@@ -140,8 +140,8 @@ def channels(material: Material) -> np.ndarray:
 
 
 def _channels(scene: Scene, material_id: str) -> tuple[np.ndarray, Material]:
-    material = scene.kit.material(material_id)
-    key = content_hash("channels", scene.kit.material_key(material_id))
+    material = scene.material(material_id)
+    key = content_hash("channels", scene.material_key(material_id))
     return scene.cache.get(key, lambda: channels(material)), material
 
 
@@ -209,8 +209,8 @@ def flatten_values(
 def flatten(scene: Scene, owner: str, resolution: int, cover_limit: int = 1024) -> FlatMaps:
     """Flattened maps of an owner at `resolution`² texels; kept until anything they depend on changes."""
     finishes = [plan.finish for _, plan in stack(scene, owner)]
-    laid = [(finish.model_dump(), scene.kit.material_key(finish.material)) for finish in finishes]
-    materials = [scene.kit.material_key(s.material) for s in scene.surfaces() if s.owner == owner]
+    laid = [(finish.model_dump(), scene.material_key(finish.material)) for finish in finishes]
+    materials = [scene.material_key(s.material) for s in scene.surfaces() if s.owner == owner]
     covers = owner_cover_key(scene, owner, cover_limit)
     key = content_hash("flat maps", REVISION, covers, laid, materials, resolution)
     return scene.cache.get(key, lambda: _flatten(scene, owner, resolution, cover_limit), on_disk=True)

@@ -89,7 +89,7 @@ def add_owners(out: Tables, scene: Scene) -> None:
 def _add_surface(
     out: Tables, scene: Scene, surface: Surface, patinas: list[tuple[str, PatinaPlan]], covers: dict[str, float]
 ) -> int:
-    material = scene.kit.material(surface.material)
+    material = scene.material(surface.material)
     tiles = material.tile > 0
     first = len(out.layers)
     for number, (_, plan) in enumerate(patinas):
@@ -106,7 +106,7 @@ def _add_surface(
 
 def _layer(out: Tables, scene: Scene, plan: PatinaPlan, number: int) -> np.ndarray:
     finish = plan.finish
-    material = scene.kit.material(finish.material)
+    material = scene.material(finish.material)
     red, green, blue = (float(v) for v in linear_colour(finish.tint))
     values = {
         "tile": max(material.tile, 0.05) * finish.scale, "variation_tile": 4.0 * finish.variation_size,
@@ -123,7 +123,7 @@ def add_decals(out: Tables, scene: Scene) -> None:
         mesh = decal_mesh(scene, plan)
         if mesh is None or mesh.colour is None:
             continue
-        material = scene.kit.material(plan.picture)
+        material = scene.material(plan.picture)
         red, green, blue = (float(v) for v in linear_colour(plan.tint))
         surface = out.surface(
             **out.picture(plan.picture, material), flags=tables.CUT_OUT | tables.FADES, least_roughness=_SMOOTHEST,

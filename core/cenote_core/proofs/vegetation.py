@@ -88,7 +88,7 @@ def _surfaces(
         name = scene.seasonal(asset.materials.get(slot, "concrete"))
         plain = slot == _BLADE and mesh.colour is not None
         if (name, mesh.own_uv, plain) not in numbers:
-            numbers[name, mesh.own_uv, plain] = _add_surface(out, name, scene.kit.material(name), mesh.own_uv, plain)
+            numbers[name, mesh.own_uv, plain] = _add_surface(out, name, scene.material(name), mesh.own_uv, plain)
         found.append(numbers[name, mesh.own_uv, plain])
     return np.array(found)
 

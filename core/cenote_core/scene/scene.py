@@ -19,6 +19,8 @@ from ..hashing import content_hash
 from ..kit.kit import Kit
 from ..kit.own import OwnKit
 from ..light.sky import Sky, make_sky
+from ..materials.catalogue import GONE
+from ..materials.material import Material
 from ..materials.seasons import half_month
 from ..mesh.mesh import Mesh, euler_matrix, transformed
 from ..mesh.nearest import NearestTree, triangle_tree
@@ -157,6 +159,22 @@ class Scene:
     def surface(self, ref: str) -> Surface | None:
         """The surface of that name if it still exists."""
         return next((s for s in self.surfaces() if s.ref == ref), None)
+
+    def at_hand(self, material_id: str) -> str:
+        """The material, or the stand-in for one that is no longer in the kit: all else of the site goes on."""
+        try:
+            self.kit.material_key(material_id)
+        except CenoteError:
+            return GONE
+        return material_id
+
+    def material(self, material_id: str) -> Material:
+        """The pictures of a material, or an even grey where it is no longer in the kit."""
+        return self.kit.material(self.at_hand(material_id))
+
+    def material_key(self, material_id: str) -> str:
+        """Hash of what `material` gives."""
+        return self.kit.material_key(self.at_hand(material_id))
 
     def picture(self, picture_id: str | None) -> np.ndarray | None:
         """An image of the site, or None where it is missing: what hung on it goes on without."""

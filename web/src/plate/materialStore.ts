@@ -143,7 +143,8 @@ export class MaterialStore {
   private raw = new Map<string, Promise<Packet>>();
 
   private rawOf(id: string, side: number): Promise<Packet> {
-    const address = `/api/kit/materials/${id}/raw?v=${this.info(id).v}&side=${side}`;
+    const { url, v } = this.info(id);
+    const address = `${url}/raw?v=${v}&side=${side}`;
     let found = this.raw.get(address);
     if (!found) {
       found = fetchPart(address).then(unpack);

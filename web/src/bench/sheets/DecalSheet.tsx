@@ -1,8 +1,9 @@
-import { Box, Button, Checkbox, MenuItem, Select, Typography } from '@mui/material';
+import { Box, Button, Checkbox, Typography } from '@mui/material';
 import type { PlanOf } from '../../api/client';
 import { useManifest } from '../../state/derived';
 import { useSite } from '../../state/site';
 import { numbersOf } from '../controls/numbers';
+import { MaterialSelect } from '../controls/MaterialSelect';
 import { Section } from '../controls/Section';
 import { Tint } from '../controls/Tint';
 import { useItem } from '../controls/useItem';
@@ -14,7 +15,6 @@ export function DecalSheet({ itemKey }: { itemKey: string }) {
   const items = useSite((s) => s.items);
   if (!plan) return null;
   const number = numbersOf('DecalPlan', plan, plan.name, change, keep);
-  const pictures = Object.entries(manifest?.materials ?? {}).filter(([, m]) => m.kind === 'decal');
   const owners = (manifest?.owners ?? []).map((o) => o.owner);
   const name = (owner: string) => (owner === 'ground' ? 'ground' : (items[owner]?.plan.name ?? owner));
   const toggle = (owner: string): PlanOf<'decal'> => ({
@@ -32,20 +32,12 @@ export function DecalSheet({ itemKey }: { itemKey: string }) {
             style={{ width: 72, height: 72, background: '#bdb8ac', objectFit: 'cover' }}
           />
           <Box sx={{ flex: 1 }}>
-            <Select
-              variant="standard"
-              fullWidth
+            <MaterialSelect
+              label="Picture"
               value={plan.picture}
-              onChange={(e) => keep(`picture of ${plan.name}`, { ...plan, picture: e.target.value })}
-              inputProps={{ 'aria-label': 'Picture' }}
-              sx={{ fontSize: 13 }}
-            >
-              {pictures.map(([id, m]) => (
-                <MenuItem key={id} value={id}>
-                  {m.title}
-                </MenuItem>
-              ))}
-            </Select>
+              kinds={['decal']}
+              onChosen={(picture) => keep(`picture of ${plan.name}`, { ...plan, picture })}
+            />
             <Button
               disabled={plan.width === plan.height}
               onClick={() => keep(`proportions of ${plan.name}`, { ...plan, height: plan.width })}

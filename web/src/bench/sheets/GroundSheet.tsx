@@ -1,9 +1,9 @@
-import { Box, MenuItem, Select, Typography } from '@mui/material';
-import { useManifest } from '../../state/derived';
+import { Box, Typography } from '@mui/material';
 import { figure } from '../../theme';
 import { Fold } from '../controls/Fold';
 import { HandList } from '../controls/HandList';
 import { numbersOf } from '../controls/numbers';
+import { MaterialSelect, SURFACES } from '../controls/MaterialSelect';
 import { Section } from '../controls/Section';
 import { ToolRow } from '../controls/Tools';
 import { useItem } from '../controls/useItem';
@@ -13,12 +13,8 @@ import { Layers } from './ground/Layers';
 
 export function GroundSheet({ itemKey }: { itemKey: string }) {
   const { plan, change, keep } = useItem(itemKey, 'ground');
-  const manifest = useManifest().data;
   if (!plan) return null;
   const number = numbersOf('GroundPlan', plan, 'the ground', change, keep);
-  const materials = Object.entries(manifest?.materials ?? {}).filter(
-    ([, m]) => m.kind === 'surface' || m.kind === 'finish',
-  );
   const points = (Math.round(plan.width / plan.cell) + 1) * (Math.round(plan.depth / plan.cell) + 1);
   return (
     <>
@@ -49,22 +45,14 @@ export function GroundSheet({ itemKey }: { itemKey: string }) {
       <HeightImage plan={plan} number={number} onCommit={keep} />
       <Forms plan={plan} onDraft={change} onCommit={keep} />
       <Section title="Lowest surface">
-        <Select
-          variant="standard"
-          fullWidth
+        <MaterialSelect
+          label="Material of the ground"
           value={plan.material}
-          onChange={(e) => keep('material of the ground', { ...plan, material: e.target.value })}
-          inputProps={{ 'aria-label': 'Material of the ground' }}
-          sx={{ fontSize: 13 }}
-        >
-          {materials.map(([id, m]) => (
-            <MenuItem key={id} value={id}>
-              {m.title}
-            </MenuItem>
-          ))}
-        </Select>
+          kinds={SURFACES}
+          onChosen={(material) => keep('material of the ground', { ...plan, material })}
+        />
       </Section>
-      <Layers itemKey={itemKey} plan={plan} materials={materials} onDraft={change} onCommit={keep} />
+      <Layers itemKey={itemKey} plan={plan} onDraft={change} onCommit={keep} />
       <HandList target="ground" />
       <Fold title="How it is put together" remark="">
         <Box sx={{ fontSize: 12 }}>

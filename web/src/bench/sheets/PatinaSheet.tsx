@@ -1,12 +1,13 @@
-import { Box, Button, MenuItem, Select, Tooltip, Typography } from '@mui/material';
+import { Box, Button, Tooltip, Typography } from '@mui/material';
 import type { PlanOf } from '../../api/client';
 import { useBenchParts } from '../../state/bench';
-import { useEffects, useManifest } from '../../state/derived';
+import { useEffects } from '../../state/derived';
 import { newKey, useSite } from '../../state/site';
 import { ink, serif } from '../../theme';
 import { Field } from '../controls/Field';
 import { Reason } from '../controls/Reason';
 import { Rules } from '../controls/Rules';
+import { MaterialSelect, SURFACES } from '../controls/MaterialSelect';
 import { Section } from '../controls/Section';
 import { Tint } from '../controls/Tint';
 import { SurfaceMenu, useSurfaces } from '../controls/Surfaces';
@@ -21,7 +22,6 @@ export function PatinaSheet({ itemKey }: { itemKey: string }) {
   const { plan, change, keep, remove } = useItem(itemKey, 'patina');
   const { view, set } = useBenchParts('view', 'set');
   const effect = useEffects()[itemKey];
-  const manifest = useManifest().data;
   const commit = useSite((s) => s.commit);
   const items = useSite((s) => s.items);
   const select = useSite((s) => s.select);
@@ -48,9 +48,6 @@ export function PatinaSheet({ itemKey }: { itemKey: string }) {
     ]);
     select(key);
   };
-  const finishes = Object.entries(manifest?.materials ?? {}).filter(
-    ([, m]) => m.kind === 'finish' || m.kind === 'surface',
-  );
   return (
     <>
       <Carriers itemKey={itemKey} plan={plan} onCommit={keep} onDraft={change} />
@@ -110,23 +107,12 @@ export function PatinaSheet({ itemKey }: { itemKey: string }) {
         onCommit={(label, rules) => keep(label, { ...plan, rules })}
       />
       <Section title="What it looks like">
-        <Box sx={{ display: 'flex', alignItems: 'center', gap: 1 }}>
-          <Select
-            variant="standard"
-            value={plan.finish.material}
-            onChange={(e) =>
-              keep(`material of ${plan.name}`, { ...plan, finish: { ...plan.finish, material: e.target.value } })
-            }
-            inputProps={{ 'aria-label': 'Material of the patina' }}
-            sx={{ flex: 1, fontSize: 13 }}
-          >
-            {finishes.map(([id, m]) => (
-              <MenuItem key={id} value={id}>
-                {m.title}
-              </MenuItem>
-            ))}
-          </Select>
-        </Box>
+        <MaterialSelect
+          label="Material of the patina"
+          value={plan.finish.material}
+          kinds={SURFACES}
+          onChosen={(material) => keep(`material of ${plan.name}`, { ...plan, finish: { ...plan.finish, material } })}
+        />
         <Tint
           label="tint, multiplied with the material’s own colour"
           value={plan.finish.tint}

@@ -1,10 +1,11 @@
-import { Box, Button, InputBase, MenuItem, Select, Typography } from '@mui/material';
+import { Box, Button, InputBase, Typography } from '@mui/material';
 import { useEffect, useRef } from 'react';
 import { useAssets, useManifest } from '../../state/derived';
 import { newKey, useSite } from '../../state/site';
 import { figure, ink, mono } from '../../theme';
 import { AssetPicture } from '../AssetPicture';
 import { numbersOf } from '../controls/numbers';
+import { MaterialSelect, SURFACES } from '../controls/MaterialSelect';
 import { Section } from '../controls/Section';
 import { useItem } from '../controls/useItem';
 import { freeName } from '../fresh';
@@ -45,9 +46,6 @@ export function PieceSheet({ itemKey }: { itemKey: string }) {
   again.current = duplicate;
   const number = numbersOf('PiecePlan', plan, plan.name, change, keep);
   const surfaces = manifest?.owners.find((o) => o.owner === itemKey)?.surfaces ?? [];
-  const materials = Object.entries(manifest?.materials ?? {}).filter(
-    ([, m]) => m.kind === 'surface' || m.kind === 'finish',
-  );
   return (
     <>
       <Box sx={{ display: 'flex', gap: 1.5, alignItems: 'flex-end', mb: 1.5 }}>
@@ -103,25 +101,15 @@ export function PieceSheet({ itemKey }: { itemKey: string }) {
             <Box key={s.ref} sx={{ display: 'flex', alignItems: 'center', gap: 1 }}>
               <MaterialPicture id={s.material} style={{ width: 20, height: 20 }} />
               <Typography sx={{ flex: 1, fontSize: 12.5 }}>{s.slot}</Typography>
-              <Select
-                variant="standard"
+              <MaterialSelect
+                label={`Material of ${s.slot}`}
                 value={s.material}
-                onChange={(e) =>
-                  keep(`material of ${s.label}`, {
-                    ...plan,
-                    materials: { ...plan.materials, [s.slot]: e.target.value },
-                  })
+                kinds={SURFACES}
+                onChosen={(id) =>
+                  keep(`material of ${s.label}`, { ...plan, materials: { ...plan.materials, [s.slot]: id } })
                 }
-                inputProps={{ 'aria-label': `Material of ${s.slot}` }}
                 sx={{ fontSize: 12, width: 140 }}
-              >
-                {s.material.startsWith('import-') && <MenuItem value={s.material}>as brought in</MenuItem>}
-                {materials.map(([id, m]) => (
-                  <MenuItem key={id} value={id}>
-                    {m.title}
-                  </MenuItem>
-                ))}
-              </Select>
+              />
             </Box>
           ))}
         </Section>

@@ -1,8 +1,9 @@
 import { Box, Button, MenuItem, Select, Tooltip, Typography } from '@mui/material';
-import type { Manifest, PlanOf, Rule } from '../../../api/client';
+import type { PlanOf, Rule } from '../../../api/client';
 import { fresh } from '../../../api/defaults';
 import { Fold } from '../../controls/Fold';
 import { HandList } from '../../controls/HandList';
+import { MaterialSelect, SURFACES, useMaterials } from '../../controls/MaterialSelect';
 import { numbersOf } from '../../controls/numbers';
 import { Rules } from '../../controls/Rules';
 import { Section } from '../../controls/Section';
@@ -15,16 +16,15 @@ type Ground = PlanOf<'ground'>;
 export function Layers({
   itemKey,
   plan,
-  materials,
   onDraft,
   onCommit,
 }: {
   itemKey: string;
   plan: Ground;
-  materials: [string, Manifest['materials'][string]][];
   onDraft: (plan: Ground) => void;
   onCommit: (label: string, plan: Ground) => void;
 }) {
+  const materials = useMaterials(SURFACES);
   const put = (index: number, layer: Layer): Ground => ({
     ...plan,
     layers: plan.layers.map((l, k) => (k === index ? layer : l)),
@@ -62,20 +62,13 @@ export function Layers({
                 { tool: 'erase', label: 'Erase', help: `Leave no ${layer.key} under the brush` },
               ]}
             />
-            <Select
-              variant="standard"
-              fullWidth
+            <MaterialSelect
+              label={`Material of ${layer.key}`}
               value={layer.material}
-              onChange={(e) => onCommit(`material of ${layer.key}`, put(k, { ...layer, material: e.target.value }))}
-              inputProps={{ 'aria-label': `Material of ${layer.key}` }}
+              kinds={SURFACES}
+              onChosen={(material) => onCommit(`material of ${layer.key}`, put(k, { ...layer, material }))}
               sx={{ fontSize: 12.5 }}
-            >
-              {materials.map(([id, m]) => (
-                <MenuItem key={id} value={id}>
-                  {m.title}
-                </MenuItem>
-              ))}
-            </Select>
+            />
             {number('amount', 'amount', { min: 0, max: 1 })}
             {number('blend', 'edge by relief', { min: 0, max: 1 })}
             {number('scale', 'pattern size', { min: 0.2, max: 4, curve: 1.5 })}
@@ -132,13 +125,11 @@ export function Layers({
             <MenuItem value="" disabled>
               + surface of…
             </MenuItem>
-            {materials
-              .filter(([, m]) => m.kind !== 'imported')
-              .map(([id, m]) => (
-                <MenuItem key={id} value={id}>
-                  {m.title}
-                </MenuItem>
-              ))}
+            {materials.map(([id, m]) => (
+              <MenuItem key={id} value={id}>
+                {m.title}
+              </MenuItem>
+            ))}
           </Select>
         ) : (
           <Typography sx={{ fontSize: 11.5, color: 'text.secondary' }}>Four surfaces are the most.</Typography>
