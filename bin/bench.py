@@ -17,10 +17,10 @@ sys.path[:0] = [str(ROOT / "core"), str(ROOT), str(ROOT / "bin")]
 from bench_proofs import demo_scene  # noqa: E402
 
 from cenote_core.base.noise import noise  # noqa: E402
-from cenote_core.cache import Cache  # noqa: E402
 from cenote_core.decals.project import project  # noqa: E402
 from cenote_core.drifts.populate import populate  # noqa: E402
 from cenote_core.drifts.sampling import full_density, spaced_points  # noqa: E402
+from cenote_core.graph.store import Cache  # noqa: E402
 from cenote_core.kit.builtin import BuiltinKit  # noqa: E402
 from cenote_core.measures.height import height  # noqa: E402
 from cenote_core.measures.hollow import HollowRule  # noqa: E402

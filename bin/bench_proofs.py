@@ -19,7 +19,7 @@ import numpy as np
 ROOT = Path(__file__).resolve().parent.parent
 sys.path[:0] = [str(ROOT / "core"), str(ROOT)]
 
-from cenote_core.cache import Cache  # noqa: E402
+from cenote_core.graph.store import Cache  # noqa: E402
 from cenote_core.kit.builtin import BuiltinKit  # noqa: E402
 from cenote_core.materials.material import linear_to_srgb  # noqa: E402
 from cenote_core.plan.site import SitePlan  # noqa: E402

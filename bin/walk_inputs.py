@@ -16,7 +16,7 @@ from scipy.ndimage import gaussian_filter
 ROOT = Path(__file__).resolve().parent.parent
 sys.path[:0] = [str(ROOT / "core")]
 
-from cenote_core.cache import Cache  # noqa: E402
+from cenote_core.graph.store import Cache  # noqa: E402
 from cenote_core.kit.builtin import BuiltinKit  # noqa: E402
 
 SIDE, SITE, TOP = 769, 48.0, 9.0

@@ -8,10 +8,10 @@ import numpy as np
 ROOT = Path(__file__).resolve().parent.parent
 sys.path[:0] = [str(ROOT / "core"), str(ROOT)]
 
-from cenote_core.cache import Cache  # noqa: E402
 from cenote_core.decals.project import decal_mesh  # noqa: E402
 from cenote_core.drifts.populate import populate  # noqa: E402
 from cenote_core.drifts.wind import wind_of  # noqa: E402
+from cenote_core.graph.store import Cache  # noqa: E402
 from cenote_core.ground.forms import line_distance  # noqa: E402
 from cenote_core.kit.builtin import BuiltinKit  # noqa: E402
 from cenote_core.light.radiance import shared_exponent  # noqa: E402

@@ -10,8 +10,8 @@ from pathlib import Path
 import numpy as np
 
 import cenote_core
-from cenote_core.cache import Cache
 from cenote_core.drifts.instances import Instances
+from cenote_core.graph.store import Cache
 from cenote_core.kit.builtin import BuiltinKit
 from cenote_core.materials.material import Material
 from cenote_core.mesh.mesh import Mesh, make_mesh

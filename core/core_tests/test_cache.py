@@ -5,8 +5,8 @@ import unittest
 
 import numpy as np
 
-from cenote_core.cache import Cache
-from cenote_core.drifts.populate import drift_key
+from cenote_core.drifts.populate import populate
+from cenote_core.graph.store import Cache
 from cenote_core.hashing import content_hash
 from cenote_core.kit.builtin import BuiltinKit
 from cenote_core.mesh.rays import BYTES_A_TRIANGLE, RayScene
@@ -80,5 +80,5 @@ class Hashes(unittest.TestCase):
     def test_a_drift_of_a_site_has_one_key_however_often_it_is_asked(self):
         site = small_site()
         site.put("d", drift())
-        keys = {drift_key(Scene(site, BuiltinKit(CACHE), CACHE), "d") for _ in range(3)}
+        keys = {populate.ref(Scene(site, BuiltinKit(CACHE), CACHE), "d", site.drifts["d"]).key for _ in range(3)}
         self.assertEqual(len(keys), 1)

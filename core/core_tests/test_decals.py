@@ -4,7 +4,7 @@ import unittest
 
 import numpy as np
 
-from cenote_core.decals.project import LIFT, decal_frame, decal_key, decal_mesh, project, stacked
+from cenote_core.decals.project import LIFT, decal_frame, decal_mesh, project, stacked
 from cenote_core.mesh.mesh import make_mesh
 from cenote_core.plan import DecalPlan, Mound, PiecePlan
 
@@ -153,13 +153,15 @@ class OnASite(unittest.TestCase):
     def test_it_follows_the_ground_and_its_address_what_it_depends_on(self):
         site = small_site()
         plan = decal(position=(3, 0, 3), depth=4, receivers=["ground"])
-        before, level = decal_key(scene_of(site), plan), decal_mesh(scene_of(site), plan)
-        self.assertEqual(before, decal_key(scene_of(site), plan.model_copy(update={"picture": "leak", "order": 7})))
-        self.assertNotEqual(before, decal_key(scene_of(site), plan.model_copy(update={"turn": 5.0})))
+        before, level = decal_mesh.ref(scene_of(site), plan).key, decal_mesh(scene_of(site), plan)
+        self.assertEqual(
+            before, decal_mesh.ref(scene_of(site), plan.model_copy(update={"picture": "leak", "order": 7})).key
+        )
+        self.assertNotEqual(before, decal_mesh.ref(scene_of(site), plan.model_copy(update={"turn": 5.0})).key)
         site.put("wall", PiecePlan(name="wall", asset="wall", position=(0, 0, -3)))
-        self.assertEqual(before, decal_key(scene_of(site), plan), "the wall receives nothing of it")
+        self.assertEqual(before, decal_mesh.ref(scene_of(site), plan).key, "the wall receives nothing of it")
         site.ground = site.ground.model_copy(update={"forms": [Mound(centre=(3, 3), radius=4, height=0.8)]})
-        self.assertNotEqual(before, decal_key(scene_of(site), plan))
+        self.assertNotEqual(before, decal_mesh.ref(scene_of(site), plan).key)
         risen = decal_mesh(scene_of(site), plan)
         self.assertAlmostEqual(risen.positions[:, 1].max() - level.positions[:, 1].max(), 0.8, delta=0.02)
 

@@ -3,12 +3,12 @@
 import threading
 import unittest
 
-from cenote_core.drifts.populate import drift_key, populate
+from cenote_core.drifts.populate import populate
 from cenote_core.errors import CenoteError
 from cenote_core.measures.crown import CrownRule
 from cenote_core.measures.height import HeightRule
 from cenote_core.measures.stems import StemsRule
-from cenote_core.patinas.cover import owner_cover_key, owner_covers
+from cenote_core.patinas.cover import owner_covers
 from cenote_core.plan import GroundLayer, Mound
 from cenote_core.snags.effect import drift_effect
 
@@ -32,7 +32,7 @@ class OnEachOther(unittest.TestCase):
         asked = (
             lambda scene: populate(scene, "t", site.drifts["t"]),
             lambda scene: owner_covers(scene, "ground", 64),
-            lambda scene: owner_cover_key(scene, "ground", 64),
+            lambda scene: owner_covers.ref(scene, "ground", 64),
             lambda scene: drift_effect(scene, "t", site.drifts["t"]).reason,
         )
         for number, ask in enumerate(asked):
@@ -73,10 +73,13 @@ class OnEachOther(unittest.TestCase):
         )  # fmt: skip
         site.put("t", trees)
         site.put("d", drift(surfaces=["ground/mould"], headroom=0))
-        few, key = populate(scene_of(site), "d", site.drifts["d"]), drift_key(scene_of(site), "d")
+        few, key = (
+            populate(scene_of(site), "d", site.drifts["d"]),
+            populate.ref(scene_of(site), "d", site.drifts["d"]).key,
+        )
         site.put("t", trees.model_copy(update={"density": 0.4}))
         many = populate(scene_of(site), "d", site.drifts["d"])
-        self.assertNotEqual(drift_key(scene_of(site), "d"), key)
+        self.assertNotEqual(populate.ref(scene_of(site), "d", site.drifts["d"]).key, key)
         self.assertGreater(len(many), 1.2 * len(few))
 
     def test_a_changed_tree_drift_changes_what_asks_for_its_stems(self):

@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 from scipy.integrate import quad
 
-from cenote_core.drifts.populate import drift_key, populate
+from cenote_core.drifts.populate import populate
 from cenote_core.errors import CenoteError
 from cenote_core.formats.handover import hand_over
 from cenote_core.kit.builtin import BuiltinKit
@@ -203,7 +203,7 @@ class OneOwn(unittest.TestCase):
             self.assertGreater(np.abs(shapes[k] - shapes[k - 1]).max(), 0.05)
 
     def test_what_grows_of_it_follows_its_settings_and_not_its_name(self):
-        keys = [drift_key(s, "d") for s in (
+        keys = [populate.ref(s, "d", s.site.drifts["d"]).key for s in (
             self.scene(),
             self.scene(self.plan.model_copy(update={"name": "other", "note": "n"})),
             self.scene(self.plan.model_copy(update={"length": 0.7})),

@@ -180,10 +180,10 @@ class Strokes(unittest.TestCase):
         for number in range(40):
             site.put(f"t{number:02}", stroke("raise", amount=0.01, order=number))
         scene = scene_of(site)
-        with mock.patch("cenote_core.scene.land._stroke_key", wraps=land._stroke_key) as hashed:
+        with mock.patch.object(land._sculpted, "needs", wraps=land._sculpted.needs) as hashed:
             land.heights(scene)
-            scene.ground_key(), land.bare_key(scene)
-        self.assertEqual(hashed.call_count, 40)
+            scene.mesh.ref("ground"), land.bare_ref(scene)
+        self.assertEqual(hashed.call_count, 3)
         site.put("t99", stroke("raise", amount=0.01, order=99))
         with mock.patch("cenote_core.scene.land.sculpt", wraps=land.sculpt) as done:
             land.heights(scene_of(site))

@@ -6,8 +6,8 @@ from pathlib import Path
 
 import numpy as np
 
-from cenote_core.cache import Cache
 from cenote_core.errors import CenoteError
+from cenote_core.graph.store import Cache
 from cenote_core.kit import ahead, structures
 from cenote_core.kit.builtin import BuiltinKit
 from cenote_core.kit.catalogue import CATALOGUE
@@ -124,7 +124,7 @@ class CoarserLevels(unittest.TestCase):
 class Names(unittest.TestCase):
     def test_what_is_not_in_the_kit_is_said(self):
         kit = BuiltinKit(CACHE)
-        for ask in (kit.asset, kit.asset_key, kit.material, kit.picture, kit.picture_key):
+        for ask in (kit.asset, kit.asset_ref, kit.material, kit.picture, kit.picture_ref):
             with self.assertRaisesRegex(CenoteError, "There is no"):
                 ask("no-such-thing")
         with self.assertRaisesRegex(CenoteError, "There is no material"):

@@ -10,8 +10,8 @@ from unittest import mock
 
 import numpy as np
 
-from cenote_core.cache import Cache
-from cenote_core.drifts.populate import populate
+from cenote_core.drifts.populate import saved
+from cenote_core.graph.store import Cache
 from cenote_core.hashing import content_hash, text_seed, uniform
 from cenote_core.kit.builtin import BuiltinKit
 from cenote_core.kit.shapes import bar, block, card_strip, post, sheet, sphere, tube
@@ -195,7 +195,7 @@ class Caching(unittest.TestCase):
             Cache(folder).get("abcd", lambda: value, on_disk=True)
             again = Cache(folder).get("abcd", lambda: None, on_disk=True)
             np.testing.assert_array_equal(again, value)
-            file = next(folder.rglob("*.pickle"))
+            file = next(folder.rglob("*.safetensors"))
             file.write_bytes(b"half a file")
             self.assertEqual(Cache(folder).get("abcd", lambda: 5, on_disk=True), 5)
 
@@ -205,10 +205,10 @@ class Caching(unittest.TestCase):
             before = Cache(folder)
             for k in range(10):
                 before.get(f"{k:04d}", lambda k=k: np.full(1000, k), on_disk=True)
-                os.utime(folder / "00" / f"{k:04d}.pickle", (1000 + k, 1000 + k))
+                os.utime(folder / "00" / f"{k:04d}.safetensors", (1000 + k, 1000 + k))
             Cache(folder).get("0002", lambda: None, on_disk=True)  # used today
             Cache(folder, disk_bytes=50_000).get("0100", lambda: np.zeros(1000), on_disk=True)
-            left = {path.stem for path in folder.glob("*/*.pickle")}
+            left = {path.stem for path in folder.glob("*/*.safetensors")}
             self.assertEqual(left, {"0002", "0100", "0007", "0008", "0009"})
             self.assertEqual(int(Cache(folder).get("0009", lambda: np.zeros(1), on_disk=True)[0]), 9)
 
@@ -217,12 +217,12 @@ class Caching(unittest.TestCase):
             site = small_site()
             site.put("g", drift(density=4, rules=[SlopeRule(gate=gate(0, 0, 30, 40))]))
             plan, folder = site.drifts["g"], Path(name)
-            first = populate(Scene(site, BuiltinKit(CACHE), Cache(folder)), "g", plan, keep=True)
+            first = saved(Scene(site, BuiltinKit(CACHE), Cache(folder)), "g", plan)
             with mock.patch("cenote_core.drifts.populate.standing", side_effect=AssertionError("made again")):
-                again = populate(Scene(site, BuiltinKit(CACHE), Cache(folder)), "g", plan, keep=True)
+                again = saved(Scene(site, BuiltinKit(CACHE), Cache(folder)), "g", plan)
                 changed = plan.model_copy(update={"density": 3})
                 with self.assertRaisesRegex(AssertionError, "made again"):
-                    populate(Scene(site, BuiltinKit(CACHE), Cache(folder)), "g", changed, keep=True)
+                    saved(Scene(site, BuiltinKit(CACHE), Cache(folder)), "g", changed)
             np.testing.assert_array_equal(first.identity, again.identity)
             np.testing.assert_array_equal(first.position, again.position)
 

@@ -89,11 +89,11 @@ class KitPlants(unittest.TestCase):
             self.assertAlmostEqual(float((drawn.colour[:, :3].mean(axis=0) / before).mean()), float(finest), delta=0.12)
 
     def test_drawn_levels_keep_their_shape_and_far_cards_their_colours(self):
-        asset, drawn = self.kit.asset("hazel_young"), drawn_lods(self.kit, "hazel_young", CACHE)
+        asset, drawn = self.kit.asset("hazel_young"), drawn_lods(self.kit, "hazel_young")
         self.assertEqual([lod.triangle_count for lod in drawn], [lod.triangle_count for lod in asset.lods])
         np.testing.assert_array_equal(drawn[-1].colour, asset.lods[-1].colour)
         np.testing.assert_array_equal(drawn[0].positions, asset.lods[0].positions)
 
     def test_stones_and_structures_are_drawn_as_they_are(self):
         for name in ("crate", "wall"):
-            self.assertIs(drawn_lods(self.kit, name, CACHE), self.kit.asset(name).lods)
+            self.assertIs(drawn_lods(self.kit, name), self.kit.asset(name).lods)

@@ -13,7 +13,7 @@ from cenote_core.materials.material import srgb_to_linear, tinted
 from cenote_core.measures.height import HeightRule
 from cenote_core.measures.near import NearRule
 from cenote_core.measures.noise import NoiseRule
-from cenote_core.patinas.cover import cover, owner_cover_key, owner_covers, share_covered, shares, surface_share
+from cenote_core.patinas.cover import cover, owner_covers, share_covered, shares, surface_share
 from cenote_core.patinas.flatten import MACRO, channels, flatten, flatten_values
 from cenote_core.patinas.sides import ground_sides, sides
 from cenote_core.plan import Finish, GroundLayer, PatinaPlan, PatinaUse, PiecePlan, Terrace, TouchPlan
@@ -124,7 +124,7 @@ class Formulas(unittest.TestCase):
         grey = PatinaPlan(name="p", finish=Finish(material=GONE, break_up=0.0))
         np.testing.assert_array_equal(self.flat((gone, half)), self.flat((grey, half)))
         with self.assertRaisesRegex(CenoteError, "felt-of-old"):
-            self.kit.material_key("felt-of-old")
+            self.kit.material_ref("felt-of-old")
 
     def test_a_tinted_picture_is_its_light_times_the_tint_to_the_byte(self):
         colour = np.random.default_rng(2).integers(0, 256, (40, 50, 3), dtype=np.uint8)
@@ -150,7 +150,9 @@ class Covers(unittest.TestCase):
         table = scene.table("wall", 128)
         half = self.plan.model_copy(update={"amount": 0.5})
         np.testing.assert_allclose(
-            cover(scene, "m", half, "wall", table), 0.5 * cover(scene, "m", self.plan, "wall", table), atol=1e-6
+            cover(scene, "m", half, "wall", table.resolution),
+            0.5 * cover(scene, "m", self.plan, "wall", table.resolution),
+            atol=1e-6,
         )
 
     def test_the_share_said_is_the_mean_by_area(self):
@@ -158,7 +160,7 @@ class Covers(unittest.TestCase):
         for surface in (s for s in scene.surfaces() if s.owner == "wall"):
             table = scene.table("wall", scene.resolution("wall", 256))
             on = table.points.slots == surface.index
-            values = cover(scene, "m", self.plan, "wall", table)[on]
+            values = cover(scene, "m", self.plan, "wall", table.resolution)[on]
             expected = np.average(values, weights=table.points.areas[on])
             self.assertAlmostEqual(share_covered(scene, "m", self.plan, surface), float(expected), places=5)
 
@@ -179,14 +181,14 @@ class Covers(unittest.TestCase):
         table = scene.table("wall", 256)
         near = np.linalg.norm(scene.to_local("wall", table.points.positions) - [0, 0.8, 0.25], axis=1) < 0.45
         stone = near & (table.points.slots == 0)
-        self.assertEqual(cover(scene, "m", never, "wall", table).max(), 0)
+        self.assertEqual(cover(scene, "m", never, "wall", table.resolution).max(), 0)
         self.site.put("t", TouchPlan(action="more", **dab))
-        self.assertGreater(cover(scene_of(self.site), "m", never, "wall", table)[stone].min(), 0.95)
+        self.assertGreater(cover(scene_of(self.site), "m", never, "wall", table.resolution)[stone].min(), 0.95)
         self.site.put("t", TouchPlan(action="less", **dab))
-        self.assertLess(cover(scene_of(self.site), "m", self.plan, "wall", table)[stone].max(), 0.05)
+        self.assertLess(cover(scene_of(self.site), "m", self.plan, "wall", table.resolution)[stone].max(), 0.05)
 
     def test_the_address_changes_with_what_it_depends_on_and_with_nothing_else(self):
-        key = lambda: owner_cover_key(scene_of(self.site), "wall", 512)  # noqa: E731
+        key = lambda: owner_covers.ref(scene_of(self.site), "wall", 512).key  # noqa: E731
         first = key()
         self.site.put("m", self.plan.model_copy(update={"note": "said", "finish": Finish(material="grime")}))
         self.assertEqual(first, key(), "the finish is laid on where it is drawn")

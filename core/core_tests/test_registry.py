@@ -6,11 +6,13 @@ import unittest
 import numpy as np
 from pydantic import TypeAdapter
 
+from cenote_core.graph.derived import flattened
+from cenote_core.hashing import content_hash
 from cenote_core.measures import MEASURES
 from cenote_core.measures.contact import ContactRule
 from cenote_core.mesh.mesh import Points
 from cenote_core.plan import GroundLayer, Mound, PiecePlan, Rule, StationPlan, TouchPlan, Water, rule_of
-from cenote_core.scene.measuring import Asker, measure, rule_key
+from cenote_core.scene.measuring import Asker, measure, rule_needs
 
 from .helpers import drift, gate, scene_of, small_site
 
@@ -39,6 +41,11 @@ OTHER = {
     "reach": 0.7, "size": 3.3, "detail": 5, "seed": 77, "toward": 200.0, "above": "foot", "pieces": ["crate"], "drifts": ["none"],
     "stations": ["none"], "image": "other", "line": [(0.0, 0.0), (1.0, 4.0)],
 }  # fmt: skip
+
+
+def key_of(scene, owner, rule, asker):
+    """What a rule's values hang on, as one hash."""
+    return content_hash(flattened(rule_needs(scene, owner, rule, asker), []))
 
 
 class EveryMeasure(unittest.TestCase):
@@ -81,13 +88,13 @@ class EveryMeasure(unittest.TestCase):
     def test_every_setting_of_its_own_is_in_its_key_and_gate_and_strength_are_not(self):
         for name, rule in MEASURES.items():
             plain = rule_of(name)
-            key = rule_key(self.scene, "wall", plain, asker(self.site))
+            key = key_of(self.scene, "wall", plain, asker(self.site))
             for field in set(rule.model_fields) - {"measure", "gate", "strength", "active"}:
                 self.assertIn(field, OTHER, f"say another value for {field}")
                 other = rule.model_validate({**plain.model_dump(), field: OTHER[field]})
-                self.assertNotEqual(rule_key(self.scene, "wall", other, asker(self.site)), key, f"{name}.{field}")
+                self.assertNotEqual(key_of(self.scene, "wall", other, asker(self.site)), key, f"{name}.{field}")
             gated = plain.model_copy(update={"strength": 0.3, "gate": gate(-1, 0, 1, 2)})
-            self.assertEqual(rule_key(self.scene, "wall", gated, asker(self.site)), key, name)
+            self.assertEqual(key_of(self.scene, "wall", gated, asker(self.site)), key, name)
 
     def test_where_its_values_change_with_the_site_so_does_its_key(self):
         """Whatever is changed on the site: same key, same values."""
@@ -101,11 +108,11 @@ class EveryMeasure(unittest.TestCase):
         }
         points = points_of(self.scene, "ground")
         before = {n: measure(self.scene, "ground", points, rule_of(n), asker(self.site)) for n in MEASURES}
-        keys = {n: rule_key(self.scene, "ground", rule_of(n), asker(self.site)) for n in MEASURES}
+        keys = {n: key_of(self.scene, "ground", rule_of(n), asker(self.site)) for n in MEASURES}
         for item, plan in changes.items():
             scene = scene_of(self.site.with_item(item, plan))
             for name in MEASURES:
-                if rule_key(scene, "ground", rule_of(name), asker(scene.site)) == keys[name]:
+                if key_of(scene, "ground", rule_of(name), asker(scene.site)) == keys[name]:
                     after = measure(scene, "ground", points, rule_of(name), asker(scene.site))
                     np.testing.assert_array_equal(after, before[name], f"{name} after {item}")
 

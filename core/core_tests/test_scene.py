@@ -158,7 +158,7 @@ class Patinas(unittest.TestCase):
     def test_cover_follows_rule_use_and_amount(self):
         scene = scene_of(self.site)
         table = scene.table("wall", 256)
-        got = cover(scene, "m", self.plan, "wall", table)
+        got = cover(scene, "m", self.plan, "wall", table.resolution)
         steep = np.degrees(np.arccos(np.clip(table.points.normals[:, 1], -1, 1)))
         share = np.where(table.points.slots == 0, 1.0, 0.5)
         expected = np.clip((80 - steep) / 20, 0, 1) * share
@@ -209,7 +209,7 @@ class StrokesOnPieces(unittest.TestCase):
         site.put("t", TouchPlan(name="s", target="m", points=[(0, 0.8, 0.19)], **dab))
         scene = scene_of(site)
         table = scene.table("wall", 512)
-        gone = (cover(scene, "m", plan, "wall", table) < 0.5) & (table.points.slots == 0)
+        gone = (cover(scene, "m", plan, "wall", table.resolution) < 0.5) & (table.points.slots == 0)
         return float(table.points.areas[gone].sum())
 
     def test_radius_is_in_metres_whatever_the_size_of_the_piece(self):

@@ -12,9 +12,9 @@ from ninja.errors import HttpError
 from PIL import Image
 
 from cenote_core.base.packet import pack
-from cenote_core.hashing import content_hash
+from cenote_core.graph.derived import derived
 from cenote_core.kit.builtin import BuiltinKit
-from cenote_core.kit.catalogue import CATALOGUE, REVISION, make_asset
+from cenote_core.kit.catalogue import CATALOGUE
 from cenote_core.kit.flora import GRASSES
 from cenote_core.kit.kit import Kit, drawn_lods
 from cenote_core.kit.own import plan_of
@@ -34,21 +34,22 @@ FOREVER = "private, max-age=31536000, immutable"
 
 @lru_cache(maxsize=1)
 def generated() -> list[dict[str, Any]]:
-    """Every generated asset as the kit lists it; kept, so that a start does not read all their meshes."""
-    return cache().get(content_hash("kit list", REVISION, "1"), _list_generated, on_disk=True)
+    """Every generated asset as the kit lists it."""
+    return _listed(BuiltinKit(cache()))
 
 
-def _list_generated() -> list[dict[str, Any]]:
-    kit = BuiltinKit(cache())
+@derived(lambda kit: [kit.asset_ref(key) for key in CATALOGUE], keep="disk")
+def _listed(kit: BuiltinKit) -> list[dict[str, Any]]:
+    """Kept, so that a start does not read all their meshes."""
     return [
         {
             **asset_out(
                 key,
                 r.title,
                 r.kind,
-                make_asset(key, cache()),
+                kit.asset(key),
                 f"/api/kit/assets/{key}/lod",
-                kit.asset_key(key)[:VERSION_DIGITS],
+                kit.asset_ref(key).key[:VERSION_DIGITS],
             ),
             "species": r.plant.species if r.plant else "",
         }
@@ -67,7 +68,7 @@ def assets(request: HttpRequest, site: UUID | None = None):
             root = f"/api/kit/imports/{row.id}/lod"
             out.append(
                 asset_out(
-                    row.id, row.title, "imported", kit.asset(row.id), root, kit.asset_key(row.id)[:VERSION_DIGITS]
+                    row.id, row.title, "imported", kit.asset(row.id), root, kit.asset_ref(row.id).key[:VERSION_DIGITS]
                 )
             )
         out += own_assets(scene_of(found), str(found.pk))
@@ -104,7 +105,7 @@ def lod(request: HttpRequest, asset_id: str, level: int):
     if asset_id not in CATALOGUE:
         raise Http404
     kit = BuiltinKit(cache())
-    return lod_answer(request, drawn_lods(kit, asset_id, cache()), level, kit.asset_key(asset_id))
+    return lod_answer(request, drawn_lods(kit, asset_id), level, kit.asset_ref(asset_id).key)
 
 
 def _kit_of(request: HttpRequest, material_id: str) -> BuiltinKit:
@@ -131,27 +132,23 @@ def material_raw(request: HttpRequest, material_id: str, side: int = 512):
     data = pack(
         {name: np.ascontiguousarray(resized(value)) for name, value in planes.items()}, {"tile": m.tile, "side": side}
     )
-    return versioned(request, data, "application/octet-stream", kit.material_key(material_id))
+    return versioned(request, data, "application/octet-stream", kit.material_ref(material_id).key)
 
 
+@derived(lambda kit, material_id, which, side=0: [kit.material_ref(material_id), which, side], keep="disk")
 def material_webp(kit: Kit, material_id: str, which: str, side: int = 0) -> bytes:
     """A picture of a material as it is sent, made once. `side`: at most so many texels; 0 as many as there are."""
-
-    def make() -> bytes:
-        m = kit.material(material_id)
-        if which == "colour":
-            planes = m.colour if m.alpha is None else np.dstack([m.colour, m.alpha])
-        else:
-            planes = np.dstack([m.normal[..., :2], m.roughness, m.height])
-        image = Image.fromarray(planes)
-        if 0 < side < image.width:
-            image = image.resize((side, side), Image.Resampling.BOX)
-        out = io.BytesIO()
-        image.save(out, "WEBP", quality=92, method=2, exact=True)
-        return out.getvalue()
-
-    key = content_hash("picture", which, side, kit.material_key(material_id))
-    return cache().get(key, make, on_disk=True)
+    m = kit.material(material_id)
+    if which == "colour":
+        planes = m.colour if m.alpha is None else np.dstack([m.colour, m.alpha])
+    else:
+        planes = np.dstack([m.normal[..., :2], m.roughness, m.height])
+    image = Image.fromarray(planes)
+    if 0 < side < image.width:
+        image = image.resize((side, side), Image.Resampling.BOX)
+    out = io.BytesIO()
+    image.save(out, "WEBP", quality=92, method=2, exact=True)
+    return out.getvalue()
 
 
 @router.get("/materials/{material_id}/{which}.webp", include_in_schema=False)
@@ -161,4 +158,4 @@ def material_picture(request: HttpRequest, material_id: str, which: Literal["col
         raise HttpError(422, "A side of 16 to 2048 texels can be asked for.")
     kit = _kit_of(request, material_id)
     data = material_webp(kit, material_id, which, side)
-    return versioned(request, data, "image/webp", kit.material_key(material_id))
+    return versioned(request, data, "image/webp", kit.material_ref(material_id).key)

@@ -1,12 +1,16 @@
 """The kit of one site: generated assets and what was imported for it."""
 
+from __future__ import annotations
+
+from typing import Any
+
 import numpy as np
 
-from cenote_core.cache import Cache
 from cenote_core.errors import CenoteError
 from cenote_core.formats.model import Model, read_model, settled_asset
 from cenote_core.formats.picture import read_picture
-from cenote_core.hashing import content_hash
+from cenote_core.graph.derived import Ref, derived
+from cenote_core.graph.store import Cache
 from cenote_core.kit.builtin import BuiltinKit
 from cenote_core.kit.catalogue import Asset
 from cenote_core.materials.material import Material
@@ -31,42 +35,35 @@ class SiteKit(BuiltinKit):
 
     def model(self, asset_id: str) -> Model:
         """What the file held, read again only if the cache was deleted."""
-        return model_of(self._row(asset_id), self.cache)
+        return model_of(self, self.row(asset_id))
 
-    def _row(self, asset_id: str) -> ImportedAsset:
+    def row(self, asset_id: str) -> ImportedAsset:
+        """What is known of an imported asset, or CenoteError where it is gone."""
         row = self.rows().get(asset_id)
         if row is None:
             raise CenoteError(f"There is no asset '{asset_id}' in the kit. Choose another one for this item.")
         return row
 
-    def asset_key(self, asset_id: str) -> str:
-        if not asset_id.startswith("import-"):
-            return super().asset_key(asset_id)
-        row = self._row(asset_id)
-        return content_hash("imported", row.id, row.info.get("scale"), row.info.get("up"))
+    def asset_ref(self, asset_id: str) -> Ref[Asset]:
+        return self._brought_in.ref(asset_id) if asset_id.startswith("import-") else super().asset_ref(asset_id)
 
-    def asset(self, asset_id: str) -> Asset:
-        if not asset_id.startswith("import-"):
-            return super().asset(asset_id)
-        row = self._row(asset_id)
-        key = content_hash("imported asset", self.asset_key(asset_id))
-        return self.cache.get(
-            key,
-            lambda: settled_asset(self.model(asset_id), row.id, row.title, row.info["scale"], row.info["up"]),
-            on_disk=True,
-        )
+    def _settled(self, asset_id: str) -> list[Any]:
+        row = self.row(asset_id)
+        return [row.id, row.info.get("scale"), row.info.get("up"), model_of.ref(self, row)]
 
-    def picture(self, picture_id: str) -> np.ndarray:
+    @derived(_settled, keep="disk")
+    def _brought_in(self, asset_id: str) -> Asset:
+        row = self.row(asset_id)
+        return settled_asset(self.model(asset_id), row.id, row.title, row.info["scale"], row.info["up"])
+
+    def picture_ref(self, picture_id: str) -> Ref[np.ndarray]:
+        return self._image.ref(picture_id)
+
+    @derived(lambda self, picture_id: self._picture_row(picture_id).id, keep="disk")
+    def _image(self, picture_id: str) -> np.ndarray:
         row = self._picture_row(picture_id)
-
-        def make() -> np.ndarray:
-            with row.original.open("rb") as file:
-                return read_picture(file.read(), row.filename)
-
-        return self.cache.get(content_hash("picture", row.id), make, on_disk=True)
-
-    def picture_key(self, picture_id: str) -> str:
-        return content_hash("picture", self._picture_row(picture_id).id)
+        with row.original.open("rb") as file:
+            return read_picture(file.read(), row.filename)
 
     def _picture_row(self, picture_id: str) -> ImportedPicture:
         if self._pictures is None:
@@ -76,14 +73,15 @@ class SiteKit(BuiltinKit):
             raise CenoteError(f"There is no image '{picture_id}' on this site any more. Choose another one.")
         return row
 
-    def material_key(self, material_id: str) -> str:
-        if not material_id.startswith("import-"):
-            return super().material_key(material_id)
-        return content_hash("imported material", self._row(material_id.rpartition(".")[0]).id, material_id)
+    def material_ref(self, material_id: str) -> Ref[Material]:
+        imported = material_id.startswith("import-")
+        return self._of_model.ref(material_id) if imported else super().material_ref(material_id)
 
-    def material(self, material_id: str) -> Material:
-        if not material_id.startswith("import-"):
-            return super().material(material_id)
+    @derived(
+        lambda self, material_id: [model_of.ref(self, self.row(material_id.rpartition(".")[0])), material_id],
+        keep="not",
+    )
+    def _of_model(self, material_id: str) -> Material:
         asset_id, _, number = material_id.rpartition(".")
         materials = self.model(asset_id).materials
         if not number.isdigit() or int(number) >= len(materials):
@@ -91,11 +89,8 @@ class SiteKit(BuiltinKit):
         return materials[int(number)]
 
 
-def model_of(row: ImportedAsset, cache: Cache) -> Model:
-    """The file of a row, read."""
-
-    def make() -> Model:
-        with row.original.open("rb") as file:
-            return read_model(file.read(), row.filename)
-
-    return cache.get(content_hash("model file", row.id), make, on_disk=True)
+@derived(lambda kit, row: row.id, keep="disk")
+def model_of(kit: SiteKit, row: ImportedAsset) -> Model:
+    """What the file of a row holds."""
+    with row.original.open("rb") as file:
+        return read_model(file.read(), row.filename)

@@ -60,7 +60,7 @@ def bring_in(request: HttpRequest, site: UUID, file: UploadedFile = File(...)): 
     row = ImportedAsset(id=ImportedAsset.new_id(), site=found, user=request.user, title=title, filename=name)
     row.original.save(row.id, file, save=False)
     try:
-        model = model_of(row, cache())
+        model = model_of(SiteKit(row.site, cache()), row)
     except Exception:
         row.original.delete(save=False)
         raise
@@ -92,7 +92,9 @@ def _import_out(row: ImportedAsset, model: Any, reason: str) -> dict[str, Any]:
 def raw(request: HttpRequest, import_id: str):
     """The mesh as it is in the file, for the step that settles its size."""
     row = import_row(request, import_id)
-    return HttpResponse(mesh_packet(model_of(row, cache()).mesh), content_type="application/octet-stream")
+    return HttpResponse(
+        mesh_packet(model_of(SiteKit(row.site, cache()), row).mesh), content_type="application/octet-stream"
+    )
 
 
 @router.post("/imports/{import_id}/settle", response=AssetOut)
@@ -109,7 +111,7 @@ def settle(request: HttpRequest, import_id: str, payload: Settle):
         "imported",
         kit.asset(row.id),
         f"/api/kit/imports/{row.id}/lod",
-        kit.asset_key(row.id)[:VERSION_DIGITS],
+        kit.asset_ref(row.id).key[:VERSION_DIGITS],
     )
 
 
@@ -117,7 +119,7 @@ def settle(request: HttpRequest, import_id: str, payload: Settle):
 def import_lod(request: HttpRequest, import_id: str, level: int):
     row = import_row(request, import_id)
     kit = SiteKit(row.site, cache())
-    return lod_answer(request, kit.asset(row.id).lods, level, kit.asset_key(row.id))
+    return lod_answer(request, kit.asset(row.id).lods, level, kit.asset_ref(row.id).key)
 
 
 @router.delete("/imports/{import_id}", response={204: None})

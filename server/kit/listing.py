@@ -40,7 +40,7 @@ def own_assets(scene: Scene, site_id: str) -> list[dict[str, Any]]:
         asset = scene.kit.asset(key)
         out.append(
             {
-                **asset_out(key, asset.title, asset.kind, asset, f"{root}/{key}", scene.kit.asset_key(key)),
+                **asset_out(key, asset.title, asset.kind, asset, f"{root}/{key}", scene.kit.asset_ref(key).key),
                 "species": "grass",
             }
         )

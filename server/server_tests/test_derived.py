@@ -10,11 +10,15 @@ from django.test import TestCase
 
 from cenote_core.base.packet import unpack
 from cenote_core.drifts.recipes import RECIPES
+from cenote_core.graph.store import Cache
+from cenote_core.kit.builtin import BuiltinKit
 from cenote_core.light.sky import make_sky
 from cenote_core.mesh.mesh import make_mesh
 from cenote_core.plan import Cut, DecalPlan, GroundLayer, GroundPlan, LightPlan
+from cenote_core.plan.site import SitePlan
 from cenote_core.plan.stored import upgraded
-from sites.derived import mesh_packet, sky_key, sky_packet
+from cenote_core.scene.scene import Scene
+from sites.derived import mesh_packet, sky_of, sky_packet
 from sites.models import Item
 
 from .helpers import change, client_of, grass, instances_in, moss, person, post, site_of, wall
@@ -26,7 +30,7 @@ RNG = np.random.Generator(np.random.Philox(77))
 class Packed(Plain):
     def test_the_sky_is_sent_as_the_card_reads_it(self):
         plan = LightPlan(azimuth=250, elevation=30)
-        arrays, info = unpack(sky_packet(plan))
+        arrays, info = unpack(sky_packet(make_sky(plan)))
         sky = make_sky(plan)
         words = arrays["image"]
         self.assertEqual((words.dtype, words.shape), (np.uint32, sky.image.shape[:2]))
@@ -60,11 +64,14 @@ class Packed(Plain):
         self.assertEqual((arrays, info), ({}, {"empty": True, "lifts": {}}))
 
     def test_the_sky_does_not_depend_on_exposure_or_names(self):
-        plan = LightPlan()
+        def key(**changed):
+            site = SitePlan().with_item("light", LightPlan(**changed))
+            return sky_of.ref(Scene(site, BuiltinKit(Cache()), Cache())).key
+
         for same in ({"exposure": 2.0}, {"name": "dusk"}, {"note": "n"}):
-            self.assertEqual(sky_key(plan), sky_key(plan.model_copy(update=same)))
+            self.assertEqual(key(), key(**same))
         for other in ({"azimuth": 10.0}, {"cloud": 0.9}, {"seed": 5}, {"haze": 0.0}):
-            self.assertNotEqual(sky_key(plan), sky_key(plan.model_copy(update=other)))
+            self.assertNotEqual(key(), key(**other))
 
 
 class Addresses(TestCase):

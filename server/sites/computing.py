@@ -6,7 +6,7 @@ from typing import Any
 
 from django.conf import settings
 
-from cenote_core.cache import Cache
+from cenote_core.graph.store import Cache
 from cenote_core.plan.site import SitePlan
 from cenote_core.plan.stored import read
 from cenote_core.scene.scene import Scene

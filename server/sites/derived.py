@@ -5,24 +5,24 @@ from typing import Any
 import numpy as np
 
 from cenote_core.base.packet import pack
-from cenote_core.decals.project import decal_key, decal_mesh, stacked
+from cenote_core.decals.project import decal_mesh, stacked
 from cenote_core.drifts.plots import Counted, Eye, Plot, near_plots, plots_of
-from cenote_core.drifts.populate import asker_of, drift_key
+from cenote_core.drifts.populate import asker_of, populate
 from cenote_core.errors import CenoteError
+from cenote_core.graph.derived import derived
 from cenote_core.ground.terrain import coarser, ground_mesh, thinned
-from cenote_core.hashing import content_hash
 from cenote_core.kit.catalogue import CATALOGUE as ASSETS
 from cenote_core.kit.farcard import SLOT
-from cenote_core.kit.kit import drawn_lods
+from cenote_core.kit.kit import drawn_lods_for_now
 from cenote_core.kit.own import tuft_ids
 from cenote_core.light.radiance import harmonics, shared_exponent
-from cenote_core.light.sky import make_sky, texel_directions
+from cenote_core.light.sky import Sky, make_sky, texel_directions
 from cenote_core.materials.catalogue import CATALOGUE as MATERIALS
 from cenote_core.materials.catalogue import GONE
 from cenote_core.measures.distance import FAR
 from cenote_core.mesh.mesh import Mesh
 from cenote_core.patinas.cover import asker_of as patina_asker
-from cenote_core.patinas.cover import owner_cover_key, owner_covers, stack
+from cenote_core.patinas.cover import owner_covers, stack
 from cenote_core.patinas.layers import PREFIX, layer_plans
 from cenote_core.plan import (
     GROUND,
@@ -121,7 +121,7 @@ def own_packet(scene: Scene, item: str) -> bytes:
     levels = {
         f"{asset}/{n}": np.frombuffer(mesh_packet(lod), np.uint8)
         for asset in tuft_ids(item)
-        for n, lod in enumerate(drawn_lods(scene.kit, asset, scene.cache, keep=False))
+        for n, lod in enumerate(drawn_lods_for_now(scene.kit, asset))
     }
     return pack(levels, {"own": tuft_ids(item)})
 
@@ -140,9 +140,8 @@ HARMONICS_EVERY = 4
 """Texels from one to the next that the harmonics of a sky are taken from: they vary slowly."""
 
 
-def sky_packet(plan: LightPlan) -> bytes:
+def sky_packet(sky: Sky) -> bytes:
     """The sky as three.js takes it: row 0 at the nadir, columns from −x over north to the east, ready for the card."""
-    sky = make_sky(plan)
     height, width = sky.image.shape[:2]
     some = slice(HARMONICS_EVERY // 2, None, HARMONICS_EVERY)
     directions, _ = texel_directions(width, height)
@@ -157,8 +156,10 @@ def sky_packet(plan: LightPlan) -> bytes:
     )
 
 
-def sky_key(plan: LightPlan) -> str:
-    return content_hash("sky 6", plan.model_dump(exclude={"name", "note", "exposure", "visible", "locked"}))
+@derived(lambda scene: scene.sky.ref(), keep="disk")
+def sky_of(scene: Scene) -> bytes:
+    """The packet of a site's sky."""
+    return sky_packet(scene.sky())
 
 
 def manifest(scene: Scene, site_id: str) -> dict[str, Any]:
@@ -196,7 +197,7 @@ def manifest(scene: Scene, site_id: str) -> dict[str, Any]:
     decals = [
         {
             "key": key,
-            "url": f"{root}/decal/{key}?v={decal_key(scene, plan)}",
+            "url": f"{root}/decal/{key}?v={decal_mesh.ref(scene, plan).key}",
             "picture": plan.picture,
             "tint": plan.tint,
         }
@@ -206,20 +207,20 @@ def manifest(scene: Scene, site_id: str) -> dict[str, Any]:
         "owners": owners,
         "drifts": drifts,
         "decals": decals,
-        "sky": f"{root}/sky?v={sky_key(scene.site.light)}",
+        "sky": f"{root}/sky?v={sky_of.ref(scene).key}",
         "materials": materials_info(scene),
         "layers": {key: plan for key, plan in layer_plans(scene)},
     }
 
 
 def mesh_version(scene: Scene, owner: str) -> str:
-    return scene.ground_key() if owner == GROUND else scene.kit.asset_key(scene.site.pieces[owner].asset)
+    return scene.mesh.ref(owner).key if owner == GROUND else scene.kit.asset_ref(scene.site.pieces[owner].asset).key
 
 
 def cover_version(scene: Scene, owner: str) -> str:
     """The hash in the address of an owner's covers; one in a ring has none and answers with the reason."""
     try:
-        return owner_cover_key(scene, owner, VIEW_LIMIT)
+        return owner_covers.ref(scene, owner, VIEW_LIMIT).key
     except CenoteError:
         return RING
 
@@ -227,7 +228,7 @@ def cover_version(scene: Scene, owner: str) -> str:
 def drift_version(scene: Scene, key: str) -> str:
     """The hash in a drift's address; drifts that ask for each other in a ring have none and answer with the reason."""
     try:
-        return drift_key(scene, key)
+        return populate.ref(scene, key, scene.site.drifts[key]).key
     except CenoteError:
         return RING
 
@@ -268,24 +269,25 @@ _FAR = {"tile": 0.0, "metalness": 0.0, "translucency": 0.35, "alpha": True, "siz
 def _where(scene: Scene, key: str) -> dict[str, str]:
     """Where a material's pictures lie, and the version their addresses carry."""
     name = scene.seasonal(key)
-    return {"url": f"/api/kit/materials/{name}", "v": scene.kit.material_key(name)[:VERSION_DIGITS]}
+    return {"url": f"/api/kit/materials/{name}", "v": scene.kit.material_ref(name).key[:VERSION_DIGITS]}
 
 
 def material_properties(scene: Scene, key: str) -> dict[str, Any]:
-    """What the plate has to know beside the pictures; kept, so that the pictures need not be read for it."""
+    """What the plate has to know beside the pictures."""
+    return {**_where(scene, key), **_figures(scene, key)}
 
-    def make() -> dict[str, Any]:
-        m = scene.kit.material(key)
-        return {
-            "tile": m.tile,
-            "metalness": m.metalness,
-            "translucency": m.translucency,
-            "alpha": m.alpha is not None,
-            "size": m.size,
-        }
 
-    version = content_hash("material properties", scene.kit.material_key(key))
-    return {**_where(scene, key), **scene.cache.get(version, make, on_disk=True)}
+@derived(lambda scene, key: scene.kit.material_ref(key), keep="disk")
+def _figures(scene: Scene, key: str) -> dict[str, Any]:
+    """Kept, so that the pictures need not be read for them."""
+    m = scene.kit.material(key)
+    return {
+        "tile": m.tile,
+        "metalness": m.metalness,
+        "translucency": m.translucency,
+        "alpha": m.alpha is not None,
+        "size": m.size,
+    }
 
 
 def preview(scene: Scene, key: str, plan: Any, eye: Eye = (0.0, 0.0, 0.0), most: int = PREVIEW_INSTANCES) -> bytes:
@@ -313,12 +315,12 @@ def preview(scene: Scene, key: str, plan: Any, eye: Eye = (0.0, 0.0, 0.0), most:
     if isinstance(plan, DecalPlan):
         return mesh_packet(decal_mesh(changed, plan))
     if isinstance(plan, GroundPlan):
-        if scene.ground_key() == changed.ground_key():
+        if scene.mesh.ref(GROUND).key == changed.mesh.ref(GROUND).key:
             # Only its surfaces have changed, not its shape.
             return covers_packet(changed, [GROUND], PREVIEW_LIMIT, {"layers": _dumped(layer_plans(changed))})
         return ground_preview(changed)
     if isinstance(plan, LightPlan):
-        return sky_packet(plan)
+        return sky_packet(make_sky(plan))
     return pack({}, {})
 
 
@@ -340,8 +342,8 @@ def rule_histograms(scene: Scene, key: str, plan: DriftPlan | PatinaPlan) -> lis
         values, areas = [], []
         for owner in sorted({s.owner for s in surfaces}):
             table = scene.table(owner, scene.resolution(owner, 256))
-            points_key = content_hash("texel points", scene.owner_key(owner), table.resolution)
-            measured = measure(scene, owner, table.points, rule, asker, points_key)
+            known = scene.texel_points.ref(owner, table.resolution)
+            measured = measure(scene, owner, table.points, rule, asker, known)
             on = np.isin(table.points.slots, [s.index for s in surfaces if s.owner == owner])
             values.append(measured[on])
             areas.append(table.points.areas[on])

@@ -7,11 +7,10 @@ from django.http import Http404, HttpRequest, HttpResponse
 from ninja import Router, Schema
 from pydantic import Field
 
-from cenote_core.decals.project import decal_key, decal_mesh
+from cenote_core.decals.project import decal_mesh
 from cenote_core.drifts.plots import plots_of
 from cenote_core.errors import CenoteError
-from cenote_core.kit.kit import drawn_lods
-from cenote_core.patinas.cover import owner_cover_key
+from cenote_core.kit.kit import drawn_lods_for_now
 from cenote_core.plan import GROUND, DriftPlan, PatinaPlan
 from cenote_core.plan.items import ItemPlan
 from cenote_core.plan.site import item_adapter
@@ -141,9 +140,7 @@ def covers(request: HttpRequest, site_id: UUID, owner: str):
     found = scene_of(site_for(request, site_id))
     if owner not in found.owners():
         raise Http404
-    return _packet(
-        request, derived.covers_packet(found, [owner], VIEW_LIMIT), owner_cover_key(found, owner, VIEW_LIMIT)
-    )
+    return _packet(request, derived.covers_packet(found, [owner], VIEW_LIMIT), derived.cover_version(found, owner))
 
 
 @router.get("/{uuid:site_id}/derived/instances/{key}", include_in_schema=False)
@@ -172,15 +169,13 @@ def decal(request: HttpRequest, site_id: UUID, key: str):
     plan = found.site.decals.get(key)
     if plan is None:
         raise Http404
-    return _packet(request, derived.mesh_packet(decal_mesh(found, plan)), decal_key(found, plan))
+    return _packet(request, derived.mesh_packet(decal_mesh(found, plan)), decal_mesh.ref(found, plan).key)
 
 
 @router.get("/{uuid:site_id}/derived/sky", include_in_schema=False)
 def sky(request: HttpRequest, site_id: UUID):
     found = scene_of(site_for(request, site_id))
-    version = derived.sky_key(found.site.light)
-    data = found.cache.get(version, lambda: derived.sky_packet(found.site.light), on_disk=True)
-    return _packet(request, data, version)
+    return _packet(request, derived.sky_of(found), derived.sky_of.ref(found).key)
 
 
 @router.get("/{uuid:site_id}/derived/own/{asset_id}/{int:level}", include_in_schema=False)
@@ -189,10 +184,10 @@ def own_level(request: HttpRequest, site_id: UUID, asset_id: str, level: int):
     found = scene_of(site_for(request, site_id))
     if asset_id not in found.kit.own_ids():
         raise Http404
-    lods = drawn_lods(found.kit, asset_id, found.cache, keep=False)
+    lods = drawn_lods_for_now(found.kit, asset_id)
     if not 0 <= level < len(lods):
         raise Http404
-    return _packet(request, derived.mesh_packet(lods[level]), found.kit.asset_key(asset_id))
+    return _packet(request, derived.mesh_packet(lods[level]), found.kit.asset_ref(asset_id).key)
 
 
 @router.post("/{uuid:site_id}/preview", include_in_schema=False)

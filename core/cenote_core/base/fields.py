@@ -68,3 +68,7 @@ class Item(PlanModel):
     note: str = Field(default="", max_length=2000, description="Anything worth remembering about this item.")
     visible: bool = Field(default=True, description="Shown in the plate, in proofs and in hand-overs.")
     locked: bool = Field(default=False, description="Protected from changes in the plate.")
+
+
+PRESENTED: set[str] = set(Item.model_fields)
+"""Settings that say how an item is listed and shown: nothing that is computed hangs on them."""

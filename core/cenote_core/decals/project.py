@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numba import njit, prange
 
-from ..hashing import content_hash
+from ..base.fields import PRESENTED
+from ..graph.derived import derived
 from ..mesh.mesh import Mesh, make_mesh
 from ..plan import DecalPlan
 from ..scene.scene import Scene
@@ -155,12 +157,20 @@ def project(mesh: Mesh, plan: DecalPlan) -> Mesh | None:
     return make_mesh(world, faces, slot_names=("decal",), uv=uv, normals=normal @ axes, colour=colour)
 
 
+def _receivers(scene: Scene, plan: DecalPlan) -> list[str]:
+    return [owner for owner in scene.owners() if not plan.receivers or owner in plan.receivers]
+
+
+def _projected(scene: Scene, plan: DecalPlan) -> list[Any]:
+    settings = plan.model_dump(exclude=PRESENTED | {"picture", "tint", "order"})
+    return [settings, [scene.mesh.ref(owner) for owner in _receivers(scene, plan)]]
+
+
+@derived(_projected, keep="not")
 def decal_mesh(scene: Scene, plan: DecalPlan) -> Mesh | None:
     """The decal on everything that receives it."""
     parts = []
-    for owner in scene.owners():
-        if plan.receivers and owner not in plan.receivers:
-            continue
+    for owner in _receivers(scene, plan):
         part = project(scene.mesh(owner), plan)
         if part is not None:
             parts.append(part)
@@ -175,13 +185,6 @@ def decal_mesh(scene: Scene, plan: DecalPlan) -> Mesh | None:
         normals=np.concatenate([p.normals for p in parts]),
         colour=np.concatenate([p.colour for p in parts if p.colour is not None]),
     )
-
-
-def decal_key(scene: Scene, plan: DecalPlan) -> str:
-    """Hash of everything a decal's mesh depends on."""
-    owners = [o for o in scene.owners() if not plan.receivers or o in plan.receivers]
-    settings = plan.model_dump(exclude={"name", "note", "visible", "locked", "picture", "tint", "order"})
-    return content_hash("decal", settings, [scene.owner_key(o) for o in owners])
 
 
 def stacked(scene: Scene) -> list[tuple[str, DecalPlan]]:

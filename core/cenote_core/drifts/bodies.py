@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any, cast
 
 import numpy as np
 
-from ..hashing import content_hash
+from ..graph.derived import Ref, derived
 from ..kit.catalogue import Asset
+from ..kit.kit import Kit
+from ..plan import DriftPlan
 from ..scene.provided import provided, provides
 from ..scene.scene import Scene
 from .instances import Instances
@@ -51,12 +55,12 @@ def body_of(asset: Asset) -> Body:
 
 def bodies_of(scene: Scene, assets: list[str]) -> list[Body]:
     """Bodies of a mix, kept."""
-    return [_body(scene, asset) for asset in assets]
+    return [_body(scene.kit, asset) for asset in assets]
 
 
-def _body(scene: Scene, asset: str) -> Body:
-    key = content_hash("body", scene.kit.asset_key(asset))
-    return scene.cache.get(key, lambda: body_of(scene.kit.asset(asset)))
+@derived(lambda kit, asset: kit.asset_ref(asset))
+def _body(kit: Kit, asset: str) -> Body:
+    return body_of(kit.asset(asset))
 
 
 @dataclass(frozen=True)
@@ -74,16 +78,31 @@ class Standing:
     tops: np.ndarray
 
 
+def bodies_refs(scene: Scene, plan: DriftPlan) -> list[Ref[Any]]:
+    """What the bodies of a mix hang on, of those assets that are in the kit."""
+    return [scene.kit.asset_ref(share.asset) for share in plan.assets if scene.in_kit(share.asset)]
+
+
+def instances_of(scene: Scene, drift: str) -> Ref[Instances]:
+    """What stands of a drift of the site, without making it."""
+    return cast("Ref[Instances]", provided("instances").ref(scene, drift, scene.site.drifts[drift]))
+
+
+def instances_and_bodies(scene: Scene, drifts: Sequence[str]) -> list[Any]:
+    """What stands of some drifts, and what its bodies hang on, without making it."""
+    return [(instances_of(scene, drift), bodies_refs(scene, scene.site.drifts[drift])) for drift in drifts]
+
+
 @provides("standing bodies")
-def standing_bodies(scene: Scene, drifts: list[str]) -> Standing:
+@derived(instances_and_bodies)
+def standing_bodies(scene: Scene, drifts: Sequence[str]) -> Standing:
     """Stems and crowns of everything that stands of some drifts."""
     feet, stems, crowns, tops = [np.zeros((0, 3))], [np.zeros(0)], [np.zeros(0)], [np.zeros(0)]
     for key in drifts:
-        plan = scene.site.drifts[key]
-        found: Instances = provided("instances")(scene, key, plan)
+        found = instances_of(scene, key).value()
         if len(found) == 0:
             continue
-        bodies = bodies_of(scene, [share.asset for share in plan.assets])
+        bodies = bodies_of(scene, [share.asset for share in scene.site.drifts[key].assets])
         sizes = np.array([(b.stem, b.crown, b.tall) for b in bodies])[found.asset] * found.scale[:, None]
         feet.append(found.position.astype(np.float64))
         stems.append(sizes[:, 0])

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 from scipy.spatial import cKDTree
@@ -18,6 +19,14 @@ from .variety import leaning, mirrored, own_sizes, rotation, tints
 
 _FOUND_WITHIN = 0.75
 """An instance whose identity is gone is looked for within this share of the drift's spacing of where it stood."""
+
+
+def hand_needs(scene: Scene, drift_id: str) -> list[Any]:
+    """What the hand did to a drift, and the heights and places it stands on."""
+    placed, lines = scene.site.placed_of(drift_id), scene.site.lines_of(drift_id)
+    owners = sorted({p.owner for _, p in placed if scene.stands(p.owner)})
+    ground = [land.heights.ref(scene)] if placed or lines else []
+    return [placed, [scene.matrix(o) for o in owners], lines, scene.site.edits_of(drift_id), ground]
 
 
 def placed_by_hand(scene: Scene, drift_id: str, plan: DriftPlan) -> list[Instances]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from ..graph.derived import by_value
 from ..plan import GROUND
 from ..scene import land
 from ..scene.scene import Scene
@@ -26,7 +27,9 @@ def room_above(scene: Scene, owner: str, points: np.ndarray, headroom: float) ->
     -------
     (N,) bool
     """
-    rays = scene.pieces_rays()
+    with by_value():
+        # All pieces, of which only what is within `FEELERS` is met.
+        rays = scene.pieces_rays()
     free = rays.room_above(points, headroom)
     if owner == GROUND:
         return free

@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 
-from ..hashing import content_hash
 from ..measures.distance import stems
 from ..measures.path import path_distance
 from ..plan import DriftPlan, KeepOut
-from ..scene.provided import provided
 from ..scene.scene import Scene
 from ..stations.camera import axes
-from .bodies import BANDS, bodies_of, standing_bodies
+from .bodies import BANDS, bodies_of, bodies_refs, standing_bodies
 
 PIECES, PATHS, STATIONS = "pieces", "paths", "stations"
 
@@ -24,20 +24,20 @@ def pieces_kept(scene: Scene, plan: DriftPlan, keep: KeepOut) -> list[str]:
     return [keep.of] if scene.stands(keep.of) else []
 
 
-def keep_key(scene: Scene, plan: DriftPlan) -> str:
-    """Hash of everything a drift's keep-outs depend on."""
-    parts: list[object] = []
-    for keep in plan.keep_outs:
-        if keep.of == STATIONS:
-            parts.append((keep.model_dump(), [s.model_dump() for _, s in sorted(scene.site.stations.items())]))
-        elif keep.of == PATHS:
-            parts.append((keep.model_dump(), [path.model_dump() for path in scene.site.ground.paths()]))
-        elif keep.of in scene.site.drifts:
-            parts.append((keep.model_dump(), provided("drift key")(scene, keep.of)))
-        else:
-            parts.append((keep.model_dump(), [scene.owner_key(p) for p in pieces_kept(scene, plan, keep)]))
-    bodies = [scene.kit.asset_key(share.asset) for share in plan.assets]
-    return content_hash("keep-outs", parts, bodies) if parts else ""
+def keep_needs(scene: Scene, plan: DriftPlan) -> list[Any]:
+    """Everything a drift's keep-outs depend on."""
+    parts = [(keep, _kept_from(scene, plan, keep)) for keep in plan.keep_outs]
+    return [parts, bodies_refs(scene, plan)] if parts else []
+
+
+def _kept_from(scene: Scene, plan: DriftPlan, keep: KeepOut) -> list[Any]:
+    if keep.of == STATIONS:
+        return sorted(scene.site.stations.items())
+    if keep.of == PATHS:
+        return list(scene.site.ground.paths())
+    if keep.of in scene.site.drifts:
+        return [standing_bodies.ref(scene, (keep.of,))]
+    return [scene.mesh.ref(piece) for piece in pieces_kept(scene, plan, keep)]
 
 
 def free_space(
@@ -58,7 +58,7 @@ def free_space(
     if keep.of == PATHS:
         return path_distance(feet, scene.site.ground.paths()).astype(np.float64) - own
     if keep.of in scene.site.drifts:
-        others = standing_bodies(scene, [keep.of])
+        others = standing_bodies(scene, (keep.of,))
         return stems(feet, others.feet, others.stems).astype(np.float64) - own
     out = np.full(len(feet), np.inf)
     tree = None

@@ -17,21 +17,20 @@ fall is closed by a roof.
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 from numba import njit, prange
 
 from ..base.compass import compass
 from ..base.names import GROUND, TIERS
-from ..hashing import content_hash
 from ..materials.seasons import YEARS
 from ..measures.hollow import HollowRule
 from ..plan import DriftPlan
 from ..scene.measuring import Asker, measure
-from ..scene.provided import provided
 from ..scene.scene import Scene
-from .bodies import bodies_of
-from .instances import Instances
-from .places import Places
+from .bodies import bodies_of, instances_and_bodies, instances_of
+from .places import Places, by_owner
 
 FALL_SPEED = 1.3
 WITHIN_CROWN = 0.35
@@ -48,15 +47,16 @@ def shedding_drifts(scene: Scene, plan: DriftPlan) -> list[str]:
     return [key for key in sorted(found) if found[key].visible and TIERS.index(found[key].tier) < 2]
 
 
-def litter_key(scene: Scene, plan: DriftPlan) -> str:
-    """Hash of everything litter depends on."""
+def litter_needs(scene: Scene, plan: DriftPlan) -> list[Any]:
+    """Everything litter depends on."""
     if not plan.litter.on:
-        return ""
+        return []
     weather = scene.site.weather.model_dump(include={"wind_from", "wind", "season"})
-    sources = [provided("drift key")(scene, key) for key in shedding_drifts(scene, plan)]
-    standing = [scene.owner_key(o) for o in scene.owners()]
     sheds = [_sheds(scene, s.asset) for s in plan.assets]
-    return content_hash("litter", plan.litter.model_dump(), weather, sources, standing, sheds)
+    sources = shedding_drifts(scene, plan)
+    whose = [[_sheds(scene, s.asset) for s in scene.site.drifts[key].assets] for key in sources]
+    standing = [scene.mesh.ref(owner) for owner in scene.owners()]
+    return [weather, instances_and_bodies(scene, sources), whose, sheds, standing]
 
 
 def _sheds(scene: Scene, asset: str) -> str:
@@ -104,7 +104,7 @@ def _crowns(scene: Scene, plan: DriftPlan, kind: str) -> tuple[np.ndarray, np.nd
     parts = []
     for key in shedding_drifts(scene, plan):
         source = scene.site.drifts[key]
-        found: Instances = provided("instances")(scene, key, source)
+        found = instances_of(scene, key).value()
         bodies = bodies_of(scene, [s.asset for s in source.assets])
         for number, share in enumerate(source.assets):
             plant = scene.kit.plant(share.asset)
@@ -144,8 +144,8 @@ def _gathered(scene: Scene, plan: DriftPlan, places: Places) -> np.ndarray:
     tree = scene.pieces_tree(pieces) if pieces else None
     gate = {"rise_start": 0, "rise_end": 0, "fall_start": 1, "fall_end": 1}
     rule = HollowRule.model_validate({"gate": gate, "reach": 1.5})
-    for name, points, where, key in zip(places.owner_names, places.parts, places.where, places.keys, strict=True):
-        hollow = measure(scene, name, points, rule, Asker(""), key)
+    for name, points, where, known in by_owner(scene, plan, places):
+        hollow = measure(scene, name, points, rule, Asker(""), known)
         value = 1.0 + gather * np.clip(-hollow * 6.0, -0.8, 2.0)
         if tree is not None:
             # Measured a hand above the surface, so that the floor it lies on is no wall.

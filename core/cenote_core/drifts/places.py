@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 from numba import njit, prange, uint64
 
+from ..graph.derived import Ref, derived
 from ..ground.terrain import axes, height_at
-from ..hashing import combine, content_hash, text_seed, uniform, unit
+from ..hashing import combine, text_seed, uniform, unit
 from ..mesh.mesh import Points, points_on
 from ..plan import GROUND, DriftPlan
 from ..scene import land
@@ -18,9 +21,6 @@ from .variety import own_sizes
 
 _LOOSEST = 0.22
 """Share of the spacing that is still kept where chance decides alone."""
-
-REVISION = 3
-"""Raised when the same plan comes to stand elsewhere than before: kept plots are then made anew."""
 
 
 @dataclass(frozen=True)
@@ -32,7 +32,7 @@ class Places:
     points : SpacedPoints, `face` counts within each owner's mesh
     owner_names : list of owners
     owner : (N,) int32, index into them
-    parts : Points of each owner; where : their numbers in the whole; keys : hashes of each part
+    parts : Points of each owner; where : their numbers in the whole
     full : points per square metre the spacing allows
     """
 
@@ -41,7 +41,6 @@ class Places:
     owner: np.ndarray
     parts: list[Points]
     where: list[np.ndarray]
-    keys: list[str]
     full: float
 
     def __len__(self) -> int:
@@ -63,49 +62,60 @@ def least_spacing(plan: DriftPlan) -> float:
     return plan.spacing * share
 
 
-def places_key(scene: Scene, plan: DriftPlan) -> str:
-    """Hash of everything a drift's places depend on."""
-    owners = sorted({ref.split("/")[0] for ref in plan.surfaces})
-    present = [o for o in owners if o in scene.owners()]
-    how = plan.arrangement.model_dump(include={"regularity", "even", "by_size", "rows", "heading"})
-    sizes = plan.variety.model_dump(include={"size_min", "size_max", "size_bias"}) if how["by_size"] else ""
-    standing_on = [(o, scene.owner_key(o)) for o in present]
-    return content_hash("places", REVISION, plan.spacing, plan.seed, sorted(plan.surfaces), standing_on, how, sizes)
-
-
-def places_of(scene: Scene, plan: DriftPlan) -> Places:
-    """Spaced points on the drift's surfaces; kept until surfaces, spacing, arrangement or seed change."""
-    return scene.cache.get(places_key(scene, plan), lambda: _make(scene, plan))
-
-
-def _make(scene: Scene, plan: DriftPlan) -> Places:
+def _chosen(scene: Scene, plan: DriftPlan) -> dict[str, list[int]]:
+    """The numbers of the slots a drift stands on, by owner."""
     chosen: dict[str, set[int]] = {}
     for surface in scene.surfaces():
         if surface.ref in plan.surfaces:
             chosen.setdefault(surface.owner, set()).add(surface.index)
+    return {owner: sorted(slots) for owner, slots in chosen.items()}
+
+
+def _stands_on(scene: Scene, plan: DriftPlan) -> list[Any]:
+    how = plan.arrangement.model_dump(include={"regularity", "even", "by_size", "rows", "heading"})
+    sizes = plan.variety.model_dump(include={"size_min", "size_max", "size_bias"}) if how["by_size"] else ""
+    chosen = [(owner, slots, scene.mesh.ref(owner)) for owner, slots in _chosen(scene, plan).items()]
+    return [plan.spacing, plan.seed, chosen, how, sizes]
+
+
+@derived(_stands_on)
+def places_of(scene: Scene, plan: DriftPlan) -> Places:
+    """Spaced points on the drift's surfaces; kept until surfaces, spacing, arrangement or seed change."""
+    chosen = _chosen(scene, plan)
     names = list(chosen)
     full = full_density(plan.spacing, plan.arrangement.even)
     if not names:
-        return Places(no_points(), [], np.zeros(0, np.int32), [], [], [], full)
+        return Places(no_points(), [], np.zeros(0, np.int32), [], [], full)
     if plan.arrangement.rows > 0 and GROUND in chosen:
         points, face, owner, names = _rows(scene, plan)
     else:
         points, face, owner = _spaced(scene, plan, names, chosen)
     where = [np.flatnonzero(owner == k) for k in range(len(names))]
     parts = [points_on(scene.mesh(n), face[w], points.bary[w]) for n, w in zip(names, where, strict=True)]
-    key = places_key(scene, plan)
     points = replace(points, face=face.astype(np.int32))
-    return Places(points, names, owner, parts, where, [f"{key}/{n}" for n in names], full)
+    return Places(points, names, owner, parts, where, full)
+
+
+@derived(lambda scene, plan, owner: [places_of.ref(scene, plan), owner], keep="not")
+def _on_owner(scene: Scene, plan: DriftPlan, owner: str) -> Points:
+    places = places_of(scene, plan)
+    return places.parts[places.owner_names.index(owner)]
+
+
+def by_owner(scene: Scene, plan: DriftPlan, places: Places) -> Iterator[tuple[str, Points, np.ndarray, Ref[Points]]]:
+    """A drift's places by owner: its name, the points, their numbers in the whole, and the points as a derived value."""
+    for name, points, where in zip(places.owner_names, places.parts, places.where, strict=True):
+        yield name, points, where, _on_owner.ref(scene, plan, name)
 
 
 def _spaced(
-    scene: Scene, plan: DriftPlan, names: list[str], chosen: dict[str, set[int]]
+    scene: Scene, plan: DriftPlan, names: list[str], chosen: dict[str, list[int]]
 ) -> tuple[SpacedPoints, np.ndarray, np.ndarray]:
     positions, faces, keys, owner_of_face, local_face, areas = [], [], [], [], [], []
     offset = 0
     for number, name in enumerate(names):
         mesh = scene.mesh(name)
-        wanted = np.isin(np.arange(len(mesh.slot_names)), list(chosen[name]))
+        wanted = np.isin(np.arange(len(mesh.slot_names)), chosen[name])
         index = np.flatnonzero(wanted[mesh.slots])
         positions.append(mesh.positions)
         faces.append(mesh.faces[index] + offset)

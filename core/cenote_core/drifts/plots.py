@@ -12,12 +12,13 @@ from typing import Any
 import numpy as np
 
 from ..base.packet import pack, unpack
+from ..graph.derived import derived
 from ..hashing import content_hash
 from ..plan import DriftPlan
 from ..scene.scene import Scene
 from .instances import Instances
 from .places import places_of
-from .populate import drift_key, populate, populate_some
+from .populate import populate, populate_some, saved
 from .sampling import full_density
 
 Eye = tuple[float, float, float]
@@ -181,14 +182,11 @@ def unpack_turns(turns: np.ndarray) -> np.ndarray:
     return out.astype(np.float32)
 
 
+@derived(lambda scene, drift_id, plan: populate.ref(scene, drift_id, plan), keep="disk")
 def plots_of(scene: Scene, drift_id: str, plan: DriftPlan) -> tuple[list[Plot], int]:
-    """A saved drift's plots, kept on disk, and how many places its spacing allows before rules."""
-
-    def make() -> tuple[list[Plot], int]:
-        found = populate(scene, drift_id, plan, keep=True)
-        return [plot_of(found, cell) for cell in cut(found.position, plan.spacing)], found.places
-
-    return scene.cache.get(content_hash("plots", drift_key(scene, drift_id, plan)), make, on_disk=True)
+    """A saved drift's plots, and how many places its spacing allows before rules."""
+    found = saved(scene, drift_id, plan)
+    return [plot_of(found, cell) for cell in cut(found.position, plan.spacing)], found.places
 
 
 def nearest(cells: list[Cell], eye: Eye, most: int) -> list[Cell]:

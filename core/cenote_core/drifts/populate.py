@@ -4,32 +4,35 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 
+from ..base.fields import PRESENTED
 from ..base.noise import noise
-from ..errors import CenoteError
-from ..hashing import content_hash, text_seed, uniform
+from ..graph.derived import derived
+from ..hashing import text_seed, uniform
 from ..kit.flora import BLADE
 from ..materials.seasons import grass_tint
 from ..measures.painted import PaintedRule, apply_touches
-from ..patinas.cover import layers_key, surface_share
-from ..patinas.layers import tells_surfaces_apart
-from ..plan import DriftPlan, Rule
+from ..mesh.rays import FEELERS
+from ..patinas.cover import share_refs, surface_share
+from ..plan import GROUND, DriftPlan, Rule
 from ..rules import apply_rule
-from ..scene.measuring import Asker, edge, measure, rule_key
+from ..scene import land
+from ..scene.measuring import Asker, edge, measure, rule_needs
 from ..scene.provided import provides
 from ..scene.scene import Scene
-from .hand import Resolved, by_hand, changed, marked, resolved
+from .bodies import bodies_refs
+from .hand import Resolved, by_hand, changed, hand_needs, marked, resolved
 from .headroom import room_above
 from .instances import Instances, joined
-from .keepouts import free_space, keep_key
-from .litter import litter_amounts, litter_key
-from .places import Places, clumped, places_key, places_of
+from .keepouts import free_space, keep_needs
+from .litter import litter_amounts, litter_needs
+from .places import Places, by_owner, clumped, places_of
 from .variety import leaning, mirrored, own_sizes, rotation, tints, unlike_neighbours
 
-__all__ = ["Instances", "amounts", "drift_key", "open_above", "places_of", "populate"]
-_PRESENT = {"name", "note", "visible", "locked", "tier"}
+__all__ = ["Instances", "amounts", "open_above", "places_of", "populate"]
 
 
 def asker_of(scene: Scene, drift_id: str, plan: DriftPlan) -> Asker:
@@ -37,59 +40,39 @@ def asker_of(scene: Scene, drift_id: str, plan: DriftPlan) -> Asker:
     return Asker(drift_id, scene.site.touches_of(drift_id), tuple(sorted(plan.surfaces)), plan.tier)
 
 
-@provides("drift key")
-def drift_key(scene: Scene, drift_id: str, plan: DriftPlan | None = None) -> str:
-    """Hash of everything a drift's instances depend on."""
-    own = scene.site.drifts.get(drift_id)
-    if plan is None or plan is own:
-        return scene.kept_key(f"drift {drift_id}", lambda: _drift_key(scene, drift_id, scene.site.drifts[drift_id]))
-    return _drift_key(scene, drift_id, plan)
-
-
-def _drift_key(scene: Scene, drift_id: str, plan: DriftPlan) -> str:
+def _hangs_on(scene: Scene, drift_id: str, plan: DriftPlan) -> list[Any]:
+    """Everything a drift's instances depend on."""
     with scene.asking(drift_id, plan.name):
         asker = asker_of(scene, drift_id, plan)
         owners = sorted({ref.split("/")[0] for ref in plan.surfaces} & set(scene.owners()))
-        rules = [rule_key(scene, o, r, asker) for r in [*plan.rules, *plan.size_rules] for o in owners]
-        hand = [
-            *(t.model_dump() for t in asker.touches),
-            *((k, p.model_dump()) for k, p in scene.site.placed_of(drift_id)),
-            *((k, p.model_dump()) for k, p in scene.site.lines_of(drift_id)),
-            *(e.model_dump() for e in scene.site.edits_of(drift_id)),
-        ]
-        layers = layers_key(scene) if tells_surfaces_apart(scene, plan.surfaces) else ""
-        return content_hash(
-            "instances 3",
-            places_key(scene, plan),
-            plan.model_dump(exclude=_PRESENT),
+        rules = [rule_needs(scene, o, r, asker) for r in [*plan.rules, *plan.size_rules] for o in owners]
+        return [
+            places_of.ref(scene, plan),
+            plan.model_dump(exclude=PRESENTED | {"tier"}),
             rules,
-            hand,
-            layers,
-            [scene.owner_key(o) for o in scene.owners()],
-            [scene.kit.asset_key(s.asset) for s in plan.assets if _in_kit(scene, s.asset)],
-            keep_key(scene, plan),
-            litter_key(scene, plan),
+            asker.touches,
+            hand_needs(scene, drift_id),
+            share_refs(scene, plan.surfaces),
+            open_above.ref(scene, plan),
+            [(share.asset, scene.in_kit(share.asset), _is_grass(scene, share.asset)) for share in plan.assets],
+            bodies_refs(scene, plan),
+            keep_needs(scene, plan),
+            litter_needs(scene, plan),
             scene.site.weather.season,
-        )
+        ]
 
 
-def _in_kit(scene: Scene, asset: str) -> bool:
-    try:
-        scene.kit.asset_key(asset)
-    except CenoteError:
-        return False
-    return True
-
-
-def rule_amounts(scene: Scene, places: Places, rules: list[Rule], asker: Asker, paint: bool = True) -> np.ndarray:
+def rule_amounts(
+    scene: Scene, plan: DriftPlan, places: Places, rules: list[Rule], asker: Asker, paint: bool = True
+) -> np.ndarray:
     """(N,) float32 product of some rules at a drift's places, then changed by the hand's strokes."""
     amount = np.ones(len(places), np.float32)
     by_paint = any(isinstance(rule, PaintedRule) and rule.active for rule in rules)
-    for name, points, where, key in zip(places.owner_names, places.parts, places.where, places.keys, strict=True):
+    for name, points, where, known in by_owner(scene, plan, places):
         part = np.ones(len(points), np.float32)
         for rule in rules:
             if rule.active and rule.strength > 0:
-                apply_rule(part, rule.gate, rule.strength, measure(scene, name, points, rule, asker, key))
+                apply_rule(part, rule.gate, rule.strength, measure(scene, name, points, rule, asker, known))
         if paint and asker.touches and not by_paint:
             apply_touches(part, scene.to_local(name, points.positions), name, asker.touches, scene.size(name))
         amount[where] = part
@@ -98,7 +81,7 @@ def rule_amounts(scene: Scene, places: Places, rules: list[Rule], asker: Asker, 
 
 def amounts(scene: Scene, drift_id: str, plan: DriftPlan, places: Places) -> np.ndarray:
     """(N,) float32 share of the density at every place: rules and strokes, clumps, border, surface, litter."""
-    out = rule_amounts(scene, places, plan.rules, asker_of(scene, drift_id, plan))
+    out = rule_amounts(scene, plan, places, plan.rules, asker_of(scene, drift_id, plan))
     how = plan.arrangement
     if how.clump > 0:
         out *= clumped(places.points.positions, how.clump, how.tightness, plan.seed)
@@ -122,20 +105,27 @@ def border_share(scene: Scene, plan: DriftPlan, places: Places) -> np.ndarray:
     return out
 
 
-def open_above(scene: Scene, plan: DriftPlan, places: Places) -> np.ndarray:
-    """(N,) bool: is there headroom, and does the point not lie inside something solid?"""
-    if plan.headroom <= 0 or len(places) == 0:
-        return np.ones(len(places), bool)
-    owners = [scene.owner_key(o) for o in scene.owners()]
-    key = content_hash("headroom", places_key(scene, plan), plan.headroom, owners)
+def _solids(scene: Scene, plan: DriftPlan) -> list[Any]:
+    """What could close a drift's places off: pieces that rays from it can meet, and the ground on what stands in it."""
+    places = places_of.ref(scene, plan)
+    if plan.headroom <= 0:
+        return [places]
+    owners = sorted({ref.split("/")[0] for ref in plan.surfaces} & set(scene.owners()))
+    near = sorted({piece for owner in owners for piece in scene.near(owner, FEELERS)} - {GROUND})
+    ground = [land.heights.ref(scene)] if set(owners) - {GROUND} else []
+    return [places, plan.headroom, [scene.mesh.ref(piece) for piece in near], ground]
 
-    def make() -> np.ndarray:
-        free = np.ones(len(places), bool)
-        for owner, points, where in zip(places.owner_names, places.parts, places.where, strict=True):
-            free[where] = room_above(scene, owner, points.positions, plan.headroom)
-        return free
 
-    return scene.cache.get(key, make)
+@derived(_solids)
+def open_above(scene: Scene, plan: DriftPlan) -> np.ndarray:
+    """(N,) bool: is there headroom over a drift's places, and do they not lie inside something solid?"""
+    if plan.headroom <= 0:
+        return np.ones(len(places_of(scene, plan)), bool)
+    places = places_of(scene, plan)
+    free = np.ones(len(places), bool)
+    for owner, points, where in zip(places.owner_names, places.parts, places.where, strict=True):
+        free[where] = room_above(scene, owner, points.positions, plan.headroom)
+    return free
 
 
 @dataclass(frozen=True)
@@ -160,13 +150,8 @@ class Forms:
 
 def forms(scene: Scene, drift_id: str, plan: DriftPlan, places: Places, litter: np.ndarray | None) -> Forms:
     """Asset, turn, size and axis at every place."""
-    identity = places.points.identity ^ np.uint64(text_seed(f"drift seed {plan.seed}"))
-    weights = np.array([share.weight for share in plan.assets], float)
-    reach = 3.0 * plan.spacing
-    key = content_hash("looks", places_key(scene, plan), weights.tolist(), plan.seed)
-    asset, turn, size = scene.cache.get(
-        key, lambda: unlike_neighbours(places.points.positions, identity, weights, reach)
-    )
+    identity, weights = _identities(places, plan), _weights(plan)
+    asset, turn, size = _looks(scene, plan)
     if litter is not None:
         # What falls decides what lies: by the local amounts of each kind.
         local = np.cumsum(litter * weights, axis=1)
@@ -175,18 +160,38 @@ def forms(scene: Scene, drift_id: str, plan: DriftPlan, places: Places, litter: 
     by_size = plan.arrangement.by_size
     scale = own_sizes(plan, places.points.identity) if by_size else own_sizes(plan, identity, size)
     if plan.size_rules:
-        grown = rule_amounts(scene, places, plan.size_rules, asker_of(scene, drift_id, plan), paint=False)
+        grown = rule_amounts(scene, plan, places, plan.size_rules, asker_of(scene, drift_id, plan), paint=False)
         scale = scale * (plan.size_least + (1 - plan.size_least) * grown)
     if plan.border.width > 0:
         inside = border_share(scene, plan, places)
         scale = scale * (plan.border.size + (1 - plan.border.size) * inside)
-    normals = scene.cache.get(content_hash("normals", places_key(scene, plan)), places.normals)
-    return Forms(identity, asset, (turn - 0.5) * np.radians(plan.variety.turn), scale, normals)
+    return Forms(identity, asset, (turn - 0.5) * np.radians(plan.variety.turn), scale, _normals(scene, plan))
+
+
+def _identities(places: Places, plan: DriftPlan) -> np.ndarray:
+    return places.points.identity ^ np.uint64(text_seed(f"drift seed {plan.seed}"))
+
+
+def _weights(plan: DriftPlan) -> np.ndarray:
+    return np.array([share.weight for share in plan.assets], float)
+
+
+@derived(lambda scene, plan: [places_of.ref(scene, plan), _weights(plan), plan.seed])
+def _looks(scene: Scene, plan: DriftPlan) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Asset, turn and size at every place, unlike those of the neighbours."""
+    places = places_of(scene, plan)
+    return unlike_neighbours(places.points.positions, _identities(places, plan), _weights(plan), 3.0 * plan.spacing)
+
+
+@derived(lambda scene, plan: places_of.ref(scene, plan))
+def _normals(scene: Scene, plan: DriftPlan) -> np.ndarray:
+    return places_of(scene, plan).normals()
 
 
 @provides("instances")
-def populate(scene: Scene, drift_id: str, plan: DriftPlan, keep: bool = False) -> Instances:
-    """Everything that stands of a drift; with `keep` also for other processes and later days, as for a saved drift.
+@derived(_hangs_on)
+def populate(scene: Scene, drift_id: str, plan: DriftPlan) -> Instances:
+    """Everything that stands of a drift.
 
     A place is taken when its rank is below the local density: the plan's density times the amount its rules and
     strokes leave. Ranks belong to places, so lowering a density only removes. Then headroom, keep-outs and the
@@ -195,19 +200,19 @@ def populate(scene: Scene, drift_id: str, plan: DriftPlan, keep: bool = False) -
     known, numbers = _known(scene, plan)
     if not any(share.weight > 0 for share in known.assets):
         return _empty()
-    key = content_hash("populated", drift_key(scene, drift_id, known))
-
-    def make() -> Instances:
-        found = standing(scene, drift_id, known)
-        return found.made(scene, known, found.index)
-
-    whole = scene.cache.get(key, make, on_disk=keep)
+    found = standing(scene, drift_id, known)
+    whole = found.made(scene, known, found.index)
     return whole if known is plan else replace(whole, asset=numbers[whole.asset])
+
+
+def saved(scene: Scene, drift_id: str, plan: DriftPlan) -> Instances:
+    """The same, kept for other processes and later days too."""
+    return populate.ref(scene, drift_id, plan).value(keep="disk")
 
 
 def _known(scene: Scene, plan: DriftPlan) -> tuple[DriftPlan, np.ndarray]:
     """The drift with those assets only that are in the kit, and their numbers among all."""
-    numbers = np.array([n for n, share in enumerate(plan.assets) if _in_kit(scene, share.asset)], np.int32)
+    numbers = np.array([n for n, share in enumerate(plan.assets) if scene.in_kit(share.asset)], np.int32)
     if len(numbers) == len(plan.assets):
         return plan, numbers
     return plan.model_copy(update={"assets": [plan.assets[n] for n in numbers]}), numbers
@@ -304,7 +309,7 @@ def standing_places(
     if litter is not None:
         amount = amount * litter.max(axis=1)
     keep = places.points.rank < amount * np.float32(density)
-    return np.asarray(keep & open_above(scene, plan, places))
+    return np.asarray(keep & open_above(scene, plan))
 
 
 def clear_of_keepouts(scene: Scene, plan: DriftPlan, places: Places, look: Forms) -> np.ndarray:
@@ -312,22 +317,25 @@ def clear_of_keepouts(scene: Scene, plan: DriftPlan, places: Places, look: Forms
 
     Worked out for all places at once and kept, so that a gate in motion does not ask for distances again.
     """
-    if not plan.keep_outs:
-        return np.ones(len(places), bool)
+    return _clear(scene, plan, look) if plan.keep_outs else np.ones(len(places), bool)
+
+
+def _stood_clear(scene: Scene, plan: DriftPlan, look: Forms) -> list[Any]:
     lean = plan.variety.model_dump(include={"follow", "lean"})
-    key = content_hash("clear", places_key(scene, plan), keep_key(scene, plan), lean, look.scale, look.asset)
+    return [places_of.ref(scene, plan), keep_needs(scene, plan), lean, look.scale, look.asset]
 
-    def make() -> np.ndarray:
-        out = np.ones(len(places), bool)
-        index = np.arange(len(places))
-        for keep in plan.keep_outs:
-            at, up = places.points.positions[index].astype(np.float64), look.up(plan, index)
-            free = free_space(scene, plan, keep, at, up, look.asset[index], look.scale[index])
-            out[index[free < keep.clearance]] = False
-            index = index[free >= keep.clearance]
-        return out
 
-    return scene.cache.get(key, make)
+@derived(_stood_clear)
+def _clear(scene: Scene, plan: DriftPlan, look: Forms) -> np.ndarray:
+    places = places_of(scene, plan)
+    out = np.ones(len(places), bool)
+    index = np.arange(len(places))
+    for keep in plan.keep_outs:
+        at, up = places.points.positions[index].astype(np.float64), look.up(plan, index)
+        free = free_space(scene, plan, keep, at, up, look.asset[index], look.scale[index])
+        out[index[free < keep.clearance]] = False
+        index = index[free >= keep.clearance]
+    return out
 
 
 def _instances(scene: Scene, plan: DriftPlan, places: Places, look: Forms, index: np.ndarray) -> Instances:

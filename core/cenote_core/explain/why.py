@@ -13,10 +13,10 @@ from ..drifts.keepouts import PATHS, PIECES, STATIONS, free_space
 from ..drifts.places import clumped, places_of
 from ..drifts.populate import asker_of, populate
 from ..errors import CenoteError
-from ..hashing import content_hash
+from ..graph.derived import derived
 from ..measures.painted import PaintedRule, apply_touches
 from ..mesh.mesh import Points
-from ..mesh.nearest import triangle_tree
+from ..mesh.nearest import NearestTree, triangle_tree
 from ..patinas.cover import surface_share
 from ..plan import DriftPlan
 from ..rules import gate_response
@@ -48,11 +48,16 @@ class Verdict:
     lines: list[Line] = field(default_factory=list)
 
 
+@derived(lambda scene, owner: scene.mesh.ref(owner))
+def _tree(scene: Scene, owner: str) -> NearestTree:
+    mesh = scene.mesh(owner)
+    return triangle_tree(mesh.positions, mesh.faces)
+
+
 def points_at(scene: Scene, owner: str, point: np.ndarray) -> Points:
     """The place on an owner's surface nearest to a point (3,), with what measures need to know about it."""
     mesh = scene.mesh(owner)
-    key = content_hash("owner tree", scene.owner_key(owner))
-    tree = scene.cache.get(key, lambda: triangle_tree(mesh.positions, mesh.faces))
+    tree = _tree(scene, owner)
     _, which = tree.nearest(point[None], 50.0)
     face = int(which[0])
     if face < 0:

@@ -16,7 +16,7 @@ from PIL import Image
 
 from ..base.names import GROUND
 from ..decals.project import decal_mesh, stacked
-from ..drifts.populate import populate
+from ..drifts.populate import saved
 from ..drifts.wind import leaned, wind_of
 from ..materials.material import Material
 from ..materials.tile import linear_colour
@@ -193,7 +193,7 @@ def _drifts(out: _Writer, scene: Scene, rows: list[list[Any]]) -> int:
     for key, plan in sorted(scene.site.drifts.items()):
         if not plan.visible or not plan.assets:
             continue
-        found = populate(scene, key, plan, keep=True)
+        found = saved(scene, key, plan)
         count += len(found)
         for (number, share), mirrored in product(enumerate(plan.assets), (False, True)):
             chosen = np.flatnonzero((found.asset == number) & (found.mirrored == mirrored))

@@ -8,7 +8,7 @@ from concurrent.futures import ProcessPoolExecutor
 from multiprocessing import get_context
 from pathlib import Path
 
-from ..cache import Cache
+from ..graph.store import Cache
 from ..materials.catalogue import CATALOGUE as MATERIALS
 from .builtin import BuiltinKit
 from .catalogue import CATALOGUE as ASSETS
@@ -53,6 +53,6 @@ def _start(folder: Path) -> None:
 def _make(job: tuple[str, str, int]) -> None:
     what, key, half = job
     if what == "asset":
-        drawn_lods(_kit, key, _kit.cache)
+        drawn_lods(_kit, key)
     else:
         _kit.material(_kit.of_season(key, half))

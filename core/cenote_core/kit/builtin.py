@@ -2,27 +2,21 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
+from typing import Any
 
 import numpy as np
 
-from ..cache import Cache
 from ..errors import CenoteError
-from ..hashing import content_hash
-from ..materials.catalogue import REVISION as MATERIALS_REVISION
-from ..materials.catalogue import is_seasonal, make_material, recipe_of
+from ..graph.derived import Ref, derived
+from ..graph.store import Cache
+from ..materials.catalogue import is_seasonal, make_material
 from ..materials.material import Material
 from ..materials.seasons import parted, seasonal_name
-from .catalogue import CATALOGUE, REVISION, Asset, Recipe, make_asset
-from .farcard import far_picture
+from .catalogue import CATALOGUE, Asset, Recipe, make_asset
+from .farcard import SLOT, far_picture
 from .flora import PLANTS, Plant
 
 FAR = "far."
-
-
-@lru_cache(maxsize=4096)
-def _generated_key(asset_id: str) -> str:
-    return content_hash("asset", asset_id, REVISION)
 
 
 def _far_recipe(material_id: str) -> tuple[str, Recipe, bool]:
@@ -39,48 +33,32 @@ class BuiltinKit:
 
     def __init__(self, cache: Cache) -> None:
         self.cache = cache
+        self.memo: dict[Any, Any] = {}
 
     def asset(self, asset_id: str) -> Asset:
-        return make_asset(asset_id, self.cache)
+        return self.asset_ref(asset_id).value()
 
-    def asset_key(self, asset_id: str) -> str:
-        if asset_id not in CATALOGUE:
-            raise CenoteError(f"There is no asset '{asset_id}' in the kit.")
-        return _generated_key(asset_id)
+    def asset_ref(self, asset_id: str) -> Ref[Asset]:
+        return make_asset.ref(self, asset_id)
 
     def plant(self, asset_id: str) -> Plant | None:
         return PLANTS.get(asset_id)
 
     def material(self, material_id: str) -> Material:
-        if material_id.startswith(FAR):
-            return self._far(material_id)
-        return make_material(material_id, self.cache)
+        return self.material_ref(material_id).value()
 
-    def material_key(self, material_id: str) -> str:
-        if material_id.startswith(FAR):
-            # A far card is drawn from its asset's mesh.
-            _far_recipe(material_id)
-            return content_hash("material", material_id, MATERIALS_REVISION, REVISION)
-        recipe_of(material_id)
-        return content_hash("material", material_id, MATERIALS_REVISION, "")
-
-    def _far(self, material_id: str) -> Material:
-        """The picture of a far card: the asset drawn with the leaves of its half month."""
-        asset_id, recipe, lying = _far_recipe(material_id)
-        half = parted(material_id)[1]
-
-        def picture(slot: str) -> Material:
-            name = recipe.materials.get(slot, "concrete")
-            return self.material(seasonal_name(name, half) if is_seasonal(name) else name)
-
-        key = content_hash("far picture", self.asset_key(asset_id), half, MATERIALS_REVISION)
-        return self.cache.get(key, lambda: far_picture(self.asset(asset_id).lods[0], picture, lying), on_disk=True)
+    def material_ref(self, material_id: str) -> Ref[Material]:
+        return (
+            _far_material.ref(self, material_id)
+            if material_id.startswith(FAR)
+            else make_material.ref(self, material_id)
+        )
 
     def picture(self, picture_id: str) -> np.ndarray:
         """Pictures are brought in with a site; the generated kit has none."""
-        raise CenoteError(f"There is no image '{picture_id}' on this site any more. Choose another one.")
+        return self.picture_ref(picture_id).value()
 
-    def picture_key(self, picture_id: str) -> str:
+    def picture_ref(self, picture_id: str) -> Ref[np.ndarray]:
         """See `picture`."""
         raise CenoteError(f"There is no image '{picture_id}' on this site any more. Choose another one.")
 
@@ -88,3 +66,23 @@ class BuiltinKit:
         """The name of a material as it is in a half month of the year; the same name where seasons do not matter."""
         seasonal = material_id.startswith(FAR) or is_seasonal(material_id)
         return seasonal_name(material_id, half) if seasonal else material_id
+
+
+def _leaf(material_id: str, slot: str) -> str:
+    """The material of one of the asset's slots in the half month a far card shows."""
+    _, recipe, _ = _far_recipe(material_id)
+    name, half = recipe.materials.get(slot, "concrete"), parted(material_id)[1]
+    return seasonal_name(name, half) if is_seasonal(name) else name
+
+
+def _drawn_from(kit: BuiltinKit, material_id: str) -> list[Ref[Any]]:
+    asset_id, recipe, _ = _far_recipe(material_id)
+    slots = sorted({*recipe.materials, ""} - {SLOT})
+    return [kit.asset_ref(asset_id), *(kit.material_ref(_leaf(material_id, slot)) for slot in slots)]
+
+
+@derived(_drawn_from, keep="disk")
+def _far_material(kit: BuiltinKit, material_id: str) -> Material:
+    """The picture of a far card: the asset drawn with the leaves of its half month."""
+    asset_id, _, lying = _far_recipe(material_id)
+    return far_picture(kit.asset(asset_id).lods[0], lambda slot: kit.material(_leaf(material_id, slot)), lying)

@@ -9,17 +9,13 @@ from functools import partial
 import fast_simplification
 import numpy as np
 
-from ..cache import Cache
 from ..errors import CenoteError
-from ..hashing import content_hash
+from ..graph.derived import Host, derived
 from ..mesh.mesh import Mesh, make_mesh, with_box_uv
 from ..mesh.nearest import triangle_tree
 from . import structures
 from .farcard import SLOT, far_card
 from .flora import PLANTS, Plant
-
-REVISION = 20
-"""Raised whenever a generator changes, so that kept meshes are made anew."""
 
 
 @dataclass(frozen=True)
@@ -110,21 +106,22 @@ def _grown(asset_id: str, plant: Plant) -> Recipe:
 CATALOGUE: dict[str, Recipe] = {**_STRUCTURES, **{key: _grown(key, plant) for key, plant in PLANTS.items()}}
 
 
-def make_asset(asset_id: str, cache: Cache) -> Asset:
-    """A generated asset, made once and kept."""
-    recipe = CATALOGUE.get(asset_id)
-    if recipe is None:
+def _named(host: Host, asset_id: str) -> str:
+    if asset_id not in CATALOGUE:
         raise CenoteError(f"There is no asset '{asset_id}' in the kit.")
+    return asset_id
 
-    def make() -> Asset:
-        lods = recipe.make()
-        if recipe.kind in ("structure", "prop"):
-            lods = with_coarser(lods)
-        elif recipe.plant is not None and recipe.plant.far:
-            lods = [*lods, far_card(lods[0], lods[-1].triangle_count, recipe.plant.far == "lying")]
-        return Asset(lods, recipe.materials, recipe.title, recipe.kind)
 
-    return cache.get(content_hash("asset", asset_id, REVISION), make, on_disk=True)
+@derived(_named, keep="disk")
+def make_asset(host: Host, asset_id: str) -> Asset:
+    """A generated asset."""
+    recipe = CATALOGUE[asset_id]
+    lods = recipe.make()
+    if recipe.kind in ("structure", "prop"):
+        lods = with_coarser(lods)
+    elif recipe.plant is not None and recipe.plant.far:
+        lods = [*lods, far_card(lods[0], lods[-1].triangle_count, recipe.plant.far == "lying")]
+    return Asset(lods, recipe.materials, recipe.title, recipe.kind)
 
 
 def with_coarser(lods: list[Mesh], shares: tuple[float, ...] = (0.35, 0.12)) -> list[Mesh]:

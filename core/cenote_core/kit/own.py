@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
 
-from ..cache import Cache
+from ..base.fields import PRESENTED
 from ..errors import CenoteError
-from ..hashing import content_hash
+from ..graph.derived import Ref, derived
+from ..graph.store import Cache
 from ..materials.material import Material, linear_to_srgb, srgb_to_linear
 from ..materials.tile import colour
 from ..plan import GrassPlan
-from .catalogue import REVISION, Asset
+from .catalogue import Asset
 from .flora import BLADE, Plant
 from .grass import Grass, grass_tuft
 from .kit import Kit
@@ -68,6 +70,7 @@ class OwnKit:
         self.base: Kit = base.base if isinstance(base, OwnKit) else base
         self.grasses = grasses
         self.cache = cache
+        self.memo: dict[Any, Any] = {}
 
     def own_ids(self) -> list[str]:
         """The assets the site's own grasses stand for, in stable order."""
@@ -81,21 +84,22 @@ class OwnKit:
         return plan
 
     def asset(self, asset_id: str) -> Asset:
+        found = self.asset_ref(asset_id).value()
         if not asset_id.startswith(OWN):
-            return self.base.asset(asset_id)
+            return found
+        return replace(found, title=f"{self._plan(asset_id).name}, tuft {_parted(asset_id)[1]}")
+
+    def asset_ref(self, asset_id: str) -> Ref[Asset]:
+        return self._tuft.ref(asset_id) if asset_id.startswith(OWN) else self.base.asset_ref(asset_id)
+
+    def _grown(self, asset_id: str) -> Any:
+        return self._plan(asset_id).model_dump(exclude=PRESENTED), _parted(asset_id)[1]
+
+    @derived(_grown)
+    def _tuft(self, asset_id: str) -> Asset:
         plan, (_, number) = self._plan(asset_id), _parted(asset_id)
-
-        def make() -> Asset:
-            lods = grass_tuft(plan.seed * TUFTS + number, grass_of(plan))
-            return Asset(lods, BLADE, f"{plan.name}, tuft {number}", "plant")
-
-        return self.cache.get(content_hash("own asset", self.asset_key(asset_id), plan.name), make)
-
-    def asset_key(self, asset_id: str) -> str:
-        if not asset_id.startswith(OWN):
-            return self.base.asset_key(asset_id)
-        grown = self._plan(asset_id).model_dump(exclude={"name", "note", "visible", "locked"})
-        return content_hash("own", grown, _parted(asset_id)[1], REVISION)
+        lods = grass_tuft(plan.seed * TUFTS + number, grass_of(plan))
+        return Asset(lods, BLADE, "", "plant")
 
     def plant(self, asset_id: str) -> Plant | None:
         if not asset_id.startswith(OWN):
@@ -106,8 +110,8 @@ class OwnKit:
     def material(self, material_id: str) -> Material:
         return self.base.material(material_id)
 
-    def material_key(self, material_id: str) -> str:
-        return self.base.material_key(material_id)
+    def material_ref(self, material_id: str) -> Ref[Material]:
+        return self.base.material_ref(material_id)
 
     def of_season(self, material_id: str, half: int) -> str:
         return self.base.of_season(material_id, half)
@@ -115,5 +119,5 @@ class OwnKit:
     def picture(self, picture_id: str) -> np.ndarray:
         return self.base.picture(picture_id)
 
-    def picture_key(self, picture_id: str) -> str:
-        return self.base.picture_key(picture_id)
+    def picture_ref(self, picture_id: str) -> Ref[np.ndarray]:
+        return self.base.picture_ref(picture_id)

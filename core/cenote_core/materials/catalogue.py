@@ -6,16 +6,14 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from functools import partial
 
-from ..cache import Cache
 from ..errors import CenoteError
+from ..graph.derived import Host, derived
 from ..hashing import content_hash
 from . import barks, decals, leaves, minerals
 from .material import Material
 from .seasons import parted
 
 Maker = Callable[..., Material]
-REVISION = 9
-"""Raised whenever a generator changes, so that kept maps are made anew."""
 
 
 @dataclass(frozen=True)
@@ -126,14 +124,19 @@ def recipe_of(material_id: str) -> Recipe:
     return recipe
 
 
-def make_material(material_id: str, cache: Cache) -> Material:
-    """The maps of one material, made once and kept. `<leaf>.h<number>` is a leaf in that half month of the year."""
+def _asked_for(host: Host, material_id: str) -> tuple[str, int]:
+    plain, half = parted(material_id)
+    return plain, half if recipe_of(material_id).seasonal else 0
+
+
+@derived(_asked_for, keep="disk")
+def make_material(host: Host, material_id: str) -> Material:
+    """The maps of one material. `<leaf>.h<number>` is a leaf in that half month of the year."""
     plain, half = parted(material_id)
     recipe = recipe_of(material_id)
-    key = content_hash("material", plain, half if recipe.seasonal else 0, REVISION)
     seed = int(content_hash("seed", plain)[:6], 16)
     more = (half,) if recipe.seasonal else ()
-    return cache.get(key, lambda: recipe.make(recipe.size, seed, *more), on_disk=True)
+    return recipe.make(recipe.size, seed, *more)
 
 
 def is_seasonal(material_id: str) -> bool:

@@ -2,16 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any, Protocol
 
 import numpy as np
 
 if TYPE_CHECKING:
-    from ..mesh.mesh import Points
+    from ..graph.derived import Ref
+    from ..graph.store import Cache
+    from ..mesh.mesh import Mesh, Points
     from ..mesh.nearest import NearestTree
     from ..mesh.rays import RayScene
     from ..plan import GroundPlan, LightPlan, StationPlan, TouchPlan
+
+
+class Trace(Protocol):
+    """(N,) values at points of what rays meet within `reach` metres; a function of a module, which counts by its code."""
+
+    def __call__(self, rays: RayScene, points: Points, reach: float, /) -> np.ndarray: ...
 
 
 class Standing(Protocol):
@@ -41,17 +49,18 @@ class Ask(Protocol):
     def ground(self) -> GroundPlan: ...
     @property
     def light(self) -> LightPlan: ...
-    def kept(self, name: str, hangs_on: object, make: Callable[[], Any]) -> Any:
-        """What `make` gives, kept under what it hangs on."""
+    @property
+    def cache(self) -> Cache: ...
+    @property
+    def memo(self) -> dict[Any, Any]: ...
+    def ground_ref(self) -> Ref[np.ndarray]:
+        """The heights of the ground as it stands."""
 
-    def owner_key(self, owner: str) -> str:
-        """Hash of an owner's mesh as it stands."""
+    def mesh_refs(self, owners: Sequence[str]) -> Sequence[Ref[Mesh]]:
+        """The meshes of owners as they stand."""
 
-    def ground_key(self) -> str:
-        """Hash of the ground as it stands."""
-
-    def near_key(self, reach: float) -> str:
-        """Hash of the owner and everything within `reach` metres of it."""
+    def near_refs(self, reach: float) -> Sequence[Ref[Mesh]]:
+        """The meshes of the owner and of everything within `reach` metres of it."""
 
     def foot(self) -> float:
         """Height of the owner's lowest point; of the ground: the site's zero."""
@@ -68,8 +77,8 @@ class Ask(Protocol):
     def on_ground(self, grid: np.ndarray, at: np.ndarray) -> np.ndarray:
         """(N,) values of a grid over the ground at (N, 3) places, bilinear."""
 
-    def traced(self, name: str, reach: float, trace: Callable[[RayScene, Points], np.ndarray]) -> np.ndarray:
-        """(R, R) map of a measure by rays on the owner's texels; `trace` is given all that stands, and points."""
+    def traced(self, trace: Trace, reach: float) -> np.ndarray:
+        """(R, R) map of a measure by rays on the owner's texels; what is further off than `reach` metres does not count."""
 
     def pieces(self, named: Sequence[str]) -> list[str]:
         """Pieces that stand, of those named or of all, the owner itself left out."""
@@ -86,11 +95,14 @@ class Ask(Protocol):
     def shores(self) -> tuple[list[np.ndarray], list[tuple[np.ndarray, float]]]:
         """Lines of all water edges, and the wet area and level of each pool."""
 
+    def shores_ref(self) -> Ref[Any]:
+        """The same, without making it."""
+
     def drifts(self, named: Sequence[str]) -> list[str]:
         """Visible drifts: those named, or all of larger tiers than the item's."""
 
-    def drift_key(self, drift: str) -> str:
-        """Hash of everything a drift's instances depend on."""
+    def standing_ref(self, drifts: Sequence[str]) -> Ref[Any]:
+        """What `standing` gives, without making it."""
 
     def standing(self, drifts: Sequence[str]) -> Standing:
         """Stems and crowns of everything that stands of some drifts."""
@@ -98,8 +110,8 @@ class Ask(Protocol):
     def picture(self, picture: str) -> np.ndarray | None:
         """An image of the site, or None where it is missing."""
 
-    def picture_key(self, picture: str) -> str:
-        """Hash of an image of the site, empty where there is none."""
+    def picture_ref(self, picture: str) -> Ref[np.ndarray] | None:
+        """The same, without reading it."""
 
     def stations(self, named: Sequence[str]) -> list[StationPlan]:
         """Stations: those named or all."""

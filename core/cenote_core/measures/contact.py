@@ -26,7 +26,7 @@ class ContactRule(Rule):
     )  # fmt: skip
 
     def depends(self, ask: Ask) -> object:
-        return ask.ground_key(), [ask.owner_key(piece) for piece in ask.pieces([])]
+        return ask.mesh_refs([GROUND, *ask.pieces([])])
 
     def values(self, at: Points, ask: Ask) -> np.ndarray:
         pieces = near(ask.pieces_tree(ask.pieces([])), at.positions)

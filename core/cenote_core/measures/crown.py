@@ -88,7 +88,7 @@ class CrownRule(Rule):
     )  # fmt: skip
 
     def depends(self, ask: Ask) -> object:
-        return [ask.drift_key(drift) for drift in ask.drifts(self.drifts)]
+        return ask.standing_ref(ask.drifts(self.drifts))
 
     def values(self, at: Points, ask: Ask) -> np.ndarray:
         found = ask.standing(ask.drifts(self.drifts))

@@ -9,6 +9,7 @@ from scipy.ndimage import uniform_filter
 
 from ..base.fields import quantity
 from ..base.names import GROUND
+from ..graph.derived import derived
 from ..mesh.mesh import Points
 from .ask import Ask
 from .rule import METRES, About, Rule
@@ -24,6 +25,11 @@ def hollow_map(y: np.ndarray, cell: float, reach: float) -> np.ndarray:
     return np.asarray(y - uniform_filter(y, side, mode="nearest"), np.float32)
 
 
+@derived(lambda ask, reach: [ask.ground_ref(), reach])
+def _relief(ask: Ask, reach: float) -> np.ndarray:
+    return hollow_map(*ask.heights(), reach)
+
+
 class HollowRule(Rule):
     """How high a place lies against the ground around it: below 0 hollows, above 0 ridges. Metres."""
 
@@ -37,11 +43,11 @@ class HollowRule(Rule):
     )  # fmt: skip
 
     def depends(self, ask: Ask) -> object:
-        return ask.ground_key()
+        return ask.ground_ref()
 
     def values(self, at: Points, ask: Ask) -> np.ndarray:
         # On pieces there are neither hollows nor ridges of the ground: they count as even.
         if ask.owner != GROUND:
             return np.zeros(len(at), np.float32)
-        relief = ask.kept("hollow", (ask.ground_key(), self.reach), lambda: hollow_map(*ask.heights(), self.reach))
+        relief = _relief(ask, self.reach)
         return ask.on_ground(relief, at.positions).astype(np.float32)

@@ -40,7 +40,7 @@ class ImageRule(Rule):
     )  # fmt: skip
 
     def depends(self, ask: Ask) -> object:
-        return ask.picture_key(self.image), ask.ground.width, ask.ground.depth
+        return ask.picture_ref(self.image), ask.ground.width, ask.ground.depth
 
     def values(self, at: Points, ask: Ask) -> np.ndarray:
         picture = ask.picture(self.image)

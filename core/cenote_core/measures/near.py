@@ -24,7 +24,7 @@ class NearRule(Rule):
     )  # fmt: skip
 
     def depends(self, ask: Ask) -> object:
-        return [ask.owner_key(piece) for piece in ask.pieces(self.pieces)]
+        return ask.mesh_refs(ask.pieces(self.pieces))
 
     def values(self, at: Points, ask: Ask) -> np.ndarray:
         return near(ask.pieces_tree(ask.pieces(self.pieces)), at.positions)

@@ -27,6 +27,10 @@ def shelter(scene: RayScene, positions: np.ndarray, normals: np.ndarray, reach: 
     return scene.occlusion(positions, normals, reach, rays)
 
 
+def _trace(rays: RayScene, points: Points, reach: float) -> np.ndarray:
+    return shelter(rays, points.positions, points.normals, reach, VIEW_RAYS)
+
+
 class ShelterRule(Rule):
     """How much of the sky is closed off by what stands near, 0 open to 1 closed."""
 
@@ -40,10 +44,7 @@ class ShelterRule(Rule):
     )  # fmt: skip
 
     def depends(self, ask: Ask) -> object:
-        return ask.near_key(self.reach)
+        return ask.near_refs(self.reach)
 
     def values(self, at: Points, ask: Ask) -> np.ndarray:
-        def trace(rays: RayScene, points: Points) -> np.ndarray:
-            return shelter(rays, points.positions, points.normals, self.reach, VIEW_RAYS)
-
-        return sample_map(ask.traced("shelter", self.reach, trace), at.uv2)
+        return sample_map(ask.traced(_trace, self.reach), at.uv2)

@@ -27,6 +27,10 @@ def sky(scene: RayScene, positions: np.ndarray, rays: int) -> np.ndarray:
     return np.asarray(1.0 - scene.occlusion(positions, up, REACH, rays), np.float32)
 
 
+def _trace(rays: RayScene, points: Points, reach: float) -> np.ndarray:
+    return sky(rays, points.positions, VIEW_RAYS)
+
+
 class SkyRule(Rule):
     """How much of the sky can be seen: 0 under a roof, 1 in the open."""
 
@@ -36,7 +40,7 @@ class SkyRule(Rule):
     )
 
     def depends(self, ask: Ask) -> object:
-        return ask.near_key(REACH)
+        return ask.near_refs(REACH)
 
     def values(self, at: Points, ask: Ask) -> np.ndarray:
-        return sample_map(ask.traced("sky", REACH, lambda rays, p: sky(rays, p.positions, VIEW_RAYS)), at.uv2)
+        return sample_map(ask.traced(_trace, REACH), at.uv2)

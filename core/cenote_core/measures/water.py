@@ -62,7 +62,7 @@ class WaterRule(Rule):
     )  # fmt: skip
 
     def depends(self, ask: Ask) -> object:
-        return ask.ground_key()
+        return ask.shores_ref(), ask.ground_ref()
 
     def values(self, at: Points, ask: Ask) -> np.ndarray:
         lines, pools = ask.shores()

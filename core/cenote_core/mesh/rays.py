@@ -142,6 +142,8 @@ def _occlusion(
     return (np.array(hits, dtype=np.uint32) / np.float32(rays)).astype(np.float32)
 
 
+FEELERS = 30.0
+"""How far it is felt for solids round a place, metres."""
 _FEELERS = ((0.0, 1.0, 0.0), (0.96, 0.28, 0.0), (-0.96, 0.28, 0.0), (0.0, 0.28, 0.96), (0.0, 0.28, -0.96))
 
 
@@ -166,7 +168,7 @@ def _feel(
     for feeler in feelers:
         direction = mi.Vector3f(*feeler)
         ray = mi.Ray3f(origin, direction)
-        ray.maxt = mi.Float(30.0)
+        ray.maxt = mi.Float(FEELERS)
         hit = scene.ray_intersect(ray, mi.RayFlags.Minimal, False, mi.Bool(True))
         behind = hit.is_valid() & (dr.dot(hit.n, direction) > 0)
         votes += dr.select(behind, mi.UInt32(1), mi.UInt32(0))

@@ -3,19 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import Any
 
 import numpy as np
 
+from ..graph.derived import derived
 from ..ground.terrain import GROUND_SLOT
-from ..hashing import content_hash
 from ..measures.painted import PaintedRule, apply_touches
 from ..mesh.mesh import Points
 from ..mesh.texels import TexelTable, sample_map
 from ..plan import GROUND, PatinaPlan
 from ..rules import apply_rule
-from ..scene.measuring import Asker, measure, rule_key
+from ..scene.measuring import Asker, measure, rule_needs
 from ..scene.scene import VIEW_LIMIT, Scene, Surface
-from .layers import PREFIX, all_chosen, chosen_slots, layer_plans
+from .layers import PREFIX, all_chosen, chosen_slots, layer_plans, tells_surfaces_apart
 
 
 def stack(scene: Scene, owner: str) -> list[tuple[str, PatinaPlan]]:
@@ -46,90 +47,100 @@ def _shares(scene: Scene, patina_id: str, plan: PatinaPlan, owner: str, table: T
     return np.array([by_slot.get(name, 0.0) for name in names], np.float32)[table.points.slots]
 
 
-def cover(scene: Scene, patina_id: str, plan: PatinaPlan, owner: str, table: TexelTable) -> np.ndarray:
+def cover_needs(scene: Scene, owner: str, patina_id: str, plan: PatinaPlan) -> list[Any]:
+    """What one patina's cover on an owner hangs on beside how fine it is worked out."""
+    asker = asker_of(scene, patina_id, plan)
+    with scene.asking(patina_id, plan.name):
+        rules = [rule_needs(scene, owner, rule, asker) for rule in plan.rules]
+    told_apart = owner == GROUND and not patina_id.startswith(PREFIX) and bool(scene.site.ground.layers)
+    below = shares.ref(scene) if told_apart else None
+    settings = plan.model_dump(include={"amount", "rules", "uses"})
+    return [settings, asker.touches, rules, scene.mesh.ref(owner), below]
+
+
+def _cover_needs(scene: Scene, patina_id: str, plan: PatinaPlan, owner: str, resolution: int) -> list[Any]:
+    return [scene.table.ref(owner, resolution), *cover_needs(scene, owner, patina_id, plan)]
+
+
+@derived(_cover_needs)
+def cover(scene: Scene, patina_id: str, plan: PatinaPlan, owner: str, resolution: int) -> np.ndarray:
     """(N,) float32 cover of one patina at the owner's texels; 0 on slots that do not carry it."""
+    table = scene.table(owner, resolution)
     amount = np.full(len(table.points), np.float32(plan.amount))
     asker = asker_of(scene, patina_id, plan)
-    key = content_hash("texel points", scene.owner_key(owner), table.resolution)
+    known = scene.texel_points.ref(owner, resolution)
     for rule in plan.rules:
         if rule.active and rule.strength > 0:
-            apply_rule(amount, rule.gate, rule.strength, measure(scene, owner, table.points, rule, asker, key))
+            apply_rule(amount, rule.gate, rule.strength, measure(scene, owner, table.points, rule, asker, known))
     by_paint = any(isinstance(rule, PaintedRule) and rule.active for rule in plan.rules)
     if asker.touches and not by_paint:
         apply_touches(amount, scene.to_local(owner, table.points.positions), owner, asker.touches, scene.size(owner))
     return amount * _shares(scene, patina_id, plan, owner, table)
 
 
-def cover_parts_key(scene: Scene, owner: str, key: str, plan: PatinaPlan) -> str:
-    """Hash of what one patina's cover on an owner depends on beside the owner."""
-    settings = plan.model_dump(include={"amount", "rules", "uses"})
-    asker = asker_of(scene, key, plan)
-    with scene.asking(key, plan.name):
-        rules = [rule_key(scene, owner, rule, asker) for rule in plan.rules]
-    return content_hash(settings, [t.model_dump() for t in asker.touches], rules)
+def _stacked(scene: Scene, owner: str, limit: int) -> list[Any]:
+    resolution = scene.resolution(owner, limit)
+    covers = [cover.ref(scene, key, plan, owner, resolution) for key, plan in stack(scene, owner)]
+    return [scene.table.ref(owner, resolution), covers]
 
 
-def layers_key(scene: Scene) -> str:
-    """Hash of everything the surfaces of the ground depend on."""
-
-    def make() -> str:
-        return content_hash("ground surfaces", [cover_parts_key(scene, GROUND, k, p) for k, p in layer_plans(scene)])
-
-    return scene.kept_key("ground surfaces", make) if scene.site.ground.layers else ""
-
-
-def owner_cover_key(scene: Scene, owner: str, limit: int) -> str:
-    """Hash of everything the covers of an owner depend on."""
-    parts = [(key, cover_parts_key(scene, owner, key, plan)) for key, plan in stack(scene, owner)]
-    below = layers_key(scene) if owner == GROUND else ""
-    return content_hash("covers", scene.owner_key(owner), limit, parts, below)
-
-
+@derived(_stacked)
 def owner_covers(scene: Scene, owner: str, limit: int) -> np.ndarray:
     """(P, R, R) float32: the covers of all patinas on an owner, lowest first, gaps filled."""
-    patinas = stack(scene, owner)
-    table = scene.table(owner, scene.resolution(owner, limit))
+    resolution = scene.resolution(owner, limit)
+    table = scene.table(owner, resolution)
+    maps = [table.spread(cover(scene, key, plan, owner, resolution)) for key, plan in stack(scene, owner)]
+    return np.stack(maps) if maps else np.zeros((0, resolution, resolution), np.float32)
 
-    def make() -> np.ndarray:
-        maps = [table.spread(cover(scene, key, plan, owner, table)) for key, plan in patinas]
-        return np.stack(maps) if maps else np.zeros((0, table.resolution, table.resolution), np.float32)
 
-    return scene.cache.get(owner_cover_key(scene, owner, limit), make)
+SHARE_LIMIT = 256
+"""Texels along a side that the share covered is told from."""
+
+
+def _covered(scene: Scene, patina_id: str, plan: PatinaPlan, owner: str) -> Any:
+    return cover.ref(scene, patina_id, plan, owner, scene.resolution(owner, SHARE_LIMIT))
+
+
+@derived(_covered)
+def _shares_covered(scene: Scene, patina_id: str, plan: PatinaPlan, owner: str) -> np.ndarray:
+    """(S,) mean cover of each of an owner's surfaces, by area."""
+    resolution = scene.resolution(owner, SHARE_LIMIT)
+    points = scene.table(owner, resolution).points
+    slots, areas = points.slots, points.areas.astype(np.float64)
+    covered = cover(scene, patina_id, plan, owner, resolution) * areas
+    count = int(slots.max()) + 1 if len(slots) else 0
+    whole = np.bincount(slots, areas, count)
+    return np.bincount(slots, covered, count) / np.maximum(whole, 1e-12)
 
 
 def share_covered(scene: Scene, patina_id: str, plan: PatinaPlan, surface: Surface) -> float:
     """Mean cover of one surface, 0..1, by area; kept for all surfaces of its owner at once."""
-    owner, limit = surface.owner, 256
-    parts = cover_parts_key(scene, owner, patina_id, plan), layers_key(scene) if owner == GROUND else ""
-    key = content_hash("shares covered", scene.owner_key(owner), parts, limit)
-
-    def make() -> np.ndarray:
-        table = scene.table(owner, scene.resolution(owner, limit))
-        slots, areas = table.points.slots, table.points.areas.astype(np.float64)
-        covered = cover(scene, patina_id, plan, owner, table) * areas
-        count = int(slots.max()) + 1 if len(slots) else 0
-        whole = np.bincount(slots, areas, count)
-        return np.bincount(slots, covered, count) / np.maximum(whole, 1e-12)
-
-    found = scene.cache.get(key, make)
+    found = _shares_covered(scene, patina_id, plan, surface.owner)
     return float(found[surface.index]) if surface.index < len(found) else 0.0
 
 
+def _laid_over(scene: Scene) -> list[Any]:
+    resolution = scene.resolution(GROUND, VIEW_LIMIT)
+    return [(key, cover.ref(scene, key, plan, GROUND, resolution)) for key, plan in layer_plans(scene)]
+
+
+@derived(_laid_over)
 def shares(scene: Scene) -> dict[str, np.ndarray]:
     """(R, R) float32 visible share of every surface of the ground by its slot name; they sum to 1."""
+    table = scene.table(GROUND, scene.resolution(GROUND, VIEW_LIMIT))
+    left = np.ones((table.resolution, table.resolution), np.float32)
+    out: dict[str, np.ndarray] = {}
+    for key, plan in reversed(layer_plans(scene)):
+        amount = np.clip(table.spread(cover(scene, key, plan, GROUND, table.resolution)), 0, 1)
+        out[key.removeprefix(PREFIX)] = left * amount
+        left = left * (1 - amount)
+    out[GROUND_SLOT] = left
+    return out
 
-    def make() -> dict[str, np.ndarray]:
-        table = scene.table(GROUND, scene.resolution(GROUND, VIEW_LIMIT))
-        left = np.ones((table.resolution, table.resolution), np.float32)
-        out: dict[str, np.ndarray] = {}
-        for key, plan in reversed(layer_plans(scene)):
-            amount = np.clip(table.spread(cover(scene, key, plan, GROUND, table)), 0, 1)
-            out[key.removeprefix(PREFIX)] = left * amount
-            left = left * (1 - amount)
-        out[GROUND_SLOT] = left
-        return out
 
-    return scene.cache.get(content_hash("shares", scene.ground_key(), layers_key(scene)), make)
+def share_refs(scene: Scene, refs: Sequence[str]) -> list[Any]:
+    """What `surface_share` hangs on, whatever the points."""
+    return [shares.ref(scene)] if tells_surfaces_apart(scene, refs) else []
 
 
 def surface_share(scene: Scene, owner: str, points: Points, refs: Sequence[str]) -> np.ndarray | float:

@@ -6,24 +6,22 @@ The formulas are those of the plate's shader (web/src/plate/surfaceShader.ts); a
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numba import njit, prange
 
-from ..hashing import content_hash
+from ..graph.derived import derived
 from ..materials.material import Material, linear_to_srgb, srgb_to_linear, to_bytes
 from ..materials.tile import linear_colour
 from ..mesh.mesh import Mesh
 from ..mesh.texels import sample_map
 from ..plan import PatinaPlan
-from ..scene.scene import GROUND, Scene
+from ..scene.scene import GROUND, VIEW_LIMIT, Scene
 from ..surfaces import formulas
 from ..surfaces.formulas import MACRO
-from .cover import owner_cover_key, owner_covers, stack
+from .cover import owner_covers, stack
 from .sides import ground_sides
-
-REVISION = 3
-"""Raised whenever the formulas change, so that kept maps are made anew."""
 
 _macro_brightness = njit(formulas.macro_brightness, inline="always")
 _layer_amount = njit(formulas.layer_amount, inline="always")
@@ -139,10 +137,9 @@ def channels(material: Material) -> np.ndarray:
     return np.ascontiguousarray(np.concatenate(parts, axis=-1))
 
 
-def _channels(scene: Scene, material_id: str) -> tuple[np.ndarray, Material]:
-    material = scene.material(material_id)
-    key = content_hash("channels", scene.material_key(material_id))
-    return scene.cache.get(key, lambda: channels(material)), material
+@derived(lambda scene, material_id: scene.material_ref(material_id))
+def _channels(scene: Scene, material_id: str) -> np.ndarray:
+    return channels(scene.material(material_id))
 
 
 def flatten_values(
@@ -175,7 +172,7 @@ def flatten_values(
         on = np.flatnonzero(slots == surface.index)
         if len(on) == 0:
             continue
-        image, material = _channels(scene, surface.material)
+        image, material = _channels(scene, surface.material), scene.material(surface.material)
         part = np.zeros((len(on), 7), np.float32)
         if material.tile > 0:
             _base(places[on], shares[on], material.tile, MACRO, image, material.metalness, part)
@@ -186,7 +183,7 @@ def flatten_values(
         out[on] = part
     for plan, amount in covers:
         finish = plan.finish
-        image, material = _channels(scene, finish.material)
+        image, material = _channels(scene, finish.material), scene.material(finish.material)
         tile = max(material.tile, 0.05) * finish.scale
         _lay(
             places,
@@ -206,16 +203,6 @@ def flatten_values(
     return out
 
 
-def flatten(scene: Scene, owner: str, resolution: int, cover_limit: int = 1024) -> FlatMaps:
-    """Flattened maps of an owner at `resolution`² texels; kept until anything they depend on changes."""
-    finishes = [plan.finish for _, plan in stack(scene, owner)]
-    laid = [(finish.model_dump(), scene.material_key(finish.material)) for finish in finishes]
-    materials = [scene.material_key(s.material) for s in scene.surfaces() if s.owner == owner]
-    covers = owner_cover_key(scene, owner, cover_limit)
-    key = content_hash("flat maps", REVISION, covers, laid, materials, resolution)
-    return scene.cache.get(key, lambda: _flatten(scene, owner, resolution, cover_limit), on_disk=True)
-
-
 def _as_bytes(values: np.ndarray) -> FlatMaps:
     """(…, 7) as `flatten_values` gives them."""
     normal = np.concatenate([values[..., 4:6], np.ones_like(values[..., :1])], axis=-1)
@@ -228,7 +215,17 @@ def _as_bytes(values: np.ndarray) -> FlatMaps:
     )
 
 
-def _flatten(scene: Scene, owner: str, resolution: int, cover_limit: int) -> FlatMaps:
+def _worked_in(scene: Scene, owner: str, resolution: int, cover_limit: int = VIEW_LIMIT) -> list[Any]:
+    finishes = [plan.finish for _, plan in stack(scene, owner)]
+    laid = [(finish, scene.material_ref(finish.material)) for finish in finishes]
+    materials = [(s.slot, scene.material_ref(s.material)) for s in scene.surfaces() if s.owner == owner]
+    return [scene.table.ref(owner, resolution), owner_covers.ref(scene, owner, cover_limit), laid, materials]
+
+
+@derived(_worked_in, keep="disk")
+def flatten(scene: Scene, owner: str, resolution: int, cover_limit: int = VIEW_LIMIT) -> FlatMaps:
+    """Flattened maps of an owner at `resolution`² texels."""
+
     table = scene.table(owner, resolution)
     mesh = scene.mesh(owner)
     corner = mesh.faces[table.face]

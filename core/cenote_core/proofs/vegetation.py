@@ -6,7 +6,7 @@ import numpy as np
 from numba import njit, prange
 
 from ..drifts.instances import Instances
-from ..drifts.populate import populate
+from ..drifts.populate import saved
 from ..drifts.wind import Wind, bent, rhythm, wind_of
 from ..kit.catalogue import Asset
 from ..kit.farcard import SLOT
@@ -67,7 +67,7 @@ def add_drifts(out: Tables, scene: Scene, station: StationPlan, aspect: float, d
     for key, plan in sorted(scene.site.drifts.items()):
         if not plan.visible or not plan.assets:
             continue
-        instances = populate(scene, key, plan, keep=True)
+        instances = saved(scene, key, plan)
         assets = [scene.kit.asset(share.asset) for share in plan.assets]
         heights = np.array([float(np.ptp(a.lods[0].positions, axis=0).max()) for a in assets])
         level = _levels(scene, station, aspect, instances, heights, [_lods(asset) for asset in assets], detail)

@@ -5,14 +5,15 @@ Order: sheet → forms → strokes of the hand → pieces stand on that → pads
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
+from ..base.fields import PRESENTED
+from ..graph.derived import Ref, by_value, derived
 from ..ground.forms import Footprint
 from ..ground.sculpt import ACTIONS, sculpt
 from ..ground.terrain import axes, formed, height_at, padded, sheet, water_forms
-from ..hashing import content_hash
 from ..measures.water import shore, wet_area
 from ..plan import GROUND, Pad, TouchPlan
 
@@ -28,71 +29,65 @@ def strokes(scene: Scene) -> list[TouchPlan]:
     return [touch for touch in scene.site.touches_of(GROUND) if touch.action in ACTIONS]
 
 
-def bare_key(scene: Scene) -> str:
-    """Hash of the ground before pads."""
-    return _bare_keys(scene)[-1]
-
-
-def _bare_keys(scene: Scene) -> list[str]:
-    """Hashes of the ground before the strokes, after each block of them, and after all; each follows from the one before."""
-    if scene.bare_keys_kept is None:
-        plan = scene.site.ground
-        shape = plan.model_dump(exclude={"name", "note", "visible", "locked", "material", "layers", "forms"})
-        forms = [form.model_dump() for form in plan.forms if not isinstance(form, Pad)]
-        keys = [content_hash("formed ground", shape, forms, scene.picture_key(plan.image))]
-        for block in _blocks(scene):
-            keys.append(content_hash(keys[-1], [_stroke_key(stroke) for stroke in block]))
-        scene.bare_keys_kept = keys
-    return scene.bare_keys_kept
-
-
 def _blocks(scene: Scene) -> list[list[TouchPlan]]:
     done = strokes(scene)
     return [done[start : start + _AT_ONCE] for start in range(0, len(done), _AT_ONCE)]
 
 
-def _stroke_key(stroke: TouchPlan) -> dict[str, object]:
-    return stroke.model_dump(exclude={"name", "note", "visible", "locked"})
+def _shape(scene: Scene) -> list[Any]:
+    plan = scene.site.ground
+    forms = [form for form in plan.forms if not isinstance(form, Pad)]
+    return [plan.model_dump(exclude=PRESENTED | {"material", "layers", "forms"}), forms, scene.picture_ref(plan.image)]
 
 
-def ground_key(scene: Scene) -> str:
-    """Hash of the ground as it stands."""
-    pads = [form for form in scene.site.ground.forms if isinstance(form, Pad)]
-    under = [scene.owner_key(form.piece) for form in pads if scene.stands(form.piece)]
-    return content_hash("ground", bare_key(scene), [form.model_dump() for form in pads], under)
-
-
-def bare_heights(scene: Scene) -> np.ndarray:
-    """(R, C) heights before pads: what pieces stand on; kept, and kept after each block of strokes."""
-    x, z = axes(scene.site.ground)
-    first, *after = _bare_keys(scene)
-    base = scene.cache.get(first, lambda: _formed(scene))
-    for key, block in zip(after, _blocks(scene), strict=True):
-
-        def make(before: np.ndarray = base, block: list[TouchPlan] = block) -> np.ndarray:
-            for stroke in block:
-                before = sculpt(before, x, z, stroke)
-            return before
-
-        base = scene.cache.get(key, make)
-    return base
-
-
+@derived(_shape)
 def _formed(scene: Scene) -> np.ndarray:
+    """(R, C) heights of sheet and forms, before the hand."""
     plan = scene.site.ground
     return formed(plan, sheet(plan, scene.picture(plan.image)))
 
 
+def _block(scene: Scene, number: int) -> list[Any]:
+    strokes = [stroke.model_dump(exclude=PRESENTED) for stroke in _blocks(scene)[number]]
+    return [_before(scene, number), strokes]
+
+
+def _before(scene: Scene, number: int) -> Ref[np.ndarray]:
+    return _sculpted.ref(scene, number - 1) if number else _formed.ref(scene)
+
+
+@derived(_block)
+def _sculpted(scene: Scene, number: int) -> np.ndarray:
+    """(R, C) heights after a block of strokes."""
+    x, z = axes(scene.site.ground)
+    heights = _before(scene, number).value()
+    for stroke in _blocks(scene)[number]:
+        heights = sculpt(heights, x, z, stroke)
+    return heights
+
+
+def bare_ref(scene: Scene) -> Ref[np.ndarray]:
+    """The ground before pads, without making it."""
+    return _before(scene, len(_blocks(scene)))
+
+
+def bare_heights(scene: Scene) -> np.ndarray:
+    """(R, C) heights before pads: what pieces stand on; kept, and kept after each block of strokes."""
+    return bare_ref(scene).value()
+
+
+def _levelled(scene: Scene) -> list[Any]:
+    pads = [form for form in scene.site.ground.forms if isinstance(form, Pad)]
+    return [bare_ref(scene), pads, [scene.mesh.ref(form.piece) for form in pads if scene.stands(form.piece)]]
+
+
+@derived(_levelled)
 def heights(scene: Scene) -> np.ndarray:
     """(R, C) heights of the ground as it stands, metres."""
-
-    def make() -> np.ndarray:
-        plan = scene.site.ground
-        wanted = {form.piece for form in plan.forms if isinstance(form, Pad)}
-        under = {key: footprint(scene, key) for key in wanted if scene.stands(key)}
-        return padded(plan, bare_heights(scene), under)
-
-    return scene.cache.get(content_hash("heights", ground_key(scene)), make)
+    plan = scene.site.ground
+    wanted = {form.piece for form in plan.forms if isinstance(form, Pad)}
+    under = {key: footprint(scene, key) for key in wanted if scene.stands(key)}
+    return padded(plan, bare_heights(scene), under)
 
 
 def depth_under(scene: Scene, points: np.ndarray) -> np.ndarray:
@@ -121,24 +116,23 @@ def lift(scene: Scene, piece_id: str) -> float:
     if piece.ground_at is None:
         return 0.0
     place = np.array([[piece.position[0], piece.position[2]]])
-    now = height_at(scene.site.ground, bare_heights(scene), place)[0]
+    with by_value():
+        # Where a piece stands is in the key of its mesh as it is: ground raised elsewhere does not count.
+        now = height_at(scene.site.ground, bare_heights(scene), place)[0]
     return float(now) - piece.ground_at
 
 
+@derived(lambda scene: [heights.ref(scene), water_forms(scene.site.ground)])
 def shores(scene: Scene) -> tuple[list[np.ndarray], list[tuple[np.ndarray, float]]]:
     """Lines of all water edges, and the wet area and level of each pool."""
-
-    def make() -> tuple[list[np.ndarray], list[tuple[np.ndarray, float]]]:
-        plan = scene.site.ground
-        y = heights(scene)
-        x, z = axes(plan)
-        lines, pools = [], []
-        for form in water_forms(plan):
-            column = int(np.clip(np.searchsorted(x, form.centre[0]), 0, len(x) - 1))
-            row = int(np.clip(np.searchsorted(z, form.centre[1]), 0, len(z) - 1))
-            wet = wet_area(y, form.level, row, column)
-            pools.append((wet, form.level))
-            lines += shore(y, form.level, wet, x, z)
-        return lines, pools
-
-    return scene.cache.get(content_hash("shores", ground_key(scene)), make)
+    plan = scene.site.ground
+    y = heights(scene)
+    x, z = axes(plan)
+    lines, pools = [], []
+    for form in water_forms(plan):
+        column = int(np.clip(np.searchsorted(x, form.centre[0]), 0, len(x) - 1))
+        row = int(np.clip(np.searchsorted(z, form.centre[1]), 0, len(z) - 1))
+        wet = wet_area(y, form.level, row, column)
+        pools.append((wet, form.level))
+        lines += shore(y, form.level, wet, x, z)
+    return lines, pools

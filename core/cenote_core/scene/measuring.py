@@ -2,20 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Any, cast
 
 import numpy as np
 
 from ..base.names import GROUND, TIERS
+from ..graph.derived import Ref, by_value, derived
+from ..graph.store import Cache
 from ..ground.terrain import axes, height_at
-from ..hashing import content_hash
+from ..measures.ask import Trace
 from ..measures.distance import FAR, boundary_edges, near, sheet_edge
-from ..measures.shelter import VIEW_RAYS
-from ..mesh.mesh import Points
+from ..mesh.mesh import Mesh, Points
 from ..mesh.nearest import NearestTree, segment_tree, triangle_tree
-from ..mesh.rays import RayScene
 from ..plan import GroundPlan, LightPlan, Rule, StationPlan, TouchPlan
 from . import land
 from .provided import provided
@@ -42,6 +42,7 @@ class Answers:
         self.scene, self.owner, self.asker = scene, owner, asker
         self.touches: Sequence[TouchPlan] = asker.touches
         self.surfaces = asker.surfaces
+        self.memo: dict[Any, Any] = {}
 
     @property
     def ground(self) -> GroundPlan:
@@ -51,17 +52,18 @@ class Answers:
     def light(self) -> LightPlan:
         return self.scene.site.light
 
-    def kept(self, name: str, hangs_on: object, make: Callable[[], Any]) -> Any:
-        return self.scene.cache.get(content_hash("measured", name, hangs_on), make)
+    @property
+    def cache(self) -> Cache:
+        return self.scene.cache
 
-    def owner_key(self, owner: str) -> str:
-        return self.scene.owner_key(owner)
+    def ground_ref(self) -> Ref[np.ndarray]:
+        return land.heights.ref(self.scene)
 
-    def ground_key(self) -> str:
-        return self.scene.ground_key()
+    def mesh_refs(self, owners: Sequence[str]) -> list[Ref[Mesh]]:
+        return [self.scene.mesh.ref(owner) for owner in owners]
 
-    def near_key(self, reach: float) -> str:
-        return self.scene.near_key(self.owner, reach)
+    def near_refs(self, reach: float) -> list[Ref[Mesh]]:
+        return self.mesh_refs(self.scene.near(self.owner, reach))
 
     def foot(self) -> float:
         return foot(self.scene, self.owner)
@@ -79,17 +81,9 @@ class Answers:
     def on_ground(self, grid: np.ndarray, at: np.ndarray) -> np.ndarray:
         return height_at(self.ground, grid, at[:, [0, 2]])
 
-    def traced(self, name: str, reach: float, trace: Callable[[RayScene, Points], np.ndarray]) -> np.ndarray:
-        """Kept on disk: what is traced is the costliest of all that is measured."""
-        scene, owner = self.scene, self.owner
-        resolution = scene.resolution(owner, SHELTER_LIMIT if owner == GROUND else SHELTER_LIMIT // 2)
-        key = content_hash(name, scene.near_key(owner, reach), resolution, VIEW_RAYS)
-
-        def make() -> np.ndarray:
-            table = scene.table(owner, resolution)
-            return table.spread(trace(scene.standing(), table.points))
-
-        return scene.cache.get(key, make, on_disk=True)
+    def traced(self, trace: Trace, reach: float) -> np.ndarray:
+        limit = SHELTER_LIMIT if self.owner == GROUND else SHELTER_LIMIT // 2
+        return _traced(self, trace, reach, self.scene.resolution(self.owner, limit))
 
     def pieces(self, named: Sequence[str]) -> list[str]:
         owners = named or self.scene.owners()[1:]
@@ -99,22 +93,16 @@ class Answers:
         return self.scene.pieces_tree(list(pieces))
 
     def ground_tree(self, reach: float) -> NearestTree:
-        scene = self.scene
-
-        def make() -> NearestTree:
-            low, high = scene.mesh(self.owner).bounds()
-            ground = scene.mesh(GROUND)
-            corners = ground.positions[ground.faces][..., [0, 2]]
-            beside = (corners > high[[0, 2]] + reach).all(axis=1) | (corners < low[[0, 2]] - reach).all(axis=1)
-            return triangle_tree(ground.positions, ground.faces[~beside.any(axis=1)])
-
-        return self.kept("ground beside", (scene.ground_key(), scene.owner_key(self.owner), reach), make)
+        return _ground_tree(self, reach)
 
     def edge(self, positions: np.ndarray) -> np.ndarray:
         return edge(self.scene, self.owner, positions, self.surfaces)
 
     def shores(self) -> tuple[list[np.ndarray], list[tuple[np.ndarray, float]]]:
         return land.shores(self.scene)
+
+    def shores_ref(self) -> Ref[Any]:
+        return land.shores.ref(self.scene)
 
     def drifts(self, named: Sequence[str]) -> list[str]:
         found, own = self.scene.site.drifts, self.asker.item
@@ -123,39 +111,73 @@ class Answers:
             return there
         return [key for key in there if TIERS.index(found[key].tier) < TIERS.index(self.asker.tier)]
 
-    def drift_key(self, drift: str) -> str:
-        return str(provided("drift key")(self.scene, drift))
+    def standing_ref(self, drifts: Sequence[str]) -> Ref[Any]:
+        return cast("Ref[Any]", provided("standing bodies").ref(self.scene, tuple(drifts)))
 
     def standing(self, drifts: Sequence[str]) -> Any:
-        return provided("standing bodies")(self.scene, list(drifts))
+        return self.standing_ref(drifts).value()
 
     def picture(self, picture: str) -> np.ndarray | None:
         return self.scene.picture(picture)
 
-    def picture_key(self, picture: str) -> str:
-        return self.scene.picture_key(picture)
+    def picture_ref(self, picture: str) -> Ref[np.ndarray] | None:
+        return self.scene.picture_ref(picture)
 
     def stations(self, named: Sequence[str]) -> list[StationPlan]:
         found = self.scene.site.stations
         return [found[key] for key in sorted(found) if not named or key in named]
 
 
-def measure(scene: Scene, owner: str, points: Points, rule: Rule, asker: Asker, points_key: str = "") -> np.ndarray:
+def _around(ask: Answers, trace: Trace, reach: float, resolution: int) -> list[Any]:
+    table = ask.scene.table.ref(ask.owner, resolution)
+    return [trace, table, ask.near_refs(reach), reach]
+
+
+@derived(_around, keep="disk")
+def _traced(ask: Answers, trace: Trace, reach: float, resolution: int) -> np.ndarray:
+    """A measure by rays on an owner's texels; on disk, for what is traced is the costliest of all that is measured."""
+    table = ask.scene.table(ask.owner, resolution)
+    with by_value():
+        # All that stands, of which only what is within reach is met.
+        rays = ask.scene.standing()
+    return table.spread(trace(rays, table.points, reach))
+
+
+@derived(lambda ask, reach: [ask.mesh_refs([GROUND, ask.owner]), reach])
+def _ground_tree(ask: Answers, reach: float) -> NearestTree:
+    """The ground within reach of an owner's box, as seen from above."""
+    low, high = ask.scene.mesh(ask.owner).bounds()
+    ground = ask.scene.mesh(GROUND)
+    corners = ground.positions[ground.faces][..., [0, 2]]
+    beside = (corners > high[[0, 2]] + reach).all(axis=1) | (corners < low[[0, 2]] - reach).all(axis=1)
+    return triangle_tree(ground.positions, ground.faces[~beside.any(axis=1)])
+
+
+def rule_needs(scene: Scene, owner: str, rule: Rule, asker: Asker) -> list[Any]:
+    """Everything a rule's values depend on beside the points."""
+    settings = rule.model_dump(exclude={"gate", "strength", "active"})
+    return [type(rule), settings, rule.depends(Answers(scene, owner, asker)), scene.mesh.ref(owner)]
+
+
+def _taken(scene: Scene, owner: str, points: Ref[Points], rule: Rule, asker: Asker) -> list[Any]:
+    return [points, *rule_needs(scene, owner, rule, asker)]
+
+
+@derived(_taken)
+def _measured(scene: Scene, owner: str, points: Ref[Points], rule: Rule, asker: Asker) -> np.ndarray:
+    return rule.values(points.value(), Answers(scene, owner, asker))
+
+
+def measure(
+    scene: Scene, owner: str, points: Points, rule: Rule, asker: Asker, known: Ref[Points] | None = None
+) -> np.ndarray:
     """Values of a rule's measure at points of an owner; (N,) float32.
 
-    With a `points_key` (a hash of the points), values are kept for the next time.
+    Where the points are `known` as a derived value themselves, values are kept for the next time.
     """
-    ask = Answers(scene, owner, asker)
-    if not points_key or not rule.kept:
-        return rule.values(points, ask)
-    key = content_hash("measure", points_key, rule_key(scene, owner, rule, asker))
-    return scene.cache.get(key, lambda: rule.values(points, ask))
-
-
-def rule_key(scene: Scene, owner: str, rule: Rule, asker: Asker) -> str:
-    """Hash of everything a rule's values depend on beside the points."""
-    settings = rule.model_dump(exclude={"gate", "strength", "active"})
-    return content_hash(settings, rule.depends(Answers(scene, owner, asker)))
+    if known is None or not rule.kept:
+        return rule.values(points, Answers(scene, owner, asker))
+    return _measured(scene, owner, known, rule, asker)
 
 
 def foot(scene: Scene, owner: str) -> float:
@@ -167,15 +189,17 @@ def edge(scene: Scene, owner: str, at: np.ndarray, surfaces: tuple[str, ...]) ->
     """(N,) float32 metres from the edge of an item's surfaces on this owner."""
     if owner == GROUND:
         return sheet_edge(at, scene.site.ground.width, scene.site.ground.depth)
-    slots = [s.index for s in scene.surfaces() if s.owner == owner and s.ref in surfaces]
-
-    def make() -> np.ndarray:
-        mesh = scene.mesh(owner)
-        faces = mesh.faces[np.isin(mesh.slots, slots)] if slots else mesh.faces
-        return boundary_edges(faces, mesh.positions)
-
-    corners = scene.cache.get(content_hash("rim", scene.owner_key(owner), slots), make)
+    slots = tuple(s.index for s in scene.surfaces() if s.owner == owner and s.ref in surfaces)
+    corners = _rim(scene, owner, slots)
     if len(corners) == 0:
         return np.full(len(at), FAR, np.float32)
     points = scene.mesh(owner).positions
     return near(segment_tree(points[corners[:, 0]], points[corners[:, 1]]), at)
+
+
+@derived(lambda scene, owner, slots: [scene.mesh.ref(owner), slots])
+def _rim(scene: Scene, owner: str, slots: tuple[int, ...]) -> np.ndarray:
+    """(E, 2) corners of the edges round some slots of an owner; round all of it where none are named."""
+    mesh = scene.mesh(owner)
+    faces = mesh.faces[np.isin(mesh.slots, slots)] if slots else mesh.faces
+    return boundary_edges(faces, mesh.positions)

@@ -11,7 +11,7 @@ from collections.abc import Callable
 from typing import Any, TypeVar
 
 F = TypeVar("F", bound=Callable[..., Any])
-_functions: dict[str, Callable[..., Any]] = {}
+_functions: dict[str, Any] = {}
 
 
 def provides(name: str) -> Callable[[F], F]:
@@ -24,7 +24,7 @@ def provides(name: str) -> Callable[[F], F]:
     return keep
 
 
-def provided(name: str) -> Callable[..., Any]:
+def provided(name: str) -> Any:
     """The function that answers for a name; LookupError where nobody has been imported who does."""
     if name not in _functions:
         raise LookupError(f"nobody provides {name}: import cenote_core.drifts first")

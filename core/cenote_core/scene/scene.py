@@ -1,28 +1,30 @@
 """A site made ready for computing: its meshes, surfaces, rays and texel tables, each made once.
 
-Everything is kept under a hash of what it depends on, so moving one slider computes what hangs on it only. What is
+Everything is derived (see `graph`), so moving one slider computes what hangs on it only. What is
 measured on it stands in `measuring.py`, the ground's heights in `land.py`.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 
-from ..cache import Cache
+from ..base.fields import PRESENTED
 from ..errors import CenoteError
+from ..graph.derived import Ref, by_value, derived
+from ..graph.store import Cache
 from ..ground.terrain import GROUND_SLOT, ground_mesh
-from ..hashing import content_hash
 from ..kit.kit import Kit
 from ..kit.own import OwnKit
 from ..light.sky import Sky, make_sky
 from ..materials.catalogue import GONE
 from ..materials.material import Material
 from ..materials.seasons import half_month
-from ..mesh.mesh import Mesh, euler_matrix, transformed
+from ..mesh.mesh import Mesh, Points, euler_matrix, transformed
 from ..mesh.nearest import NearestTree, triangle_tree
 from ..mesh.rays import RayScene
 from ..mesh.texels import TexelTable, texel_table
@@ -57,32 +59,11 @@ class Scene:
         self.kit = OwnKit(kit, site.grasses, cache)
         self.cache = cache
         self._asking: list[tuple[str, str]] = []
-        self._keys: dict[str, str] = {}
-        self.bare_keys_kept: list[str] | None = None
+        self.memo: dict[Any, Any] = {}
         self._owners_kept: list[str] | None = None
         self._boxes_kept: tuple[list[str], np.ndarray, np.ndarray] | None = None
 
     # Meshes -------------------------------------------------------------------------------------------------
-
-    def ground_key(self) -> str:
-        return self.owner_key(GROUND)
-
-    def owner_key(self, owner: str) -> str:
-        """Hash of an owner's mesh as it stands; kept, for a scene's site does not change."""
-        return self.kept_key(owner, lambda: land.ground_key(self) if owner == GROUND else self._piece_key(owner))
-
-    def kept_key(self, name: str, make: Callable[[], str]) -> str:
-        """A hash under a name, made once; for a scene's site does not change."""
-        if name not in self._keys:
-            self._keys[name] = make()
-        return self._keys[name]
-
-    def _piece_key(self, owner: str) -> str:
-        piece = self.piece(owner)
-        at = self.position(owner).tolist()
-        return content_hash(
-            "piece", self.kit.asset_key(piece.asset), at, piece.turn, piece.tilt, piece.roll, piece.size
-        )
 
     def piece(self, piece_id: str) -> PiecePlan:
         piece = self.site.pieces.get(piece_id)
@@ -99,10 +80,12 @@ class Scene:
     def stands(self, piece_id: str) -> bool:
         """Is it there, visible, and is its asset in the kit?"""
         piece = self.site.pieces.get(piece_id)
-        if piece is None or not piece.visible:
-            return False
+        return piece is not None and piece.visible and self.in_kit(piece.asset)
+
+    def in_kit(self, asset_id: str) -> bool:
+        """Is the asset still there?"""
         try:
-            self.kit.asset_key(piece.asset)
+            self.kit.asset_ref(asset_id)
         except CenoteError:
             return False
         return True
@@ -122,24 +105,31 @@ class Scene:
 
     def local_mesh(self, owner: str) -> Mesh:
         """The owner's finest mesh, unwrapped, in its own coordinates."""
-        if owner == GROUND:
-            return self.cache.get(self.ground_key(), lambda: ground_mesh(self.site.ground, land.heights(self)))
-        asset_id = self.piece(owner).asset
-        key = content_hash("unwrapped", self.kit.asset_key(asset_id))
-        return self.cache.get(key, lambda: unwrap(self.kit.asset(asset_id).lods[0]), on_disk=True)
+        return self._ground() if owner == GROUND else _unwrapped(self.kit, self.piece(owner).asset)
 
+    def _sheet(self) -> list[Any]:
+        plan = self.site.ground
+        return [land.heights.ref(self), plan.width, plan.depth, plan.cell]
+
+    @derived(_sheet)
+    def _ground(self) -> Mesh:
+        return ground_mesh(self.site.ground, land.heights(self))
+
+    def _as_it_stands(self, owner: str) -> list[Any]:
+        if owner == GROUND:
+            return [self._ground.ref()]
+        piece = self.piece(owner)
+        return [_unwrapped.ref(self.kit, piece.asset), self.matrix(owner), piece.size]
+
+    @derived(_as_it_stands)
     def mesh(self, owner: str) -> Mesh:
         """The owner's mesh where it stands; box-mapped `uv` stays in metres under enlargement."""
         local = self.local_mesh(owner)
         if owner == GROUND:
             return local
-
-        def make() -> Mesh:
-            moved = transformed(local, self.matrix(owner))
-            size = self.piece(owner).size
-            return moved if local.own_uv else replace(moved, uv=moved.uv * np.float32(size))
-
-        return self.cache.get(content_hash("standing mesh", self.owner_key(owner)), make)
+        moved = transformed(local, self.matrix(owner))
+        size = self.piece(owner).size
+        return moved if local.own_uv else replace(moved, uv=moved.uv * np.float32(size))
 
     def surfaces(self) -> list[Surface]:
         """Every surface of the site."""
@@ -150,7 +140,9 @@ class Scene:
             out.append(Surface(ref, GROUND, layer.key, 0, layer.material, f"ground, {layer.key}", layer.key))
         for key in self.owners()[1:]:
             piece = self.site.pieces[key]
-            asset = self.kit.asset(piece.asset)
+            with by_value():
+                # What is made from a surface has its slot and its material in its key.
+                asset = self.kit.asset(piece.asset)
             for index, slot in enumerate(asset.lods[0].slot_names):
                 material = piece.materials.get(slot) or asset.materials.get(slot, "concrete")
                 out.append(Surface(f"{key}/{slot}", key, slot, index, material, f"{piece.name}, {slot}"))
@@ -163,7 +155,7 @@ class Scene:
     def at_hand(self, material_id: str) -> str:
         """The material, or the stand-in for one that is no longer in the kit: all else of the site goes on."""
         try:
-            self.kit.material_key(material_id)
+            self.kit.material_ref(material_id)
         except CenoteError:
             return GONE
         return material_id
@@ -172,9 +164,9 @@ class Scene:
         """The pictures of a material, or an even grey where it is no longer in the kit."""
         return self.kit.material(self.at_hand(material_id))
 
-    def material_key(self, material_id: str) -> str:
-        """Hash of what `material` gives."""
-        return self.kit.material_key(self.at_hand(material_id))
+    def material_ref(self, material_id: str) -> Ref[Material]:
+        """What `material` gives, without making it."""
+        return self.kit.material_ref(self.at_hand(material_id))
 
     def picture(self, picture_id: str | None) -> np.ndarray | None:
         """An image of the site, or None where it is missing: what hung on it goes on without."""
@@ -183,18 +175,17 @@ class Scene:
         except CenoteError:
             return None
 
-    def picture_key(self, picture_id: str | None) -> str:
-        """Hash of an image of the site, empty where there is none."""
+    def picture_ref(self, picture_id: str | None) -> Ref[np.ndarray] | None:
+        """An image of the site, without reading it; None where there is none."""
         try:
-            return self.kit.picture_key(picture_id) if picture_id else ""
+            return self.kit.picture_ref(picture_id) if picture_id else None
         except CenoteError:
-            return ""
+            return None
 
+    @derived(lambda self: self.site.light.model_dump(exclude=PRESENTED | {"exposure"}), keep="disk")
     def sky(self) -> Sky:
-        """The sky over the site, kept."""
-        light = self.site.light
-        key = content_hash("sky", light.model_dump(exclude={"name", "note", "exposure", "visible", "locked"}))
-        return self.cache.get(key, lambda: make_sky(light), on_disk=True)
+        """The sky over the site."""
+        return make_sky(self.site.light)
 
     def half(self) -> int:
         """The half month of the year the site is in."""
@@ -208,23 +199,25 @@ class Scene:
 
     def standing(self) -> RayScene:
         """Ground and pieces as one set of triangles for rays."""
-        return self._rays(self.owners())
+        return self._rays(tuple(self.owners()))
 
     def pieces_rays(self) -> RayScene:
         """Pieces alone, without the ground."""
-        return self._rays(self.owners()[1:])
+        return self._rays(tuple(self.owners()[1:]))
 
-    def _rays(self, owners: list[str]) -> RayScene:
-        key = content_hash("rays", [self.owner_key(o) for o in owners])
-        return self.cache.get(key, lambda: RayScene(*self._joined(owners)))
+    @derived(lambda self, owners: [self.mesh.ref(o) for o in owners])
+    def _rays(self, owners: tuple[str, ...]) -> RayScene:
+        return RayScene(*self._joined(owners))
 
     def pieces_tree(self, pieces: list[str]) -> NearestTree:
         """Exact distances to some pieces."""
-        owners = [p for p in pieces if self.stands(p)]
-        key = content_hash("tree", [self.owner_key(o) for o in owners])
-        return self.cache.get(key, lambda: triangle_tree(*self._joined(owners)))
+        return self._tree(tuple(p for p in pieces if self.stands(p)))
 
-    def _joined(self, owners: list[str]) -> tuple[np.ndarray, np.ndarray]:
+    @derived(lambda self, owners: [self.mesh.ref(o) for o in owners])
+    def _tree(self, owners: tuple[str, ...]) -> NearestTree:
+        return triangle_tree(*self._joined(owners))
+
+    def _joined(self, owners: tuple[str, ...]) -> tuple[np.ndarray, np.ndarray]:
         meshes = [self.mesh(o) for o in owners]
         if not meshes:
             return np.zeros((0, 3), np.float32), np.zeros((0, 3), np.int32)
@@ -232,13 +225,12 @@ class Scene:
         positions = np.concatenate([m.positions for m in meshes])
         return positions, np.concatenate([m.faces + o for m, o in zip(meshes, offsets, strict=True)])
 
-    def near_key(self, owner: str, reach: float) -> str:
-        """Hash of an owner and everything that stands within `reach` of it."""
+    def near(self, owner: str, reach: float) -> list[str]:
+        """An owner, and everything that stands within `reach` of it."""
         low, high = self.mesh(owner).bounds()
         others, least, greatest = self._boxes()
         meets = np.all((least <= high + reach) & (greatest >= low - reach), axis=1)
-        near = [self.owner_key(others[k]) for k in np.flatnonzero(meets)]
-        return content_hash("near", self.owner_key(owner), near, reach)
+        return [owner, *(others[k] for k in np.flatnonzero(meets) if others[k] != owner)]
 
     def _boxes(self) -> tuple[list[str], np.ndarray, np.ndarray]:
         """All owners, with (N, 3) least and greatest corners; kept, for a scene's site does not change."""
@@ -256,10 +248,15 @@ class Scene:
         wanted = np.sqrt(max(area, 1e-6) * 1.5) / TEXEL
         return int(np.clip(2 ** int(np.round(np.log2(max(wanted, 1.0)))), 32, limit))
 
+    @derived(lambda self, owner, resolution: [self.mesh.ref(owner), resolution])
     def table(self, owner: str, resolution: int) -> TexelTable:
         """Texel table of the owner where it stands."""
-        key = content_hash("texels", self.owner_key(owner), resolution)
-        return self.cache.get(key, lambda: texel_table(self.mesh(owner), resolution))
+        return texel_table(self.mesh(owner), resolution)
+
+    @derived(lambda self, owner, resolution: self.table.ref(owner, resolution), keep="not")
+    def texel_points(self, owner: str, resolution: int) -> Points:
+        """The points of a texel table."""
+        return self.table(owner, resolution).points
 
     def size(self, owner: str) -> float:
         """The owner's enlargement."""
@@ -292,3 +289,8 @@ class Scene:
             yield
         finally:
             self._asking.pop()
+
+
+@derived(lambda kit, asset_id: kit.asset_ref(asset_id), keep="disk")
+def _unwrapped(kit: Kit, asset_id: str) -> Mesh:
+    return unwrap(kit.asset(asset_id).lods[0])

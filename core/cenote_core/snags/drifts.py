@@ -12,7 +12,7 @@ from scipy.spatial import cKDTree
 from ..drifts.bodies import bodies_of
 from ..drifts.instances import Instances
 from ..drifts.keepouts import PIECES, free_space
-from ..drifts.places import places_of
+from ..drifts.places import by_owner, places_of
 from ..drifts.populate import amounts, asker_of, populate
 from ..kit.kit import LOD_REACH
 from ..plan import DriftPlan, KeepOut
@@ -196,8 +196,8 @@ def _cut_edges(scene: Scene, key: str, plan: DriftPlan, found: Instances) -> lis
         gate = rule.gate
         if not rule.active or rule.strength < 1 or not rule.about.cuts:
             continue
-        parts = zip(places.owner_names, places.parts, places.keys, strict=True)
-        values = np.concatenate([measure(scene, name, points, rule, asker, k) for name, points, k in parts])
+        parts = by_owner(scene, plan, places)
+        values = np.concatenate([measure(scene, name, points, rule, asker, known) for name, points, _, known in parts])
         beyond = {"rises": (values < gate.rise_start).mean(), "falls": (values > gate.fall_end).mean()}
         widths = {"rises": gate.rise_end - gate.rise_start, "falls": gate.fall_end - gate.fall_start}
         # An end that no place lies beyond draws no line.

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from ..drifts.places import Places, places_of
+from ..drifts.places import Places, by_owner, places_of
 from ..drifts.populate import amounts, asker_of, open_above, populate
 from ..errors import CenoteError
 from ..measures.rule import METRES
@@ -43,7 +43,7 @@ def drift_effect(scene: Scene, drift_id: str, plan: DriftPlan) -> Effect:
         return Effect(0, "No asset is chosen, so there is nothing to set out.")
     for share in plan.assets:
         try:
-            scene.kit.asset_key(share.asset)
+            scene.kit.asset_ref(share.asset)
         except CenoteError:
             left = [s for s in plan.assets if s.asset != share.asset]
             cured = plan.model_copy(update={"assets": left})
@@ -73,7 +73,7 @@ def drift_effect(scene: Scene, drift_id: str, plan: DriftPlan) -> Effect:
     blocked = _blocking_rule(scene, drift_id, plan, base)
     if blocked is not None:
         return blocked
-    if not open_above(scene, plan, base).any():
+    if not open_above(scene, plan).any():
         return Effect(
             0,
             f"Nowhere is {plan.headroom:g} m of headroom free.",
@@ -102,8 +102,7 @@ def _blocking_rule(scene: Scene, drift_id: str, plan: DriftPlan, base: Places) -
         if not rule.active or rule.strength < 1:
             continue
         values = [
-            measure(scene, name, points, rule, asker, key)
-            for name, points, key in zip(base.owner_names, base.parts, base.keys, strict=True)
+            measure(scene, name, points, rule, asker, known) for name, points, _, known in by_owner(scene, plan, base)
         ]
         every = np.concatenate(values)
         if len(every) and not (gate_response(rule.gate, every) > 0).any():

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import contextlib
 import os
-import pickle
+import sys
 import tempfile
 import threading
 from collections import OrderedDict
@@ -15,21 +15,24 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any, TypeVar
 
+from .stored import from_bytes, to_bytes
+
 T = TypeVar("T")
 
 
 def _size(value: Any) -> int:
-    if isinstance(value, bytes):
-        return len(value)
+    """Bytes of a value; TypeError for what does not say its size, so that nothing large is held uncounted."""
+    if hasattr(value, "nbytes"):
+        return int(value.nbytes)
     if isinstance(value, dict):
         return sum(_size(v) for v in value.values())
     if isinstance(value, list | tuple):
         return sum(_size(v) for v in value)
-    if hasattr(value, "nbytes"):
-        return int(value.nbytes)
     if hasattr(value, "__dataclass_fields__"):
         return sum(_size(getattr(value, name)) for name in value.__dataclass_fields__)
-    return 64
+    if value is None or isinstance(value, bytes | str | int | float):
+        return sys.getsizeof(value)
+    raise TypeError(f"{type(value).__name__} does not say its size: give it nbytes")
 
 
 class Cache:
@@ -96,15 +99,14 @@ class Cache:
     def _path(self, key: str) -> Path | None:
         if self.folder is None:
             return None
-        return self.folder / key[:2] / f"{key}.pickle"
+        return self.folder / key[:2] / f"{key}.safetensors"
 
     def _from_disk(self, key: str) -> tuple[bool, Any]:
         path = self._path(key)
         if path is None or not path.exists():
             return False, None
         try:
-            with path.open("rb") as file:
-                value = pickle.load(file)
+            value = from_bytes(path.read_bytes())
         except Exception:
             # A half-written or outdated entry is worth no more than a missing one.
             path.unlink(missing_ok=True)
@@ -118,12 +120,13 @@ class Cache:
         path = self._path(key)
         if path is None:
             return
+        data = to_bytes(value)
         # A full disk must not stop the work: the cache is only a convenience.
         with contextlib.suppress(OSError):
             path.parent.mkdir(parents=True, exist_ok=True)
             handle, name = tempfile.mkstemp(dir=path.parent)
             with os.fdopen(handle, "wb") as file:
-                pickle.dump(value, file, protocol=pickle.HIGHEST_PROTOCOL)
+                file.write(data)
             os.replace(name, path)
             self._unseen += path.stat().st_size
             if self._unseen > self.disk_bytes / 10:
