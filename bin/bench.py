@@ -218,7 +218,7 @@ def drifts() -> None:
         )
         runs = []
         for run in range(3):
-            cache._values.clear()
+            cache.forget()
             scene = Scene(site, BuiltinKit(cache), cache)
             scene.standing()
             started = time.perf_counter()

@@ -367,7 +367,7 @@ class Places_(unittest.TestCase):
         results = []
         for threads in (1, 2):
             numba.set_num_threads(threads)
-            scene.cache._values.clear()
+            scene.cache.forget()
             found = populate(scene, "d", plan)
             results.append(b"".join(getattr(found, n).tobytes() for n in ("position", "rotation", "scale", "asset")))
         self.assertEqual(results[0], results[1])

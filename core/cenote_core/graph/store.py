@@ -80,6 +80,12 @@ class Cache:
                 self._making.pop(key, None)
         return value
 
+    def forget(self) -> None:
+        """Drop what is in memory, as a new process would find it."""
+        with self._lock:
+            self._values.clear()
+            self._used = 0
+
     def _from_memory(self, key: str) -> tuple[bool, Any]:
         with self._lock:
             if key not in self._values:

@@ -41,7 +41,12 @@ def _read(module: str) -> tuple[bytes, tuple[str, ...]]:
             found |= {base, *(f"{base}.{name.name}" for name in node.names)}
         elif isinstance(node, ast.Import):
             found |= {name.name for name in node.names}
-    return source, tuple(sorted(m for m in found if m.split(".")[0] == PACKAGE and _path(m) is not None))
+    return source, tuple(sorted(m for m in found if m.startswith(f"{PACKAGE}.") and _counts(m)))
+
+
+def _counts(module: str) -> bool:
+    """How values are kept does not change them."""
+    return not module.startswith(f"{PACKAGE}.graph.") and _path(module) is not None
 
 
 @cache
