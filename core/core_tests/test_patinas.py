@@ -38,22 +38,24 @@ def read(image, u, v):
 
 
 def based(material, uv):
-    """(N, 7) linear colour, roughness, normal x and y, metalness of a tiling material."""
+    """(N, 8) linear colour, roughness, normal x and y, metalness and height of a tiling material."""
     image = channels(material)
     u, v = (uv / material.tile).T
     seen = read(image, u, v)
     drift = 0.86 + 0.28 * read(image, u / MACRO, v / MACRO)[:, 4]
     metal = np.full(len(uv), material.metalness)
-    return np.column_stack([seen[:, :3] * drift[:, None], seen[:, 3], seen[:, 5], seen[:, 6], metal])
+    height = (seen[:, 4] - 0.5) * material.depth
+    return np.column_stack([seen[:, :3] * drift[:, None], seen[:, 3], seen[:, 5], seen[:, 6], metal, height])
 
 
-def laid(under, finish, material, uv, amount):
+def laid(under, finish, material, uv, amount, base_depth):
     """A patina over what lies under it, by the formulas of the design."""
     image = channels(material)
     tile = max(material.tile, 0.05) * finish.scale
     seen = read(image, *(uv / tile).T)
-    t = amount * (1 + finish.break_up) - finish.break_up * (1 - seen[:, 4])
-    t = np.clip(t * (1 + 2 * finish.break_up), 0, 1)
+    beneath = np.clip(0.5 + under[:, 7] / base_depth, 0, 1)
+    t = amount * (1 + finish.break_up + finish.fill) - finish.break_up * (1 - seen[:, 4]) - finish.fill * beneath
+    t = np.clip(t * (1 + 2 * finish.break_up + 2 * finish.fill), 0, 1)
     m = np.where(amount > 0, t * t * (3 - 2 * t), 0.0)[:, None]
     wide = read(image, *(uv / (4 * finish.variation_size)).T)[:, 4]
     drift = 1 + finish.variation * 2 * (wide - 0.5)
@@ -65,7 +67,11 @@ def laid(under, finish, material, uv, amount):
     out[:, :3] += (colour + (stained - colour) * finish.stain - under[:, :3]) * m
     out[:, 3:4] += (np.minimum(1, seen[:, 3:4] * finish.roughness) - under[:, 3:4]) * keep
     out[:, 4:6] += (seen[:, 5:7] * finish.relief - under[:, 4:6]) * keep
-    out[:, 6:] *= 1 - keep
+    out[:, 6:7] *= 1 - keep
+    top = (
+        under[:, 7] * (1 - finish.fill) + finish.thickness / 1000 + (seen[:, 4] - 0.5) * material.depth * finish.relief
+    )
+    out[:, 7] += (top - under[:, 7]) * m[:, 0]
     return out
 
 
@@ -93,10 +99,30 @@ class Formulas(unittest.TestCase):
             Finish(material="moss", variation=0.2, break_up=0.8, stain=0.0, relief=2.0, tint="#88aa66"),
             Finish(material="grime", variation=0.5, break_up=0.4, stain=0.7, roughness=0.6, scale=2.5),
             Finish(material="grime", variation=0.0, break_up=1.0, stain=1.0),
+            Finish(material="moss", break_up=0.3, fill=0.8, thickness=12.0),
         ):
             plan = PatinaPlan(name="p", finish=finish)
-            expected = laid(based(self.base, self.uv), finish, self.kit.material(finish.material), self.uv, amount)
+            expected = laid(
+                based(self.base, self.uv), finish, self.kit.material(finish.material), self.uv, amount, self.base.depth
+            )
             np.testing.assert_allclose(self.flat((plan, amount)), expected, atol=1e-3, err_msg=str(finish))
+
+    def test_what_fills_lies_in_the_joints_before_it_lies_on_the_faces(self):
+        heights = self.flat()[:, 7]
+        self.assertAlmostEqual(np.ptp(heights), self.base.depth, delta=0.5 * self.base.depth)
+        low, high = heights < np.quantile(heights, 0.2), heights > np.quantile(heights, 0.8)
+        half = np.full(COUNT, 0.4, np.float32)
+        plans = [
+            PatinaPlan(name="p", finish=Finish(material="moss", break_up=0.2, fill=fill, thickness=8.0))
+            for fill in (0, 0.9)
+        ]
+        risen = [self.flat((plan, half))[:, 7] - heights for plan in plans]
+        self.assertGreater(risen[1][low].mean(), 3 * max(risen[1][high].mean(), 1e-4))
+        self.assertLess(risen[0][low].mean(), 2 * risen[0][high].mean() + 0.02)
+        # Wherever its cover is whole it lies, whatever is under it, and evens it out.
+        whole = self.flat((plans[1], np.ones(COUNT, np.float32)))[:, 7]
+        bare = self.flat((plans[0], np.ones(COUNT, np.float32)))[:, 7]
+        self.assertLess(whole.std(), bare.std())
 
     def test_a_stack_is_laid_from_the_lowest_up(self):
         full = np.ones(COUNT, np.float32)

@@ -262,7 +262,7 @@ def _asked_for(scene: Scene) -> set[str]:
     }
 
 
-_FAR = {"tile": 0.0, "metalness": 0.0, "translucency": 0.35, "alpha": True, "size": 512}
+_FAR = {"tile": 0.0, "depth": 0.0, "metalness": 0.0, "translucency": 0.35, "alpha": True, "size": 512}
 """Far cards are alike in everything but their picture, which is drawn when it is first seen."""
 
 
@@ -284,6 +284,7 @@ def _figures(scene: Scene, key: str) -> dict[str, Any]:
     return {
         "tile": m.tile,
         "metalness": m.metalness,
+        "depth": m.depth,
         "translucency": m.translucency,
         "alpha": m.alpha is not None,
         "size": m.size,

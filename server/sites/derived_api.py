@@ -62,6 +62,7 @@ class MaterialOut(Schema):
     v: str
     tile: float
     metalness: float
+    depth: float
     translucency: float
     alpha: bool
     size: int

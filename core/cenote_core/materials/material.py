@@ -24,6 +24,7 @@ class Material:
     tile : float, metres one repeat covers; 0 for pictures that do not tile
     metalness : float
     translucency : float, share of light that comes through a leaf
+    depth : float, metres of relief between height 0 and 255
     """
 
     colour: np.ndarray
@@ -34,6 +35,7 @@ class Material:
     alpha: np.ndarray | None = None
     metalness: float = 0.0
     translucency: float = 0.0
+    depth: float = 0.0
 
     @property
     def size(self) -> int:
@@ -91,6 +93,7 @@ def material(
         alpha=None if alpha is None else to_bytes(alpha),
         metalness=metalness,
         translucency=translucency,
+        depth=depth,
     )
 
 

@@ -1,6 +1,6 @@
 """Flattened maps: base material and patinas of an owner worked into one set of textures.
 
-The formulas are those of the plate's shader (web/src/plate/surfaceShader.ts); a test holds the two together.
+The formulas are those of `surfaces/formulas.py`, as in the plate and in proofs.
 """
 
 from __future__ import annotations
@@ -30,6 +30,9 @@ _laid_colour = njit(formulas.laid_colour, inline="always")
 _blend_colour = njit(formulas.blend_colour, inline="always")
 _kept_share = njit(formulas.kept_share, inline="always")
 _mix = njit(formulas.mix, inline="always")
+_metres = njit(formulas.metres, inline="always")
+_under_relief = njit(formulas.under_relief, inline="always")
+_laid_height = njit(formulas.laid_height, inline="always")
 
 
 @dataclass(frozen=True)
@@ -41,12 +44,14 @@ class FlatMaps:
     colour : (R, R, 3) uint8, sRGB
     roughness, metalness : (R, R) uint8
     normal : (R, R, 3) uint8, in the tangent frame of the unwrap `uv2`
+    height : (R, R) float32, metres above the surface's own shape
     """
 
     colour: np.ndarray
     roughness: np.ndarray
     metalness: np.ndarray
     normal: np.ndarray
+    height: np.ndarray
 
 
 @njit(cache=True, inline="always")
@@ -76,7 +81,14 @@ def _read(image: np.ndarray, channel: int, places: np.ndarray, shares: np.ndarra
 
 @njit(cache=True, parallel=True, nogil=True)
 def _base(
-    places: np.ndarray, shares: np.ndarray, tile: float, macro: float, image: np.ndarray, metal: float, out: np.ndarray
+    places: np.ndarray,
+    shares: np.ndarray,
+    tile: float,
+    macro: float,
+    image: np.ndarray,
+    metal: float,
+    depth: float,
+    out: np.ndarray,
 ) -> None:
     for n in prange(len(places)):
         drift = 1.0
@@ -90,6 +102,7 @@ def _base(
         out[n, 4] = _read(image, 5, places, shares, n, tile)
         out[n, 5] = _read(image, 6, places, shares, n, tile)
         out[n, 6] = metal
+        out[n, 7] = _metres(_read(image, 4, places, shares, n, tile), depth)
 
 
 @njit(cache=True, parallel=True, nogil=True)
@@ -106,12 +119,17 @@ def _lay(
     relief: float,
     break_up: float,
     stain: float,
+    fill: float,
+    thickness: float,
+    depth: float,
+    base_depth: np.ndarray,
     out: np.ndarray,
 ) -> None:
     for n in prange(len(places)):
         if cover[n] <= 0.0:
             continue
-        amount = _layer_amount(cover[n], _read(image, 4, places, shares, n, tile), break_up)
+        own = _read(image, 4, places, shares, n, tile)
+        amount = _layer_amount(cover[n], own, break_up, _under_relief(out[n, 7], base_depth[n]), fill)
         drift = _variation_factor(
             variation, _bilinear(image, 4, places[n, 0, 0] / variation_tile, places[n, 0, 1] / variation_tile)
         )
@@ -123,6 +141,7 @@ def _lay(
         out[n, 4] = _mix(out[n, 4], _read(image, 5, places, shares, n, tile) * relief, keep)
         out[n, 5] = _mix(out[n, 5], _read(image, 6, places, shares, n, tile) * relief, keep)
         out[n, 6] *= 1.0 - keep
+        out[n, 7] = _mix(out[n, 7], _laid_height(out[n, 7], _metres(own, depth), thickness, fill), amount)
 
 
 def channels(material: Material) -> np.ndarray:
@@ -152,7 +171,7 @@ def flatten_values(
     sides: tuple[np.ndarray, np.ndarray] | None = None,
     base_turn: np.ndarray | None = None,
 ) -> np.ndarray:
-    """(N, 7) float32 at points: linear colour, roughness, normal x and y, metalness.
+    """(N, 8) float32 at points: linear colour, roughness, normal x and y, metalness, height in metres.
 
     Parameters
     ----------
@@ -164,7 +183,7 @@ def flatten_values(
     base_turn : (N, 2, 2) from the frame of `base_uv` to that of `uv`, for the relief of what does not tile
     """
     places, shares = sides or (uv[:, None], np.ones((len(uv), 1), np.float32))
-    out = np.zeros((len(uv), 7), np.float32)
+    out, depth = np.zeros((len(uv), 8), np.float32), np.zeros(len(uv), np.float32)
     for surface in scene.surfaces():
         # What is laid over the ground is among the covers.
         if surface.owner != owner or surface.layer:
@@ -173,11 +192,21 @@ def flatten_values(
         if len(on) == 0:
             continue
         image, material = _channels(scene, surface.material), scene.material(surface.material)
-        part = np.zeros((len(on), 7), np.float32)
+        part = np.zeros((len(on), 8), np.float32)
+        depth[on] = material.depth
         if material.tile > 0:
-            _base(places[on], shares[on], material.tile, MACRO, image, material.metalness, part)
+            _base(places[on], shares[on], material.tile, MACRO, image, material.metalness, material.depth, part)
         else:
-            _base(base_uv[on][:, None], np.ones((len(on), 1), np.float32), 1.0, 0.0, image, material.metalness, part)
+            _base(
+                base_uv[on][:, None],
+                np.ones((len(on), 1), np.float32),
+                1.0,
+                0.0,
+                image,
+                material.metalness,
+                material.depth,
+                part,
+            )
             if base_turn is not None:
                 part[:, 4:6] = _turned(part[:, 4:6], base_turn[on])
         out[on] = part
@@ -198,13 +227,17 @@ def flatten_values(
             finish.relief,
             finish.break_up,
             finish.stain,
+            finish.fill,
+            finish.thickness / 1000,
+            material.depth * finish.relief,
+            depth,
             out,
         )
     return out
 
 
 def _as_bytes(values: np.ndarray) -> FlatMaps:
-    """(…, 7) as `flatten_values` gives them."""
+    """(…, 8) as `flatten_values` gives them."""
     normal = np.concatenate([values[..., 4:6], np.ones_like(values[..., :1])], axis=-1)
     normal /= np.linalg.norm(normal, axis=-1, keepdims=True)
     return FlatMaps(
@@ -212,6 +245,7 @@ def _as_bytes(values: np.ndarray) -> FlatMaps:
         to_bytes(values[..., 3]),
         to_bytes(values[..., 6]),
         to_bytes(normal * 0.5 + 0.5),
+        np.ascontiguousarray(values[..., 7]),
     )
 
 
@@ -240,7 +274,9 @@ def flatten(scene: Scene, owner: str, resolution: int, cover_limit: int = VIEW_L
     values = flatten_values(scene, owner, uv, base_uv, table.points.slots, covers, seen, base_turn)
     values[:, 4:6] = _turned(values[:, 4:6], _frame_turn(mesh, mesh.uv, mesh.uv2)[table.face])
     found = _as_bytes(values)
-    return FlatMaps(*(table.spread(m) for m in (found.colour, found.roughness, found.metalness, found.normal)))
+    return FlatMaps(
+        *(table.spread(m) for m in (found.colour, found.roughness, found.metalness, found.normal, found.height))
+    )
 
 
 def _gradient(mesh: Mesh, uv: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

@@ -61,6 +61,10 @@ class Finish(PlanModel):
     break_up: float = quantity(
         0.5, 0.0, 1.0, "", "How far the material's own relief decides where the edge runs.", 0.05
     )
+    fill: float = quantity(
+        0.0, 0.0, 1.0, "", "How far it comes to the joints and hollows first and to what stands out last.", 0.05
+    )
+    thickness: float = quantity(0.0, 0.0, 200.0, "mm", "How thick it lies where it covers wholly.", 1)
     stain: float = quantity(
         0.0, 0.0, 1.0, "", "0 lies on top and hides what is beneath, 1 only darkens it like a stain.", 0.05
     )

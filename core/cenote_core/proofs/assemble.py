@@ -14,7 +14,7 @@ from ..patinas.cover import owner_covers, stack
 from ..plan import GROUND, PatinaPlan
 from ..scene.scene import VIEW_LIMIT, Scene, Surface
 from ..tracer import tables
-from ..tracer.tables import LAYER, SURFACE, Triangles, packed_covers, packed_row, packed_texels
+from ..tracer.tables import LAYER, SURFACE, Triangles, layer_run, packed_covers, packed_row, packed_texels
 
 _SMOOTHEST = 20 / 255
 """Least roughness of what has no map finer than a byte; smoother highlights would be single bright pixels."""
@@ -100,7 +100,7 @@ def _add_surface(
     return out.surface(
         **out.picture(surface.material, material), **covers,
         flags=flags, tile=material.tile if tiles else 1.0, metalness=material.metalness,
-        least_roughness=_SMOOTHEST, first_layer=first, layers=len(out.layers) - first, relief=1.0,
+        least_roughness=_SMOOTHEST, layers=layer_run(first, len(out.layers) - first), depth=material.depth, relief=1.0,
     )  # fmt: skip
 
 
@@ -112,7 +112,8 @@ def _layer(out: Tables, scene: Scene, plan: PatinaPlan, number: int) -> np.ndarr
         "tile": max(material.tile, 0.05) * finish.scale, "variation_tile": 4.0 * finish.variation_size,
         "red": red, "green": green, "blue": blue, "variation": finish.variation,
         "roughness": finish.roughness, "relief": finish.relief, "break_up": finish.break_up, "stain": finish.stain,
-        "plane": number // 4, "shift": 8 * (number % 4),
+        "number": number, "fill": finish.fill, "thickness": finish.thickness / 1000,
+        "depth": material.depth * finish.relief,
     }  # fmt: skip
     return packed_row(LAYER, values | out.picture(finish.material, material))
 

@@ -9,7 +9,7 @@ from typing import Any
 from ..mesh.jit import dr
 from . import formulas
 
-_NAMES = {"min": dr.minimum, "max": dr.maximum, "GENTLE": formulas.GENTLE}
+_NAMES = {**vars(formulas), "min": dr.minimum, "max": dr.maximum}
 
 
 def _bound(function: Callable[..., float]) -> Callable[..., Any]:
@@ -18,6 +18,9 @@ def _bound(function: Callable[..., float]) -> Callable[..., Any]:
 
 
 macro_brightness = _bound(formulas.macro_brightness)
+metres = _bound(formulas.metres)
+under_relief = _bound(formulas.under_relief)
+laid_height = _bound(formulas.laid_height)
 layer_amount = _bound(formulas.layer_amount)
 variation_factor = _bound(formulas.variation_factor)
 laid_colour = _bound(formulas.laid_colour)

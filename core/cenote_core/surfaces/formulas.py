@@ -1,13 +1,19 @@
-"""The formulas by which a surface's layers are blended: one source for flattened maps and for the path tracer.
+"""The formulas by which a surface's layers are blended: one source for flattened maps, the path tracer and the plate.
 
-Plain scalar functions of floats that use `min` and `max` and nothing else. Numba compiles them as they stand;
-`drjit_formulas.py` binds the same code to Dr.Jit's arrays.
+Plain scalar functions of floats that use `min` and `max` and nothing else. Numba compiles them as they stand,
+`drjit_formulas.py` binds the same code to Dr.Jit's arrays, and `glsl.py` translates it for the plate. What is a
+`Colour` is one channel of three here and all three at once there.
 """
+
+Colour = float
+"""One channel of a linear colour."""
 
 MACRO = 7.3
 """The base material is drifted in brightness by its own relief, enlarged this many times, to hide repeats."""
 GENTLE = 0.25
 """A side of the ground counts where the square of the normal's part toward it is larger: from thirty degrees on."""
+SHALLOW = 0.0001
+"""Metres of relief below which a surface has no hollows that could be filled first."""
 
 
 def macro_brightness(height: float) -> float:
@@ -15,11 +21,30 @@ def macro_brightness(height: float) -> float:
     return 0.86 + 0.28 * height
 
 
-def layer_amount(cover: float, height: float, break_up: float) -> float:
-    """How much of a layer lies where its rules ask for `cover` and its own relief is `height`, all 0..1."""
-    t = cover * (1.0 + break_up) - break_up * (1.0 - height)
-    t = min(1.0, max(0.0, t * (1.0 + 2.0 * break_up)))
+def metres(height: float, depth: float) -> float:
+    """A relief of 0..1 as metres above its middle; `depth` from its lowest to its highest."""
+    return (height - 0.5) * depth
+
+
+def under_relief(height: float, depth: float) -> float:
+    """Where a height in metres lies between the hollows (0) and the tops (1) of a relief of a `depth`."""
+    return min(1.0, max(0.0, 0.5 + height / max(depth, SHALLOW)))
+
+
+def layer_amount(cover: float, height: float, break_up: float, under: float, fill: float) -> float:
+    """How much of a layer lies where its rules ask for `cover`, all 0..1.
+
+    Its own relief `height` breaks its edge up; with `fill` it comes first to the hollows of what is `under` it and
+    last to the tops. Where the cover is 0 there is none of it, where it is 1 it lies everywhere.
+    """
+    t = cover * (1.0 + break_up + fill) - break_up * (1.0 - height) - fill * under
+    t = min(1.0, max(0.0, t * (1.0 + 2.0 * break_up + 2.0 * fill)))
     return t * t * (3.0 - 2.0 * t)
+
+
+def laid_height(under: float, own: float, thickness: float, fill: float) -> float:
+    """Height of a layer's top, metres: what it lies on, evened out as far as it fills, and its own body and relief."""
+    return under * (1.0 - fill) + thickness + own
 
 
 def variation_factor(variation: float, height: float) -> float:
@@ -27,13 +52,13 @@ def variation_factor(variation: float, height: float) -> float:
     return 1.0 + variation * 2.0 * (height - 0.5)
 
 
-def laid_colour(picture: float, tint: float, factor: float) -> float:
-    """One channel of a layer's own colour, linear."""
+def laid_colour(picture: Colour, tint: Colour, factor: float) -> Colour:
+    """A layer's own colour."""
     return min(1.0, picture * tint * factor)
 
 
-def blend_colour(under: float, laid: float, stain: float, amount: float) -> float:
-    """One channel of the colour after a layer: it hides what lies under it, or darkens it like a stain."""
+def blend_colour(under: Colour, laid: Colour, stain: float, amount: float) -> Colour:
+    """The colour after a layer: it hides what lies under it, or darkens it like a stain."""
     stained = under * (0.35 + laid)
     return under + (laid + (stained - laid) * stain - under) * amount
 

@@ -10,7 +10,7 @@ from ..surfaces import drjit_formulas as formulas
 from ..surfaces.formulas import MACRO
 from .numbers import hashed, unit
 from .reading import as_float, cover, layer_row, opacity, surface_row, texel, unpacked_colour, unpacked_normal
-from .tables import CUT_OUT, FADES, MACRO_DRIFT, OWN_BASE, SIDES, THIN
+from .tables import CUT_OUT, FADES, MACRO_DRIFT, MOST_LAYERS, OWN_BASE, SIDES, THIN
 from .world import World
 
 _HOLES = 64
@@ -127,11 +127,11 @@ def spot_at(world: World, hit: Hit, direction: Any, jitter: tuple[Any, Any] | No
     look = surface_row(
         world, corner.w,
         ("flags", "offset", "side", "tile", "metalness", "roughness", "least_roughness", "translucency",
-         "first_layer", "layers", "covers", "cover_side", "red", "green", "blue", "relief"),
+         "layers", "covers", "cover_side", "depth", "red", "green", "blue", "relief"),
         active,
     )  # fmt: skip
     flags = look["flags"]
-    seamed = active & ((look["layers"] > 0) | ((flags & OWN_BASE) != 0))
+    seamed = active & (((look["layers"] & MOST_LAYERS) > 0) | ((flags & OWN_BASE) != 0))
     seams = [dr.gather(mi.Vector4f, world.seams, c, seamed) for c in corners]
     seam, own_uvs = blend(seams), [mi.Point2f(s.z, s.w) for s in seams]
     place = _seen_from(position, smooth, place, pick, (flags & SIDES) != 0)
@@ -149,8 +149,9 @@ def spot_at(world: World, hit: Hit, direction: Any, jitter: tuple[Any, Any] | No
         base.roughness * look["roughness"],
         _slope(own_frame, base.normal_x * look["relief"], base.normal_y * look["relief"]),
         look["metalness"],
+        formulas.metres(base.height, look["depth"]),
     )
-    colour, rough, slope, metal = _layered(world, look, state, place, seam, frame, jitter, active)
+    colour, rough, slope, metal, _ = _layered(world, look, state, place, seam, frame, jitter, active)
     normal = dr.normalize(smooth + slope)
     geometric = dr.mulsign(geometric, -dr.dot(geometric, direction))
     # A surface has two sides; which one is seen, its shape says and not its fine relief.
@@ -182,22 +183,31 @@ def _layered(
     world: World, look: dict[str, Any], state: tuple[Any, ...], place: Any, seam: Any,
     frame: tuple[Any, Any], jitter: tuple[Any, Any] | None, active: Any,
 ) -> tuple[Any, ...]:  # fmt: skip
-    """Colour, roughness, slope and metalness after all layers."""
-    last = dr.select(active, look["first_layer"] + look["layers"], 0)
+    """Colour, roughness, slope, metalness and height after all layers."""
+    first, count = look["layers"] >> 8, look["layers"] & MOST_LAYERS
+    last = dr.select(active, first + count, 0)
 
     def more(number: Any, *rest: Any) -> Any:
         return number < last
 
-    def lay(number: Any, colour: Any, rough: Any, slope: Any, metal: Any) -> tuple[Any, ...]:
+    def lay(number: Any, colour: Any, rough: Any, slope: Any, metal: Any, height: Any) -> tuple[Any, ...]:
         layer = layer_row(world, number, mi.Bool(True))
         amount = cover(
-            world, look["covers"], look["cover_side"], layer["plane"], layer["shift"], seam.x, seam.y, mi.Bool(True)
+            world,
+            look["covers"],
+            look["cover_side"],
+            layer["number"] >> 2,
+            (layer["number"] & 3) * 8,
+            seam.x,
+            seam.y,
+            mi.Bool(True),
         )
         lies = amount > 0
         at, wide_at = place / layer["tile"], place / layer["variation_tile"]
         own = texel(world, layer["offset"], layer["side"], at.x, at.y, jitter, lies)
         wide = texel(world, layer["offset"], layer["side"], wide_at.x, wide_at.y, jitter, lies)
-        amount = formulas.layer_amount(amount, own.height, layer["break_up"])
+        under = formulas.under_relief(height, look["depth"])
+        amount = formulas.layer_amount(amount, own.height, layer["break_up"], under, layer["fill"])
         amount = dr.select(lies, amount, 0.0)
         factor = formulas.variation_factor(layer["variation"], wide.height)
         tint = mi.Color3f(layer["red"], layer["green"], layer["blue"])
@@ -206,9 +216,12 @@ def _layered(
         keep = formulas.kept_share(amount, layer["stain"])
         rough = formulas.mix(rough, dr.minimum(1.0, own.roughness * layer["roughness"]), keep)
         over = _slope(frame, own.normal_x * layer["relief"], own.normal_y * layer["relief"])
-        return number + 1, colour, rough, formulas.mix(slope, over, keep), metal * (1 - keep)
+        top = formulas.metres(own.height, layer["depth"])
+        top = formulas.laid_height(height, top, layer["thickness"], layer["fill"])
+        height = formulas.mix(height, top, amount)
+        return number + 1, colour, rough, formulas.mix(slope, over, keep), metal * (1 - keep), height
 
-    first = dr.select(active, look["first_layer"], 0)
+    first = dr.select(active, first, 0)
     return tuple(dr.while_loop((first, *state), more, lay, label="layers")[1:])
 
 

@@ -42,7 +42,7 @@ def surface_row(world: World, number: Any, names: tuple[str, ...], active: Any) 
 
 def layer_row(world: World, number: Any, active: Any) -> dict[str, Any]:
     """A layer."""
-    return row(world.layers, number, LAYER, tuple(w for w in LAYER if not w.startswith("spare")), active)
+    return row(world.layers, number, LAYER, LAYER, active)
 
 
 def _wrapped(at: Any, side: Any) -> Any:

@@ -32,16 +32,26 @@ COLOUR_RANGE = 4.0
 SURFACE = (
     "flags", "offset", "side", "tile",
     "metalness", "roughness", "least_roughness", "translucency",
-    "first_layer", "layers", "covers", "cover_side",
+    "layers", "covers", "cover_side", "depth",
     "red", "green", "blue", "relief",
 )  # fmt: skip
 LAYER = (
     "offset", "side", "tile", "variation_tile",
     "red", "green", "blue", "variation",
     "roughness", "relief", "break_up", "stain",
-    "plane", "shift", "spare_0", "spare_1",
+    "number", "depth", "thickness", "fill",
 )  # fmt: skip
-_WHOLE = {"flags", "offset", "side", "first_layer", "layers", "covers", "cover_side", "plane", "shift"}
+"""`layers` holds the first in its upper 24 bits and how many in its lower 8 (see `layer_run`); `depth` is the relief in
+metres."""
+_WHOLE = {"flags", "offset", "side", "layers", "covers", "cover_side", "number"}
+MOST_LAYERS = 255
+
+
+def layer_run(first: int, count: int) -> int:
+    """The first of a surface's layers and how many there are, in one word."""
+    if not 0 <= count <= MOST_LAYERS:
+        raise ValueError(f"a surface carries {MOST_LAYERS} layers at most")
+    return first << 8 | count
 
 
 def packed_row(words: Sequence[str], values: dict[str, float]) -> np.ndarray:

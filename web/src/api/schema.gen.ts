@@ -1392,6 +1392,12 @@ export interface components {
              */
             break_up: number;
             /**
+             * Fill
+             * @description How far it comes to the joints and hollows first and to what stands out last.
+             * @default 0
+             */
+            fill: number;
+            /**
              * Material
              * @description The tiling material the patina is made of.
              * @default moss
@@ -1421,6 +1427,12 @@ export interface components {
              * @default 0
              */
             stain: number;
+            /**
+             * Thickness
+             * @description How thick it lies where it covers wholly.
+             * @default 0
+             */
+            thickness: number;
             /**
              * Tint
              * @description Multiplied with the material's own colour.
@@ -2302,6 +2314,8 @@ export interface components {
         MaterialOut: {
             /** Alpha */
             alpha: boolean;
+            /** Depth */
+            depth: number;
             /** Kind */
             kind: string;
             /** Metalness */

@@ -357,6 +357,9 @@ export abstract class PlateContent extends PlateDrifts {
       relief: finish.relief,
       breakUp: finish.break_up,
       stain: finish.stain,
+      depth: this.store.info(material).depth * finish.relief,
+      thickness: finish.thickness / 1000,
+      fill: finish.fill,
     };
   }
 

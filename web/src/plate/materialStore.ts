@@ -5,6 +5,7 @@ import { fetchPart } from '../api/parts';
 export interface MaterialInfo {
   tile: number;
   metalness: number;
+  depth: number;
   translucency: number;
   alpha: boolean;
   size: number;

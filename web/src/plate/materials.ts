@@ -16,6 +16,10 @@ export interface Layer {
   relief: number;
   breakUp: number;
   stain: number;
+  /** Of its relief, and how thick it lies, metres. */
+  depth: number;
+  thickness: number;
+  fill: number;
 }
 
 export type SurfaceMaterial = (THREE.MeshStandardMaterial | THREE.MeshLambertMaterial) & {
@@ -56,6 +60,7 @@ export function surfaceMaterial(
     uRelief: { value: base.relief },
     uTile: { value: base.tile > 0 ? base.tile : 1 },
     uMetal: { value: base.metalness },
+    uDepth: { value: base.depth },
     uLayers: { value: 0 },
     uUvScale: { value: 1 },
     uMaskLayer: { value: -1 },
@@ -63,13 +68,12 @@ export function surfaceMaterial(
     uCovers: { value: blank },
     uFinishColour: { value: blank },
     uFinishRelief: { value: blank },
-    uLayer: { value: Array.from({ length: Math.max(1, layers) * 3 }, () => new THREE.Vector4(0, 0, 1, 1)) },
+    uLayer: { value: Array.from({ length: Math.max(1, layers) * 4 }, () => new THREE.Vector4(0, 0, 1, 1)) },
   };
   material.defines = {
     ...material.defines,
     SURFACE: '',
     LAYERS: layers,
-    MACRO: shader.MACRO.toFixed(3),
     ...(ownBase ? { OWN_BASE: '' } : {}),
     ...(steep ? { STEEP: '' } : {}),
   };
@@ -124,9 +128,10 @@ export function setLayers(
   const values = uniforms.uLayer.value as THREE.Vector4[];
   uniforms.uLayers.value = layers.length;
   layers.forEach((layer, k) => {
-    values[k * 3].set(layer.cover, layer.finish, layer.tile, layer.variationTile);
-    values[k * 3 + 1].set(layer.tint.r, layer.tint.g, layer.tint.b, layer.variation);
-    values[k * 3 + 2].set(layer.roughness, layer.relief, layer.breakUp, layer.stain);
+    values[k * 4].set(layer.cover, layer.finish, layer.tile, layer.variationTile);
+    values[k * 4 + 1].set(layer.tint.r, layer.tint.g, layer.tint.b, layer.variation);
+    values[k * 4 + 2].set(layer.roughness, layer.relief, layer.breakUp, layer.stain);
+    values[k * 4 + 3].set(layer.depth, layer.thickness, layer.fill, 0);
   });
 }
 

@@ -56,6 +56,7 @@ export class Rehearsal {
     const grey: Pictures = {
       tile: 1,
       metalness: 0,
+      depth: 0,
       translucency: 0.3,
       alpha: true,
       size: 4,

@@ -1,13 +1,9 @@
-/**
- * The shader of surfaces: a tiling base material and up to eight patinas, blended by their covers.
- *
- * The formulas are those of core/cenote_core/patinas/flatten.py; a test holds the two together.
- */
+/** The shader of surfaces: a tiling base material and its patinas, blended by their covers as everywhere else. */
+import { formulas } from './formulas.gen';
 
 /** Layers a surface's program has room for, as a rule and at most. */
 export const USUAL_LAYERS = 8;
 export const MOST_LAYERS = 16;
-export const MACRO = 7.3;
 
 export const vertexHead = /* glsl */ `
 attribute vec2 unwrapUv;
@@ -63,6 +59,7 @@ uniform sampler2D uColour;
 uniform sampler2D uRelief;
 uniform float uTile;
 uniform float uMetal;
+uniform float uDepth;
 uniform float uDotted;
 uniform int uMaskLayer;
 #if LAYERS > 0
@@ -70,19 +67,23 @@ uniform mediump sampler2DArray uCovers;
 uniform mediump sampler2DArray uFinishColour;
 uniform mediump sampler2DArray uFinishRelief;
 uniform int uLayers;
-uniform vec4 uLayer[LAYERS * 3];
-// per layer: (cover index, finish index, tile, variation tile), (tint rgb, variation), (roughness, relief, break up, stain)
+uniform vec4 uLayer[LAYERS * 4];
+// per layer: (cover index, finish index, tile, variation tile), (tint rgb, variation), (roughness, relief, break up, stain),
+// (depth, thickness, fill, 0), the first two in metres
 #endif
+${formulas}
 vec3 sColour;
 float sRough;
 float sMetal;
+// Metres above the surface's own shape.
+float sHeight;
 // How the surface leans against its shape, in the eye's space: reliefs of several frames add up in it.
 vec3 sSlope;
 float sMask;
 float sDotted;
 
 #ifdef STEEP
-// As core/cenote_core/patinas/sides.py has it: pictures are laid on from above, along x and along z.
+// Pictures are laid on from above, along x and along z.
 varying vec3 vSite;
 varying vec3 vFacing;
 vec2 sAlongX;
@@ -91,7 +92,7 @@ vec3 sShare;
 
 void lookFromSides() {
   vec3 n = normalize(vFacing);
-  vec3 weight = max(n * n - 0.25, 0.0);
+  vec3 weight = vec3(side_weight(n.x, 1.0), side_weight(n.y, 1.0), side_weight(n.z, 1.0));
   sShare = weight / (weight.x + weight.y + weight.z);
   sAlongX = vec2(n.x < 0.0 ? vSite.y : -vSite.y, -vSite.z);
   sAlongZ = vec2(vSite.x, n.z < 0.0 ? -vSite.y : vSite.y);
@@ -116,7 +117,7 @@ vec4 tiled(mediump sampler2DArray pictures, float tile, float which) {
 
 float coverAt(int layer) {
 #if LAYERS > 0
-  return texture(uCovers, vec3(vUnwrap, uLayer[layer * 3].x)).r;
+  return texture(uCovers, vec3(vUnwrap, uLayer[layer * 4].x)).r;
 #else
   return 0.0;
 #endif
@@ -136,11 +137,12 @@ void layDown() {
 #else
   vec4 c = tiled(uColour, uTile);
   vec4 r = tiled(uRelief, uTile);
-  float drift = 0.86 + 0.28 * texture2D(uRelief, vMetre / uTile / MACRO).a;
+  float drift = macro_brightness(texture2D(uRelief, vMetre / uTile / MACRO).a);
 #endif
   sColour = c.rgb * drift;
   sRough = r.b;
   sMetal = uMetal;
+  sHeight = metres(r.a, uDepth);
 #ifdef OWN_BASE
   // A base with coordinates of its own leans in their frame.
   vec3 baseAlong, baseAcross;
@@ -154,22 +156,19 @@ void layDown() {
 #if LAYERS > 0
   for (int k = 0; k < LAYERS; k++) {
     if (k >= uLayers) break;
-    vec4 a = uLayer[k * 3], b = uLayer[k * 3 + 1], d = uLayer[k * 3 + 2];
+    vec4 a = uLayer[k * 4], b = uLayer[k * 4 + 1], d = uLayer[k * 4 + 2], e = uLayer[k * 4 + 3];
     float cover = texture(uCovers, vec3(vUnwrap, a.x)).r;
     if (cover <= 0.0) continue;
     vec4 fc = tiled(uFinishColour, a.z, a.y);
     vec4 fr = tiled(uFinishRelief, a.z, a.y);
-    float t = cover * (1.0 + d.z) - d.z * (1.0 - fr.a);
-    t = clamp(t * (1.0 + 2.0 * d.z), 0.0, 1.0);
-    float m = t * t * (3.0 - 2.0 * t);
-    float vary = 1.0 + b.w * 2.0 * (texture(uFinishRelief, vec3(vMetre / a.w, a.y)).a - 0.5);
-    vec3 laid = min(fc.rgb * b.rgb * vary, vec3(1.0));
-    vec3 stained = sColour * (0.35 + laid);
-    sColour = mix(sColour, mix(laid, stained, d.w), m);
-    float keep = m * (1.0 - 0.5 * d.w);
+    float amount = layer_amount(cover, fr.a, d.z, under_relief(sHeight, uDepth), e.z);
+    float vary = variation_factor(b.w, texture(uFinishRelief, vec3(vMetre / a.w, a.y)).a);
+    sColour = blend_colour(sColour, laid_colour(fc.rgb, b.rgb, vary), d.w, amount);
+    float keep = kept_share(amount, d.w);
     sRough = mix(sRough, min(1.0, fr.b * d.x), keep);
     sSlope = mix(sSlope, (along * (fr.r * 2.0 - 1.0) + across * (fr.g * 2.0 - 1.0)) * d.y, keep);
     sMetal *= 1.0 - keep;
+    sHeight = mix(sHeight, laid_height(sHeight, metres(fr.a, e.x), e.y, e.z), amount);
   }
   if (uMaskLayer >= 0) sMask = coverAt(uMaskLayer);
 #endif

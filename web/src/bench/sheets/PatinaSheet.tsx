@@ -123,6 +123,8 @@ export function PatinaSheet({ itemKey }: { itemKey: string }) {
         {finish('variation', 'light and dark', { min: 0, max: 1 })}
         {finish('variation_size', 'width of a patch', { min: 0.05, max: 5, curve: 2 })}
         {finish('break_up', 'broken edge', { min: 0, max: 1 })}
+        {finish('fill', 'hollows first', { min: 0, max: 1 })}
+        {finish('thickness', 'thickness', { min: 0, max: 40, curve: 2 })}
         {finish('stain', 'lies on top – stains', { min: 0, max: 1 })}
         {finish('roughness', 'roughness', { min: 0, max: 2 })}
         {finish('relief', 'relief', { min: 0, max: 4 })}
