@@ -32,7 +32,7 @@ from cenote_core.proofs.tone import neutral  # noqa: E402
 from cenote_core.scene.scene import Scene  # noqa: E402
 from demo import tarn_halt  # noqa: E402
 
-STATION, ASPECT = "station-1", 1.6
+STATION, SIZE = "station-1", (1280, 800)
 SILENT = Watch(lambda stage, share, left: None)
 BUDGETS = {"first rough": "20 s", "second rough": "8 s", "third rough": "8 s", "good": "120 s, 4 GB"}
 SMALL = {"width": 640, "height": 400}
@@ -74,7 +74,7 @@ def proofs() -> None:
 def error() -> None:
     """Root mean square error on the screen, 0..1, of a good proof against one of many more samples."""
     scene = demo_scene()
-    stage = prepare(scene, scene.site.stations[STATION], ASPECT, GOOD)
+    stage = prepare(scene, scene.site.stations[STATION], tuple(SMALL.values()), GOOD)
     settings = ProofSettings(station=STATION, quality="good", **SMALL)
 
     def traced(detail):
@@ -101,7 +101,7 @@ def main() -> None:
     if options.fresh:
         return proofs()
     scene = demo_scene()
-    prepare(scene, scene.site.stations[STATION], ASPECT, ROUGH)
+    prepare(scene, scene.site.stations[STATION], SIZE, ROUGH)
     subprocess.run([sys.executable, __file__, "--fresh"], check=True)
     if options.error:
         error()

@@ -142,7 +142,7 @@ class Proof(unittest.TestCase):
             folder = Path(name)
             scene = looking_at_the_wall()
             settings = ProofSettings(station="s", quality="good", width=96, height=64)
-            stage = prepare(scene, scene.site.stations["s"], 1.5, GOOD_SOON)
+            stage = prepare(scene, scene.site.stations["s"], (96, 64), GOOD_SOON)
             look = lambda: seen.append(np.asarray(Image.open(folder / GROWING), float))  # noqa: E731
             clean, _ = Hurried(scene, stage, settings, GOOD_SOON, folder, watched(looked=look)).full(False)
         self.assertGreater(len(seen), 2)

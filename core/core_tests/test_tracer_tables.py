@@ -147,7 +147,7 @@ class Surfaces(unittest.TestCase):
 
     def held_against(self, scene, owner, count=3000):
         tables = Tables()
-        add_owners(tables, scene)
+        add_owners(tables, scene, {owner: scene.mesh(owner) for owner in scene.owners()})
         arrays = tables.arrays()
         mesh = scene.mesh(owner)
         before = sum(scene.mesh(o).triangle_count for o in scene.owners()[: scene.owners().index(owner)])

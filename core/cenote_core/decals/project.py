@@ -169,9 +169,14 @@ def _projected(scene: Scene, plan: DecalPlan) -> list[Any]:
 @derived(_projected, keep="not")
 def decal_mesh(scene: Scene, plan: DecalPlan) -> Mesh | None:
     """The decal on everything that receives it."""
+    return projected({owner: scene.mesh(owner) for owner in _receivers(scene, plan)}, plan)
+
+
+def projected(meshes: dict[str, Mesh], plan: DecalPlan) -> Mesh | None:
+    """The decal on those of some meshes, by owner, that receive it."""
     parts = []
-    for owner in _receivers(scene, plan):
-        part = project(scene.mesh(owner), plan)
+    for owner, mesh in meshes.items():
+        part = project(mesh, plan) if not plan.receivers or owner in plan.receivers else None
         if part is not None:
             parts.append(part)
     if not parts:

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from ..decals.project import decal_mesh, stacked
+from ..decals.project import projected, stacked
 from ..materials.material import Material
 from ..materials.tile import linear_colour
 from ..mesh.mesh import Mesh
@@ -70,11 +70,11 @@ class Tables:
         return tables.joined(self.parts), texels, covers, rows(self.surfaces), rows(self.layers)
 
 
-def add_owners(out: Tables, scene: Scene) -> None:
-    """The ground and every piece, with the patinas on them."""
+def add_owners(out: Tables, scene: Scene, meshes: dict[str, Mesh]) -> None:
+    """The ground and every piece, each with the mesh it is drawn by, and the patinas on them."""
     surfaces = [s for s in scene.surfaces() if not s.layer]
     for owner in scene.owners():
-        mesh = scene.mesh(owner)
+        mesh = meshes[owner]
         assert mesh.uv2 is not None
         patinas = stack(scene, owner)
         covers = out.cover(owner_covers(scene, owner, VIEW_LIMIT)) if patinas else {}
@@ -118,10 +118,10 @@ def _layer(out: Tables, scene: Scene, plan: PatinaPlan, number: int) -> np.ndarr
     return packed_row(LAYER, values | out.picture(finish.material, material))
 
 
-def add_decals(out: Tables, scene: Scene) -> None:
-    """Decals as thin meshes with soft ends; higher ones lie a little farther out."""
+def add_decals(out: Tables, scene: Scene, meshes: dict[str, Mesh]) -> None:
+    """Decals as thin meshes with soft ends on what is drawn; higher ones lie a little farther out."""
     for order, (_, plan) in enumerate(stacked(scene)):
-        mesh = decal_mesh(scene, plan)
+        mesh = projected(meshes, plan)
         if mesh is None or mesh.colour is None:
             continue
         material = scene.material(plan.picture)

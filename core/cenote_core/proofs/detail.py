@@ -17,6 +17,9 @@ class Detail:
     half_light : is light traced at half size and lifted by the features?
     first, most : samples a pixel that all have, and that the noisiest may have
     noise : standard error of the tone-mapped picture, 0..1, at which a pixel is good enough
+    relief_edge : pixels an edge is long where relief is geometry
+    relief_reach : metres from the eye within which it is
+    relief_most : triangles that may take
     """
 
     bounces: int
@@ -26,7 +29,16 @@ class Detail:
     first: int
     most: int
     noise: float
+    relief_edge: float
+    relief_reach: float
+    relief_most: int
 
 
-ROUGH = Detail(bounces=2, lod_scale=0.15, features=2, half_light=True, first=4, most=4, noise=0.0)
-GOOD = Detail(bounces=4, lod_scale=0.9, features=0, half_light=False, first=8, most=48, noise=0.04)
+ROUGH = Detail(
+    bounces=2, lod_scale=0.15, features=2, half_light=True, first=4, most=4, noise=0.0,
+    relief_edge=3.0, relief_reach=5.0, relief_most=300_000,
+)  # fmt: skip
+GOOD = Detail(
+    bounces=4, lod_scale=0.9, features=0, half_light=False, first=8, most=48, noise=0.04,
+    relief_edge=2.0, relief_reach=8.0, relief_most=1_200_000,
+)  # fmt: skip

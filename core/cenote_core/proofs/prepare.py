@@ -15,6 +15,7 @@ from ..tracer.paths import View, view_of
 from ..tracer.world import Sky, World, sky_of, upload
 from .assemble import Tables, add_decals, add_owners
 from .detail import Detail
+from .nearfield import look_of, shaped_meshes
 from .vegetation import add_drifts
 
 SUN_RADIUS = 0.2665
@@ -31,12 +32,13 @@ class Stage:
     station: StationPlan
 
 
-def prepare(scene: Scene, station: StationPlan, aspect: float, detail: Detail) -> Stage:
-    """Gather all tables of a site as fine as a station asks for, and hand them to the engine."""
+def prepare(scene: Scene, station: StationPlan, size: tuple[int, int], detail: Detail) -> Stage:
+    """Gather all tables of a site as fine as a station asks for in a picture of so many pixels; hand them over."""
     tables = Tables()
-    add_owners(tables, scene)
-    add_drifts(tables, scene, station, aspect, detail)
-    add_decals(tables, scene)
+    meshes = shaped_meshes(scene, look_of(station, size, detail))
+    add_owners(tables, scene, meshes)
+    add_drifts(tables, scene, station, size[0] / size[1], detail)
+    add_decals(tables, scene, meshes)
     arrays = tables.arrays()
     light = scene.sky()
 

@@ -76,7 +76,7 @@ def render_proof(
     detail = detail or (ROUGH if settings.quality == "rough" else GOOD)
     started = time.monotonic()
     watch.report("gathering the site", 0.02, None)
-    stage = prepare(scene, station, settings.width / settings.height, detail)
+    stage = prepare(scene, station, (settings.width, settings.height), detail)
     watch.report("light", _PREPARED, None)
     job = Tracing(scene, stage, settings, detail, folder, watch)
     clean, passes = job.half() if detail.half_light else job.full(go_on)

@@ -1,0 +1,192 @@
+"""Relief as geometry near the eye: what a surface's height channel says becomes its shape.
+
+Within a few metres of a station a flat board with joints drawn on it is seen for what it is. There triangles are cut
+until their edges are a few pixels long and moved along their normals by the height of the whole stack, base and
+patinas. Shading keeps the normals of the shape and the slopes of the pictures, which are those of the same relief: so
+nothing counts twice, and geometry fades into the picture with distance without a seam.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+
+from ..graph.derived import derived
+from ..mesh.mesh import Mesh
+from ..mesh.refine import Refined, refine
+from ..mesh.texels import sample_map
+from ..patinas.cover import owner_covers, stack
+from ..patinas.flatten import flatten_values
+from ..patinas.sides import ground_sides
+from ..plan import GROUND, StationPlan
+from ..scene.scene import VIEW_LIMIT, Scene
+from ..stations.camera import axes, field_of_view, in_view
+from .detail import Detail
+
+LEAST_RELIEF = 0.002
+"""Metres of relief from which it is worth being geometry."""
+_FINEST = 0.0012
+"""No edge is cut shorter, metres: pictures of surfaces say nothing finer."""
+_FADED = 0.6
+"""From this share of the reach on relief sinks back into the picture."""
+_COARSE = 2.2
+"""A triangle whose edges are so many times too long was not looked at: it stays where it is."""
+_NEAREST = 0.25
+"""Metres: what is nearer to the eye is cut no finer."""
+
+
+@dataclass(frozen=True)
+class Look:
+    """What is looked at, and how closely.
+
+    Attributes
+    ----------
+    station : where the eye is
+    aspect : width to height
+    edge : radians an edge may be long
+    reach : metres from the eye
+    most : triangles at most
+    """
+
+    station: StationPlan
+    aspect: float
+    edge: float
+    reach: float
+    most: int
+
+    def settings(self) -> list[Any]:
+        """What a mesh depends on, of all that."""
+        pose = self.station.model_dump(include={"position", "target", "lens"})
+        return [pose, self.aspect, self.edge, self.reach, self.most]
+
+    def longest(self, corners: np.ndarray) -> np.ndarray:
+        """(F, 3, 3) triangles → (F,) longest edge each may have; without end where it is not looked at."""
+        eye = axes(self.station)[0]
+        centre = corners.mean(axis=1)
+        radius = np.sqrt(np.square(corners - centre[:, None]).sum(axis=2).max(axis=1))
+        distance = np.linalg.norm(centre - eye, axis=1) - radius
+        seen = (distance < self.reach) & in_view_each(self.station, self.aspect, centre, radius)
+        across = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+        # What faces away is cut only as far as its relief could still be seen round an edge.
+        toward = np.einsum("nk,nk->n", across, eye - centre)
+        seen &= toward > -0.3 * np.linalg.norm(across, axis=1) * np.linalg.norm(eye - centre, axis=1)
+        wanted = np.maximum(np.maximum(distance, _NEAREST) * self.edge, _FINEST)
+        return np.where(seen, wanted, np.inf)
+
+
+def in_view_each(station: StationPlan, aspect: float, points: np.ndarray, radius: np.ndarray) -> np.ndarray:
+    """(N,) bool: spheres that may be seen from a station, each of its own radius."""
+    out = np.zeros(len(points), bool)
+    # In classes of radius, each as large as its largest.
+    classes = np.ceil(np.log2(np.maximum(radius, 1e-4))).astype(int)
+    for number in np.unique(classes):
+        on = classes == number
+        out[on] = in_view(station, aspect, points[on], float(2.0**number))
+    return out
+
+
+def look_of(station: StationPlan, size: tuple[int, int], detail: Detail) -> Look:
+    """How closely a proof of a size in pixels looks."""
+    pixel = 2 * float(np.tan(np.radians(field_of_view(station.lens)) / 2)) / size[0]
+    return Look(station, size[0] / size[1], detail.relief_edge * pixel, detail.relief_reach, detail.relief_most)
+
+
+def relief_of(scene: Scene, owner: str) -> float:
+    """Metres of relief the surfaces of an owner have at most, patinas included."""
+    depths = [scene.material(s.material).depth for s in scene.surfaces() if s.owner == owner]
+    for _, plan in stack(scene, owner):
+        finish = plan.finish
+        depths.append(scene.material(finish.material).depth * finish.relief + finish.thickness / 1000)
+    return max(depths, default=0.0)
+
+
+def _shaped(scene: Scene, owner: str, look: Look) -> list[Any]:
+    finishes = [(plan.finish, scene.material_ref(plan.finish.material)) for _, plan in stack(scene, owner)]
+    materials = [(s.slot, scene.material_ref(s.material)) for s in scene.surfaces() if s.owner == owner]
+    return [scene.mesh.ref(owner), owner_covers.ref(scene, owner, VIEW_LIMIT), finishes, materials, look.settings()]
+
+
+@derived(_shaped)
+def shaped_mesh(scene: Scene, owner: str, look: Look) -> Mesh:
+    """An owner's mesh with its relief as geometry where it is looked at closely; as it is where it is not."""
+    mesh = scene.mesh(owner)
+    if relief_of(scene, owner) < LEAST_RELIEF:
+        return mesh
+    parts = [mesh.positions, mesh.normals, mesh.uv, mesh.uv2, mesh.uv if mesh.base_uv is None else mesh.base_uv]
+    values = np.concatenate([np.asarray(part, np.float64) for part in parts], axis=1)
+    finer = refine(values, mesh.faces, look.longest, look.most)
+    share = _share(finer, look)
+    if not share.any():
+        return mesh
+    slots = mesh.slots[finer.source]
+    height = _heights(scene, owner, finer, slots) * share
+    positions = _moved(finer, height)
+    normals = finer.values[:, 3:6]
+    normals = normals / np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-12)
+    single = lambda columns: np.ascontiguousarray(finer.values[:, columns], np.float32)  # noqa: E731
+    return replace(
+        mesh,
+        positions=positions.astype(np.float32),
+        faces=finer.faces.astype(np.int32),
+        normals=normals.astype(np.float32),
+        uv=single(slice(6, 8)),
+        uv2=single(slice(8, 10)),
+        base_uv=None if mesh.base_uv is None else single(slice(10, 12)),
+        slots=slots,
+    )
+
+
+def shaped_meshes(scene: Scene, look: Look) -> dict[str, Mesh]:
+    """Every owner's mesh as a proof draws it; those nearest the eye come first to the triangles there may be."""
+    eye = axes(look.station)[0]
+    bounds = {owner: scene.mesh(owner).bounds() for owner in scene.owners()}
+    away = {
+        o: float(np.linalg.norm(np.maximum(np.maximum(low - eye, eye - high), 0))) for o, (low, high) in bounds.items()
+    }
+    out, left = {}, look.most
+    for owner in sorted(away, key=lambda o: (away[o], o)):
+        mesh = scene.mesh(owner)
+        if away[owner] < look.reach and left > 0:
+            mesh = shaped_mesh(scene, owner, replace(look, most=len(mesh.faces) + left))
+            left -= len(mesh.faces) - len(scene.mesh(owner).faces)
+        out[owner] = mesh
+    return {owner: out[owner] for owner in scene.owners()}
+
+
+def _heights(scene: Scene, owner: str, finer: Refined, slots: np.ndarray) -> np.ndarray:
+    """(V,) metres the whole stack stands above the shape."""
+    slot_of = np.zeros(len(finer.values), np.int32)
+    slot_of[finer.faces] = slots[:, None]
+    uv, uv2, base_uv = (np.ascontiguousarray(finer.values[:, k : k + 2], np.float32) for k in (6, 8, 10))
+    maps = owner_covers(scene, owner, VIEW_LIMIT)
+    covers = [
+        (plan, np.ascontiguousarray(sample_map(maps[k], uv2), np.float32))
+        for k, (_, plan) in enumerate(stack(scene, owner))
+    ]
+    sides = ground_sides(scene, finer.values[:, [0, 2]]) if owner == GROUND else None
+    return flatten_values(scene, owner, uv, base_uv, slot_of, covers, sides)[:, 7].astype(np.float64)
+
+
+def _share(finer: Refined, look: Look) -> np.ndarray:
+    """(V,) how far relief is geometry: none where triangles stayed coarse, and less with distance."""
+    corners = finer.values[finer.faces, :3]
+    longest = np.linalg.norm(corners - corners[:, [1, 2, 0]], axis=2).max(axis=1)
+    coarse = ~(longest < _COARSE * look.longest(corners)) | ~np.isfinite(look.longest(corners))
+    loose = np.zeros(int(finer.welded.max()) + 1, bool)
+    loose[finer.welded[finer.faces[coarse]]] = True
+    distance = np.linalg.norm(finer.values[:, :3] - axes(look.station)[0], axis=1)
+    t = np.clip((look.reach - distance) / (look.reach * (1 - _FADED)), 0, 1)
+    return np.where(loose[finer.welded], 0.0, t * t * (3 - 2 * t))
+
+
+def _moved(finer: Refined, height: np.ndarray) -> np.ndarray:
+    """(V, 3) places after every one has moved along its normal; vertices at one place stay together."""
+    count = np.bincount(finer.welded)
+    mean = lambda column: (np.bincount(finer.welded, column) / np.maximum(count, 1))[finer.welded]  # noqa: E731
+    along = np.stack([mean(finer.values[:, 3 + k]) for k in range(3)], axis=1)
+    length = np.linalg.norm(along, axis=1, keepdims=True)
+    # Where several sides meet the common direction is shorter: the sides keep their height each.
+    along = along / np.maximum(length, 0.6) / np.maximum(length, 1e-9) * np.minimum(length / 1e-6, 1.0)
+    return np.asarray(finer.values[:, :3] + along * mean(height)[:, None])
