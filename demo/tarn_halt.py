@@ -96,7 +96,9 @@ def _patinas() -> list[tuple[str, Any]]:
         name="moss",
         order=2,
         amount=0.95,
-        finish=Finish(material="moss", scale=0.8, variation=0.35, variation_size=0.7, break_up=0.6),
+        finish=Finish(
+            material="moss", scale=0.8, variation=0.35, variation_size=0.7, break_up=0.35, fill=0.7, thickness=14
+        ),
         rules=[
             SlopeRule(gate=gate(0, 0, 62, 100), strength=0.85),
             ShelterRule(gate=gate(0.06, 0.34, 0.9, 0.98), reach=0.9, strength=0.9),

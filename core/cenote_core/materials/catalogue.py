@@ -43,22 +43,25 @@ def _twig(name: str, bough: bool, size: int, seed: int, half: int) -> Material:
     return leaves.twig_picture(size, seed, name, half, bough)
 
 
+FINE = 2048
+"""Texels along a side of what covers more than a metre: less than a millimetre each."""
 GONE = "gone"
 """What is drawn in place of a material that is no longer there."""
 
 CATALOGUE: dict[str, Recipe] = {
-    "stone": Recipe("Rubble stone", "surface", minerals.stone),
-    "concrete": Recipe("Old concrete", "surface", minerals.concrete),
-    "gravel": Recipe("Ballast and gravel", "surface", minerals.gravel),
-    "soil": Recipe("Crumbly soil", "surface", minerals.soil),
-    "turf": Recipe("Turf", "surface", minerals.turf),
-    "tin": Recipe("Painted tin", "surface", minerals.tin),
+    "stone": Recipe("Rubble stone", "surface", minerals.stone, FINE),
+    "concrete": Recipe("Old concrete", "surface", minerals.concrete, FINE),
+    "gravel": Recipe("Ballast and gravel", "surface", minerals.gravel, FINE),
+    "soil": Recipe("Crumbly soil", "surface", minerals.soil, FINE),
+    "turf": Recipe("Turf", "surface", minerals.turf, FINE),
+    "tin": Recipe("Painted tin", "surface", minerals.tin, FINE),
     "iron": Recipe("Rusting iron", "surface", minerals.iron),
+    "rusted_steel": Recipe("Rusted steel", "surface", minerals.rusted_steel),
     "painted_wood": Recipe("Painted boards", "surface", minerals.painted_wood),
     "timber": Recipe("Silvered timber", "surface", minerals.timber),
     "glass": Recipe("Old pane", "surface", minerals.glass, 256),
     "rock": Recipe("Field stone", "surface", minerals.rock, 512),
-    "moss": Recipe("Cushion moss", "finish", minerals.moss),
+    "moss": Recipe("Cushion moss", "finish", minerals.moss, FINE),
     "grime": Recipe("Settled dirt", "finish", minerals.grime, 512),
     "bark_birch": Recipe("Birch bark", "surface", barks.bark_birch, 512),
     "bark_alder": Recipe("Alder bark", "surface", barks.bark_alder, 512),

@@ -48,20 +48,56 @@ def stone(size: int, seed: int) -> Material:
 
 
 def concrete(size: int, seed: int) -> Material:
-    """Old cast concrete: faint board marks, blow holes, pale wear and darker drift. 2 m."""
+    """Old cast concrete: a cement skin worn through to its stones, blow holes of all sizes, faint board marks. 2 m."""
     drift = spectral(size, 0.5, 1.8, seed)
-    fine = spectral(size, 0.03, 0.5, seed + 1)
-    wear = spectral(size, 0.15, 1.3, seed + 2)
-    near, _, who = cells(size, 46, seed + 3)
-    holes = smooth(0.23, 0.10, near) * (who > 0.72)
+    wear = spectral(size, 0.12, 1.2, seed + 2)
+    grain = spectral(size, 0.012, 0.3, seed + 1)
+    skin = smooth(0.44, 0.56, 0.6 * wear + 0.3 * drift + 0.1 * grain)
+    stones, tone = _aggregate(size, seed + 10)
+    sand = spectral(size, 0.006, 0.1, seed + 4)
+    holes = _blow_holes(size, seed + 20) * smooth(0.35, 0.6, drift)
     rows = np.mgrid[0:size, 0:size][0] / size
-    board = np.abs(((rows * 8 + (drift - 0.5) * 0.04) % 1.0) - 0.5) * 2
-    seam = smooth(0.955, 0.995, board)
-    height = 0.6 + 0.18 * (drift - 0.5) + 0.16 * (fine - 0.5) + 0.16 * (wear - 0.5) - 0.4 * holes - 0.12 * seam
-    base = ramp(0.55 * drift + 0.45 * wear, (0.2, "#7c7a72"), (0.5, "#98958b"), (0.8, "#aeaa9e"))
-    base *= (0.88 + 0.24 * fine)[..., None]
-    base = mix(base, colour("#5b5850"), 0.7 * holes + 0.3 * seam)
-    return material(base, 0.86 + 0.1 * (fine - 0.5), np.clip(height, 0, 1), 2.0, 0.012)
+    board = np.abs(((rows * 9 + (drift - 0.5) * 0.03) % 1.0) - 0.5) * 2
+    seam = smooth(0.972, 0.996, board) * skin
+    hair = _hairlines(size, 3, seed + 30) * smooth(0.5, 0.7, spectral(size, 0.4, 1.6, seed + 31))
+    worn = 0.38 + 0.30 * stones + 0.08 * (sand - 0.5)
+    whole = 0.62 + 0.08 * (drift - 0.5) + 0.05 * (grain - 0.5)
+    height = worn + (whole - worn) * skin - 0.55 * holes - 0.10 * seam - 0.12 * hair
+    cement = ramp(0.5 * drift + 0.35 * wear + 0.15 * grain, (0.2, "#817e76"), (0.5, "#97938a"), (0.8, "#a9a59b"))
+    mortar = ramp(sand, (0.2, "#6f6a60"), (0.5, "#878174"), (0.85, "#a39c8c"))
+    pebble = ramp(tone, (0.0, "#5e5b57"), (0.3, "#7d7a75"), (0.5, "#8f8371"), (0.7, "#a1967f"), (0.9, "#b9b4aa"))
+    base = mix(mix(mortar, pebble, smooth(0.15, 0.5, stones)), cement, skin)
+    base = base * (0.93 + 0.14 * grain)[..., None]
+    base = mix(base, colour("#4e4b44"), 0.75 * np.maximum(holes, 0.8 * hair) + 0.25 * seam)
+    return material(base, 0.84 + 0.1 * (1 - skin) + 0.05 * (grain - 0.5), np.clip(height, 0, 1), 2.0, 0.010)
+
+
+def _aggregate(size: int, seed: int) -> tuple[np.ndarray, np.ndarray]:
+    """How far stones of two sizes stand out of their mortar, 0..1, and the tone of each."""
+    near, second, who = cells(size, 110, seed)
+    near2, second2, who2 = cells(size, 210, seed + 1)
+    large = smooth(0.10, 0.55, second - near) * (who > 0.45)
+    small = 0.6 * smooth(0.10, 0.5, second2 - near2) * (who2 > 0.3)
+    return np.maximum(large, small), np.where(large > small, who, who2)
+
+
+def _blow_holes(size: int, seed: int) -> np.ndarray:
+    """Holes that air left in casting, 0..1: many small ones, few large ones, none round."""
+    wander = spectral(size, 0.02, 1.0, seed), spectral(size, 0.02, 1.0, seed + 1)
+    out = np.zeros((size, size), np.float32)
+    for across, share in ((34, 0.10), (70, 0.16), (150, 0.12)):
+        near, _, who = cells(size, across, seed + across)
+        near, who = (warped(field, *wander, 0.0025) for field in (near, who))
+        radius = np.clip((who - (1 - share)) / share, 0, 1) * 0.30
+        out = np.maximum(out, np.clip((radius - near) / 0.10, 0, 1) * (radius > 0.03))
+    return out
+
+
+def _hairlines(size: int, across: int, seed: int) -> np.ndarray:
+    """Thin cracks between large irregular fields, 0..1."""
+    near, second, _ = cells(size, across, seed)
+    wander = [spectral(size, 0.15, 1.1, seed + k) for k in (1, 2)]
+    return smooth(0.012, 0.003, warped(second - near, *wander, 0.06))
 
 
 def gravel(size: int, seed: int) -> Material:
@@ -132,18 +168,63 @@ def tin(size: int, seed: int) -> Material:
 
 
 def iron(size: int, seed: int) -> Material:
-    """Cast and plate iron under failing dark paint, rusting. 1 m."""
-    drift = spectral(size, 0.4, 1.5, seed)
-    fine = spectral(size, 0.05, 0.8, seed + 1)
-    grain = spectral(size, 0.015, 0.2, seed + 2)
-    streak = spectral(size, 0.3, 1.2, seed + 3, 7.0)
-    rust = smooth(0.40, 0.56, 0.45 * drift + 0.35 * fine + 0.25 * streak)
-    paint = ramp(drift, (0.2, "#2e3a38"), (0.8, "#46524d"))
-    scale = ramp(0.6 * fine + 0.4 * grain, (0.15, "#352019"), (0.45, "#5a3826"), (0.7, "#7a5036"), (0.95, "#9c7350"))
-    base = mix(paint, scale, rust) * (0.85 + 0.3 * grain)[..., None]
-    edge = smooth(0.0, 0.25, rust) * smooth(1.0, 0.6, rust)
-    height = 0.5 + 0.2 * (1 - rust) + 0.25 * rust * (fine - 0.5) + 0.1 * edge + 0.06 * grain
-    return material(base, 0.5 + 0.42 * rust, np.clip(height, 0, 1), 1.0, 0.006, metalness=0.15)
+    """Plate iron under old dark paint: chalked, blistered, broken open by rust in spots of all sizes. 1 m."""
+    drift = spectral(size, 0.5, 1.6, seed)
+    grain = spectral(size, 0.012, 0.2, seed + 2)
+    broken = _spots(size, seed + 3)
+    rust = smooth(0.5, 0.6, broken)
+    blister = smooth(0.32, 0.5, broken) * (1 - rust)
+    bleed = smooth(0.12, 0.5, broken)
+    crust, core = _scale_of_rust(size, seed + 40)
+    chalk = spectral(size, 0.10, 1.1, seed + 5)
+    paint = ramp(0.6 * drift + 0.4 * chalk, (0.2, "#303b39"), (0.5, "#3f4b47"), (0.8, "#56615c"))
+    paint = paint * (0.95 + 0.10 * grain)[..., None]
+    paint = mix(paint, colour("#6b4529"), 0.42 * bleed * smooth(0.3, 0.7, chalk))
+    rim = smooth(0.5, 0.57, broken) * smooth(0.78, 0.6, broken)
+    base = mix(paint, mix(crust, colour("#a8612c"), 0.55 * rim), rust)
+    height = 0.55 + 0.22 * blister + rust * (0.34 * (core - 0.62)) + 0.03 * (grain - 0.5)
+    rough = 0.46 + 0.16 * chalk + 0.40 * rust
+    return material(base, np.clip(rough, 0, 1), np.clip(height, 0, 1), 1.0, 0.006, metalness=0.05)
+
+
+def rusted_steel(size: int, seed: int) -> Material:
+    """Bare steel rusted all over: fine brown crust, flakes of scale lost and darker pits, long faint runs. 1 m."""
+    drift = spectral(size, 0.5, 1.5, seed)
+    run = spectral(size, 0.2, 1.2, seed + 1, 6.0)
+    base, core = _scale_of_rust(size, seed + 40)
+    near, second, who = cells(size, 16, seed + 2)
+    wander = [spectral(size, 0.08, 1.0, seed + k) for k in (3, 4)]
+    lost = smooth(0.10, 0.16, warped(second - near, *wander, 0.05)) * (warped(who, *wander, 0.05) > 0.7)
+    base = mix(base, colour("#3c2a22"), 0.55 * lost)
+    base = mix(base, colour("#8a4f28"), 0.35 * smooth(0.5, 0.8, run) * (1 - lost))
+    base = base * (0.82 + 0.34 * drift)[..., None]
+    height = 0.55 + 0.30 * (core - 0.5) - 0.20 * lost
+    return material(base, 0.86 + 0.1 * (core - 0.5), np.clip(height, 0, 1), 1.0, 0.004, metalness=0.05)
+
+
+def _spots(size: int, seed: int) -> np.ndarray:
+    """A field whose high places are ragged spots of all sizes that gather in places: 0..1."""
+    wander = [spectral(size, 0.06, 1.0, seed + k) for k in (1, 2)]
+    gather = spectral(size, 0.45, 1.6, seed + 3)
+    ragged = spectral(size, 0.03, 0.7, seed + 4)
+    out = np.zeros((size, size), np.float32)
+    for across, share, reach in ((5, 0.42, 0.55), (13, 0.34, 0.55), (34, 0.28, 0.6), (80, 0.2, 0.7)):
+        near, _, who = cells(size, across, seed + 10 * across)
+        near, who = (warped(field, *wander, 0.035) for field in (near, who))
+        grown = np.clip((who - (1 - share)) / share, 0, 1)
+        out = np.maximum(out, grown**0.5 * np.clip(1.25 - near / reach, 0, 1))
+    return np.clip(out * (0.55 + 0.7 * gather) + 0.22 * (ragged - 0.5), 0, 1).astype(np.float32)
+
+
+def _scale_of_rust(size: int, seed: int) -> tuple[np.ndarray, np.ndarray]:
+    """Colour and relief (0..1) of a crust of rust: grains, and clods of grains."""
+    fine, grain = spectral(size, 0.05, 0.9, seed), spectral(size, 0.010, 0.15, seed + 1)
+    near, second, who = cells(size, 120, seed + 2)
+    clod = smooth(0.05, 0.4, second - near)
+    relief = 0.35 * fine + 0.35 * clod * (0.5 + 0.5 * who) + 0.30 * grain
+    tone = 0.45 * relief + 0.30 * who + 0.25 * fine
+    stops = (0.15, "#33201a"), (0.35, "#4f2f20"), (0.5, "#6b4027"), (0.65, "#7f4e2e"), (0.85, "#9a6a43")
+    return ramp(tone, *stops), relief.astype(np.float32)
 
 
 def _boards(size: int, seed: int, count: int) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
@@ -193,25 +274,45 @@ def timber(size: int, seed: int) -> Material:
 
 
 def moss(size: int, seed: int) -> Material:
-    """Cushion moss: rounded tufts of fine shoots, yellow-green on top, dark between. 0.8 m."""
-    near, second, who = cells(size, 9, seed)
-    near2, second2, who2 = cells(size, 30, seed + 1)
-    shoot = spectral(size, 0.012, 0.15, seed + 2)
-    fine = spectral(size, 0.05, 0.9, seed + 3)
-    cushion = np.clip(1 - near * 1.05, 0, 1) ** 0.6
-    tuft = np.clip(1 - near2 * 1.1, 0, 1) ** 0.7
-    height = 0.45 * cushion + 0.28 * tuft + 0.20 * shoot + 0.1 * fine
+    """Cushion moss: domes of small leafy shoots, each a star of leaflets, bright at the tips and dark between. 0.8 m."""
+    near, second, who = cells(size, 8, seed)
+    near2, _, who2 = cells(size, 19, seed + 1)
+    drift = spectral(size, 0.3, 1.3, seed + 5)
+    dome = np.sqrt(np.clip(1 - (near / 0.85) ** 2, 0, 1)) * (0.6 + 0.4 * who)
+    lump = np.sqrt(np.clip(1 - (near2 / 0.9) ** 2, 0, 1)) * (0.5 + 0.5 * who2)
+    star, tip, age = _shoots(size, 120, seed + 2)
+    small, small_tip, small_age = _shoots(size, 190, seed + 3)
+    over = star > 0.25 + 0.2 * small
+    leaf, tip, age = np.where(over, star, 0.75 * small), np.where(over, tip, small_tip), np.where(over, age, small_age)
+    height = 0.42 * dome + 0.22 * lump + 0.30 * leaf + 0.06 * drift
+    tone = 0.42 * leaf + 0.28 * tip + 0.15 * age + 0.15 * drift
     base = ramp(
-        0.35 * height + 0.25 * who + 0.2 * who2 + 0.3 * shoot,
-        (0.15, "#1c240f"),
-        (0.4, "#353f18"),
-        (0.6, "#4e5a22"),
-        (0.8, "#6c7632"),
-        (0.95, "#8f914c"),
+        tone,
+        (0.05, "#12170a"),
+        (0.25, "#27300f"),
+        (0.45, "#414d18"),
+        (0.62, "#5d6a22"),
+        (0.8, "#818a36"),
+        (0.95, "#a3a352"),
     )
-    base = mix(base, colour("#6b5a2c"), 0.35 * smooth(0.7, 0.9, spectral(size, 0.2, 1.3, seed + 5)))
-    base *= (0.45 + 0.75 * smooth(0.1, 0.8, height))[..., None]
-    return material(np.clip(base, 0, 1), 0.95, np.clip(height, 0, 1), 0.8, 0.022)
+    dry = smooth(0.62, 0.85, 0.6 * drift + 0.4 * age)
+    base = mix(base, base * colour("#f2c58a"), 0.6 * dry)
+    base = base * (0.55 + 0.45 * smooth(0.05, 0.6, 0.6 * dome + 0.4 * lump))[..., None]
+    return material(np.clip(base, 0, 1), 0.9 - 0.2 * tip * leaf, np.clip(height, 0, 1), 0.8, 0.024)
+
+
+def _shoots(size: int, across: int, seed: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Leafy shoots seen from above: how far their leaflets stand out, how near the tip it is, and a number of each."""
+    near, _, who = cells(size, across, seed)
+    down, right = (np.roll(near, -1, axis) - np.roll(near, 1, axis) for axis in (0, 1))
+    angle = np.arctan2(down, right)
+    leaflets = 6 + np.floor(who * 3)
+    # Each ring of leaflets is turned against the one below it.
+    ring = np.floor(near * 6) * 0.9
+    blade = 0.5 + 0.5 * np.cos(leaflets * (angle + 6.28 * who + ring))
+    body = np.clip(1 - near / 0.72, 0, 1)
+    star = body**0.7 * (0.45 + 0.55 * blade) + 0.25 * np.clip(1 - near / 0.2, 0, 1)
+    return np.clip(star, 0, 1).astype(np.float32), (body**2).astype(np.float32), who
 
 
 def grime(size: int, seed: int) -> Material:

@@ -39,6 +39,11 @@ def ranked(field: np.ndarray) -> np.ndarray:
     return np.clip(0.5 + (field - field.mean()) / (5.0 * field.std() + 1e-12), 0, 1).astype(np.float32)
 
 
+_NEAREST_FIRST = np.array(
+    sorted(((j, i) for j in range(-2, 3) for i in range(-2, 3)), key=lambda at: (at[0] ** 2 + at[1] ** 2, at))
+)
+
+
 @njit(cache=True, parallel=True, nogil=True)
 def _cells(size: int, nx: int, ny: int, seed: int, near: np.ndarray, second: np.ndarray, who: np.ndarray) -> None:
     for row in prange(size):
@@ -46,19 +51,23 @@ def _cells(size: int, nx: int, ny: int, seed: int, near: np.ndarray, second: np.
             x, y = col * nx / size, row * ny / size
             cx, cy = int(np.floor(x)), int(np.floor(y))
             d1, d2, best = 1e9, 1e9, 0.0
-            for j in range(cy - 2, cy + 3):
-                for i in range(cx - 2, cx + 3):
-                    h = combine(combine(uint64(seed), uint64(i % nx)), uint64(j % ny))
-                    px, py = i + unit(h), j + unit(combine(h, uint64(1)))
-                    d = np.hypot(px - x, py - y)
-                    if d < d1:
-                        d2 = d1
-                        d1 = d
-                        best = unit(combine(h, uint64(2)))
-                    elif d < d2:
-                        d2 = d
-            near[row, col] = d1
-            second[row, col] = d2
+            for step in range(25):
+                # The middle cell and those about it first: most of the others are then too far to matter.
+                j, i = cy + _NEAREST_FIRST[step, 0], cx + _NEAREST_FIRST[step, 1]
+                dx, dy = max(i - x, x - i - 1.0, 0.0), max(j - y, y - j - 1.0, 0.0)
+                if dx * dx + dy * dy >= d2:
+                    continue
+                h = combine(combine(uint64(seed), uint64(i % nx)), uint64(j % ny))
+                px, py = i + unit(h) - x, j + unit(combine(h, uint64(1))) - y
+                d = px * px + py * py
+                if d < d1:
+                    d2 = d1
+                    d1 = d
+                    best = unit(combine(h, uint64(2)))
+                elif d < d2:
+                    d2 = d
+            near[row, col] = np.sqrt(d1)
+            second[row, col] = np.sqrt(d2)
             who[row, col] = best
 
 
