@@ -81,7 +81,11 @@ _STRUCTURES: dict[str, Recipe] = {
         {"timber": "timber", "boards": "painted_wood", "tin": "tin", "pane": "glass"},
     ),
     "track": _built(
-        "Track bed, 24 m", "structure", structures.track, 6, {"ballast": "gravel", "sleeper": "timber", "rail": "rusted_steel"}
+        "Track bed, 24 m",
+        "structure",
+        structures.track,
+        6,
+        {"ballast": "gravel", "sleeper": "timber", "rail": "rusted_steel"},
     ),
     "wall": _built("Retaining wall, 10 m", "structure", structures.wall, 7, _WALLING),
     "tank": _built("Water tank", "structure", structures.tank, 8, {"iron": "iron", "footing": "concrete"}),

@@ -96,7 +96,7 @@ def _blow_holes(size: int, seed: int) -> np.ndarray:
 def _hairlines(size: int, across: int, seed: int) -> np.ndarray:
     """Thin cracks between large irregular fields, 0..1."""
     near, second, _ = cells(size, across, seed)
-    wander = [spectral(size, 0.15, 1.1, seed + k) for k in (1, 2)]
+    wander = spectral(size, 0.15, 1.1, seed + 1), spectral(size, 0.15, 1.1, seed + 2)
     return smooth(0.012, 0.003, warped(second - near, *wander, 0.06))
 
 
@@ -193,7 +193,7 @@ def rusted_steel(size: int, seed: int) -> Material:
     run = spectral(size, 0.2, 1.2, seed + 1, 6.0)
     base, core = _scale_of_rust(size, seed + 40)
     near, second, who = cells(size, 16, seed + 2)
-    wander = [spectral(size, 0.08, 1.0, seed + k) for k in (3, 4)]
+    wander = spectral(size, 0.08, 1.0, seed + 3), spectral(size, 0.08, 1.0, seed + 4)
     lost = smooth(0.10, 0.16, warped(second - near, *wander, 0.05)) * (warped(who, *wander, 0.05) > 0.7)
     base = mix(base, colour("#3c2a22"), 0.55 * lost)
     base = mix(base, colour("#8a4f28"), 0.35 * smooth(0.5, 0.8, run) * (1 - lost))
@@ -204,7 +204,7 @@ def rusted_steel(size: int, seed: int) -> Material:
 
 def _spots(size: int, seed: int) -> np.ndarray:
     """A field whose high places are ragged spots of all sizes that gather in places: 0..1."""
-    wander = [spectral(size, 0.06, 1.0, seed + k) for k in (1, 2)]
+    wander = spectral(size, 0.06, 1.0, seed + 1), spectral(size, 0.06, 1.0, seed + 2)
     gather = spectral(size, 0.45, 1.6, seed + 3)
     ragged = spectral(size, 0.03, 0.7, seed + 4)
     out = np.zeros((size, size), np.float32)

@@ -53,12 +53,12 @@ def refine(values: np.ndarray, faces: np.ndarray, longest: Longest, most: int) -
     most : stop before there are more faces than this
     """
     values, faces = np.asarray(values, np.float64), np.asarray(faces, np.int64)
-    weld, source = welded(values[:, :3]), np.arange(len(faces))
+    weld, source, known = welded(values[:, :3]), np.arange(len(faces)), 0
     for _ in range(_MOST_ROUNDS):
         pairs, edge = _edges(weld, faces)
-        long = _too_long(values, faces, longest)
         marked = np.zeros(len(pairs), bool)
-        marked[edge[long]] = True
+        # Faces that were left as they were are known to be fine enough.
+        marked[edge[known:][_too_long(values, faces[known:], longest)]] = True
         cut = marked[edge]
         if not cut.any():
             return Refined(values, faces, weld, source, True)
@@ -66,7 +66,7 @@ def refine(values: np.ndarray, faces: np.ndarray, longest: Longest, most: int) -
             return Refined(values, faces, weld, source, False)
         values, weld, middle = _with_middles(values, weld, faces, edge, cut, len(pairs))
         faces, of = _cut(values, faces, cut, middle)
-        source = source[of]
+        source, known = source[of], int((~cut.any(axis=1)).sum())
     return Refined(values, faces, weld, source, False)
 
 

@@ -70,7 +70,7 @@ def _bilinear(image: np.ndarray, channel: int, u: float, v: float) -> float:
 
 
 @njit(cache=True, inline="always")
-def _read(image: np.ndarray, channel: int, places: np.ndarray, shares: np.ndarray, n: int, tile: float) -> float:
+def read_sides(image: np.ndarray, channel: int, places: np.ndarray, shares: np.ndarray, n: int, tile: float) -> float:
     """A picture at a point, seen from all sides that count there."""
     value = 0.0
     for side in range(shares.shape[1]):
@@ -97,12 +97,12 @@ def _base(
                 _bilinear(image, 4, places[n, 0, 0] / tile / macro, places[n, 0, 1] / tile / macro)
             )
         for c in range(3):
-            out[n, c] = _read(image, c, places, shares, n, tile) * drift
-        out[n, 3] = _read(image, 3, places, shares, n, tile)
-        out[n, 4] = _read(image, 5, places, shares, n, tile)
-        out[n, 5] = _read(image, 6, places, shares, n, tile)
+            out[n, c] = read_sides(image, c, places, shares, n, tile) * drift
+        out[n, 3] = read_sides(image, 3, places, shares, n, tile)
+        out[n, 4] = read_sides(image, 5, places, shares, n, tile)
+        out[n, 5] = read_sides(image, 6, places, shares, n, tile)
         out[n, 6] = metal
-        out[n, 7] = _metres(_read(image, 4, places, shares, n, tile), depth)
+        out[n, 7] = _metres(read_sides(image, 4, places, shares, n, tile), depth)
 
 
 @njit(cache=True, parallel=True, nogil=True)
@@ -128,18 +128,18 @@ def _lay(
     for n in prange(len(places)):
         if cover[n] <= 0.0:
             continue
-        own = _read(image, 4, places, shares, n, tile)
+        own = read_sides(image, 4, places, shares, n, tile)
         amount = _layer_amount(cover[n], own, break_up, _under_relief(out[n, 7], base_depth[n]), fill)
         drift = _variation_factor(
             variation, _bilinear(image, 4, places[n, 0, 0] / variation_tile, places[n, 0, 1] / variation_tile)
         )
         for c in range(3):
-            laid = _laid_colour(_read(image, c, places, shares, n, tile), tint[c], drift)
+            laid = _laid_colour(read_sides(image, c, places, shares, n, tile), tint[c], drift)
             out[n, c] = _blend_colour(out[n, c], laid, stain, amount)
         keep = _kept_share(amount, stain)
-        out[n, 3] = _mix(out[n, 3], min(1.0, _read(image, 3, places, shares, n, tile) * roughness), keep)
-        out[n, 4] = _mix(out[n, 4], _read(image, 5, places, shares, n, tile) * relief, keep)
-        out[n, 5] = _mix(out[n, 5], _read(image, 6, places, shares, n, tile) * relief, keep)
+        out[n, 3] = _mix(out[n, 3], min(1.0, read_sides(image, 3, places, shares, n, tile) * roughness), keep)
+        out[n, 4] = _mix(out[n, 4], read_sides(image, 5, places, shares, n, tile) * relief, keep)
+        out[n, 5] = _mix(out[n, 5], read_sides(image, 6, places, shares, n, tile) * relief, keep)
         out[n, 6] *= 1.0 - keep
         out[n, 7] = _mix(out[n, 7], _laid_height(out[n, 7], _metres(own, depth), thickness, fill), amount)
 

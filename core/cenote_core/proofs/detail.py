@@ -40,5 +40,5 @@ ROUGH = Detail(
 )  # fmt: skip
 GOOD = Detail(
     bounces=4, lod_scale=0.9, features=0, half_light=False, first=8, most=48, noise=0.04,
-    relief_edge=2.0, relief_reach=8.0, relief_most=1_200_000,
+    relief_edge=2.0, relief_reach=8.0, relief_most=1_000_000,
 )  # fmt: skip

@@ -12,17 +12,18 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
+from numba import njit, prange
 
 from ..graph.derived import derived
 from ..mesh.mesh import Mesh
 from ..mesh.refine import Refined, refine
 from ..mesh.texels import sample_map
 from ..patinas.cover import owner_covers, stack
-from ..patinas.flatten import flatten_values
+from ..patinas.heights import stack_heights
 from ..patinas.sides import ground_sides
 from ..plan import GROUND, StationPlan
 from ..scene.scene import VIEW_LIMIT, Scene
-from ..stations.camera import axes, field_of_view, in_view
+from ..stations.camera import axes, field_of_view
 from .detail import Detail
 
 LEAST_RELIEF = 0.002
@@ -35,6 +36,8 @@ _COARSE = 2.2
 """A triangle whose edges are so many times too long was not looked at: it stays where it is."""
 _NEAREST = 0.25
 """Metres: what is nearer to the eye is cut no finer."""
+_TURNED = -0.3
+"""Cosine of how far a triangle may be turned away and still be cut."""
 
 
 @dataclass(frozen=True)
@@ -63,28 +66,44 @@ class Look:
 
     def longest(self, corners: np.ndarray) -> np.ndarray:
         """(F, 3, 3) triangles → (F,) longest edge each may have; without end where it is not looked at."""
-        eye = axes(self.station)[0]
-        centre = corners.mean(axis=1)
-        radius = np.sqrt(np.square(corners - centre[:, None]).sum(axis=2).max(axis=1))
-        distance = np.linalg.norm(centre - eye, axis=1) - radius
-        seen = (distance < self.reach) & in_view_each(self.station, self.aspect, centre, radius)
-        across = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+        half = float(np.tan(np.radians(field_of_view(self.station.lens)) / 2))
+        out = np.empty(len(corners))
+        _longest(np.ascontiguousarray(corners), *axes(self.station), half, self.aspect, self.reach, self.edge, out)
+        return out
+
+
+@njit(cache=True, parallel=True, nogil=True)
+def _longest(
+    corners: np.ndarray,
+    eye: np.ndarray,
+    right: np.ndarray,
+    up: np.ndarray,
+    forward: np.ndarray,
+    half: float,
+    aspect: float,
+    reach: float,
+    edge: float,
+    out: np.ndarray,
+) -> None:
+    for n in prange(len(corners)):
+        out[n] = np.inf
+        a, b, c = corners[n, 0], corners[n, 1], corners[n, 2]
+        centre = (a + b + c) / 3.0
+        radius = np.sqrt(max(np.sum((a - centre) ** 2), np.sum((b - centre) ** 2), np.sum((c - centre) ** 2)))
+        delta = centre - eye
+        away = np.sqrt(np.sum(delta**2))
+        if away - radius >= reach:
+            continue
+        # As `stations.camera.in_view` has it.
+        depth, margin = np.sum(delta * forward), radius * np.sqrt(1.0 + half * half)
+        wide = max(depth, 0.0) * half
+        seen = depth > -radius and abs(np.sum(delta * right)) <= wide + margin
+        if not seen or abs(np.sum(delta * up)) > wide / aspect + margin:
+            continue
+        across = np.cross(b - a, c - a)
         # What faces away is cut only as far as its relief could still be seen round an edge.
-        toward = np.einsum("nk,nk->n", across, eye - centre)
-        seen &= toward > -0.3 * np.linalg.norm(across, axis=1) * np.linalg.norm(eye - centre, axis=1)
-        wanted = np.maximum(np.maximum(distance, _NEAREST) * self.edge, _FINEST)
-        return np.where(seen, wanted, np.inf)
-
-
-def in_view_each(station: StationPlan, aspect: float, points: np.ndarray, radius: np.ndarray) -> np.ndarray:
-    """(N,) bool: spheres that may be seen from a station, each of its own radius."""
-    out = np.zeros(len(points), bool)
-    # In classes of radius, each as large as its largest.
-    classes = np.ceil(np.log2(np.maximum(radius, 1e-4))).astype(int)
-    for number in np.unique(classes):
-        on = classes == number
-        out[on] = in_view(station, aspect, points[on], float(2.0**number))
-    return out
+        if -np.sum(across * delta) > _TURNED * np.sqrt(np.sum(across**2)) * away:
+            out[n] = max(max(away - radius, _NEAREST) * edge, _FINEST)
 
 
 def look_of(station: StationPlan, size: tuple[int, int], detail: Detail) -> Look:
@@ -149,7 +168,9 @@ def shaped_meshes(scene: Scene, look: Look) -> dict[str, Mesh]:
     for owner in sorted(away, key=lambda o: (away[o], o)):
         mesh = scene.mesh(owner)
         if away[owner] < look.reach and left > 0:
-            mesh = shaped_mesh(scene, owner, replace(look, most=len(mesh.faces) + left))
+            # Ground lies everywhere, and most of it under what grows on it.
+            room = min(left, look.most // 2) if owner == GROUND else left
+            mesh = shaped_mesh(scene, owner, replace(look, most=len(mesh.faces) + room))
             left -= len(mesh.faces) - len(scene.mesh(owner).faces)
         out[owner] = mesh
     return {owner: out[owner] for owner in scene.owners()}
@@ -166,14 +187,16 @@ def _heights(scene: Scene, owner: str, finer: Refined, slots: np.ndarray) -> np.
         for k, (_, plan) in enumerate(stack(scene, owner))
     ]
     sides = ground_sides(scene, finer.values[:, [0, 2]]) if owner == GROUND else None
-    return flatten_values(scene, owner, uv, base_uv, slot_of, covers, sides)[:, 7].astype(np.float64)
+    return stack_heights(scene, owner, uv, base_uv, slot_of, covers, sides).astype(np.float64)
 
 
 def _share(finer: Refined, look: Look) -> np.ndarray:
     """(V,) how far relief is geometry: none where triangles stayed coarse, and less with distance."""
     corners = finer.values[finer.faces, :3]
     longest = np.linalg.norm(corners - corners[:, [1, 2, 0]], axis=2).max(axis=1)
-    coarse = ~(longest < _COARSE * look.longest(corners)) | ~np.isfinite(look.longest(corners))
+    # Where there were too many triangles they are twice as long as they should be, or four times.
+    wanted = look.longest(corners) * (1.0 if finer.whole else 4.0)
+    coarse = (longest > _COARSE * wanted) | np.isinf(wanted)
     loose = np.zeros(int(finer.welded.max()) + 1, bool)
     loose[finer.welded[finer.faces[coarse]]] = True
     distance = np.linalg.norm(finer.values[:, :3] - axes(look.station)[0], axis=1)
