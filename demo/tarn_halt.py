@@ -97,7 +97,7 @@ def _patinas() -> list[tuple[str, Any]]:
         order=2,
         amount=0.95,
         finish=Finish(
-            material="moss", scale=0.8, variation=0.35, variation_size=0.7, break_up=0.35, fill=0.7, thickness=14
+            material="moss", scale=0.8, variation=0.35, variation_size=0.7, break_up=0.8, fill=0.8, thickness=16
         ),
         rules=[
             SlopeRule(gate=gate(0, 0, 62, 100), strength=0.85),

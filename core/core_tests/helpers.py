@@ -63,7 +63,7 @@ def small_site(**ground: object) -> SitePlan:
     """Flat ground of 12 × 12 m with a platform on it."""
     site = SitePlan()
     site.ground = GroundPlan(**{"width": 12, "depth": 12, "cell": 0.5, "amount": 0.0, **ground})  # type: ignore[arg-type]
-    site.put("wall", PiecePlan(name="wall", asset="wall", position=(0, 0, -2)))
+    site.put("wall", PiecePlan(name="wall", asset="wall", position=(0, 0, -2), foot_width=0.0))
     return site
 
 

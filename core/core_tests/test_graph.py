@@ -180,7 +180,7 @@ class Work(unittest.TestCase):
 
     def site(self):
         site = small_site()
-        site.put("far", PiecePlan(name="far crate", asset="crate", position=(150, 0, 150)))
+        site.put("far", PiecePlan(name="far crate", asset="crate", position=(150, 0, 150), foot_width=0.0))
         site.put("g", drift(density=3, spacing=0.3, headroom=0.4, arrangement=Arrangement()))
         uses = [PatinaUse(surface="wall/stone"), PatinaUse(surface="ground/ground")]
         site.put("m", PatinaPlan(name="moss", uses=uses))

@@ -218,13 +218,13 @@ class Covers(unittest.TestCase):
         first = key()
         self.site.put("m", self.plan.model_copy(update={"note": "said", "finish": Finish(material="grime")}))
         self.assertEqual(first, key(), "the finish is laid on where it is drawn")
-        self.site.put("far", PiecePlan(name="crate", asset="crate", position=(5, 0, 5)))
+        self.site.put("far", PiecePlan(name="crate", asset="crate", position=(5, 0, 5), foot_width=0.0))
         self.assertEqual(first, key())
         self.site.put("m", self.plan.model_copy(update={"amount": 0.9}))
         self.assertNotEqual(first, key())
 
     def test_what_no_patina_lies_on_has_no_covers(self):
-        self.site.put("crate", PiecePlan(name="crate", asset="crate", position=(3, 0, 3)))
+        self.site.put("crate", PiecePlan(name="crate", asset="crate", position=(3, 0, 3), foot_width=0.0))
         self.assertEqual(owner_covers(scene_of(self.site), "crate", 64).shape[0], 0)
 
 
@@ -343,7 +343,7 @@ class Maps(unittest.TestCase):
     def test_flattened_normals_lean_as_the_relief_does_whatever_the_unwrap(self):
         """A crate's boards are unwrapped turned; the relief must be turned back along with them."""
         site = small_site()
-        site.put("crate", PiecePlan(name="crate", asset="crate", position=(3, 0, 3)))
+        site.put("crate", PiecePlan(name="crate", asset="crate", position=(3, 0, 3), foot_width=0.0))
         scene = scene_of(site)
         maps = flatten(scene, "crate", 256)
         table = scene.table("crate", 256)

@@ -202,7 +202,7 @@ class StrokesOnPieces(unittest.TestCase):
     def wiped(self, size, x=0.0):
         """Area wiped off the face of a wall by one dab of 0.3 m, set in the wall's own coordinates."""
         site = small_site()
-        site.put("wall", PiecePlan(name="wall", asset="wall", position=(x, 0, -2), size=size, turn=40))
+        site.put("wall", PiecePlan(name="wall", asset="wall", position=(x, 0, -2), size=size, turn=40, foot_width=0.0))
         plan = PatinaPlan(name="moss", uses=[PatinaUse(surface="wall/stone")])
         site.put("m", plan)
         dab = {"action": "less", "owner": "wall", "radius": 0.3, "strength": 1, "falloff": 0}

@@ -7,7 +7,7 @@ import numpy as np
 from cenote_core.measures.noise import NoiseRule
 from cenote_core.mesh import engine
 from cenote_core.mesh.jit import dr, mi
-from cenote_core.mesh.mesh import Mesh, points_on
+from cenote_core.mesh.mesh import Mesh, face_normals, points_on
 from cenote_core.mesh.texels import sample_map
 from cenote_core.patinas.cover import owner_covers, stack
 from cenote_core.patinas.flatten import _frame_turn, flatten_values
@@ -183,7 +183,10 @@ class Surfaces(unittest.TestCase):
         np.testing.assert_allclose(metal, expected[:, 6], atol=0.01)
         lean = np.sqrt(np.square(expected[:, 4:6]).sum(axis=1))
         cosine = np.einsum("nk,nk->n", normal, points.normals)
-        np.testing.assert_allclose(cosine, 1 / np.sqrt(1 + lean**2), atol=0.02)
+        # Slopes run along faces; on a rounded edge that is not across the smooth normal.
+        flat = np.einsum("nk,nk->n", face_normals(mesh.positions, mesh.faces)[face], points.normals) > 0.9995
+        self.assertGreater(flat.mean(), 0.8)
+        np.testing.assert_allclose(cosine[flat], 1 / np.sqrt(1 + lean[flat] ** 2), atol=0.02)
         return covers
 
     def test_a_wall_with_two_patinas(self):

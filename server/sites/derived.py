@@ -22,8 +22,8 @@ from cenote_core.materials.catalogue import GONE
 from cenote_core.measures.distance import FAR
 from cenote_core.mesh.mesh import Mesh
 from cenote_core.patinas.cover import asker_of as patina_asker
-from cenote_core.patinas.cover import owner_covers, stack
-from cenote_core.patinas.layers import PREFIX, layer_plans
+from cenote_core.patinas.cover import owner_covers, stack, unlisted
+from cenote_core.patinas.layers import PREFIX
 from cenote_core.plan import (
     GROUND,
     DecalPlan,
@@ -209,7 +209,7 @@ def manifest(scene: Scene, site_id: str) -> dict[str, Any]:
         "decals": decals,
         "sky": f"{root}/sky?v={sky_of.ref(scene).key}",
         "materials": materials_info(scene),
-        "layers": {key: plan for key, plan in layer_plans(scene)},
+        "layers": unlisted(scene),
     }
 
 
@@ -318,15 +318,15 @@ def preview(scene: Scene, key: str, plan: Any, eye: Eye = (0.0, 0.0, 0.0), most:
     if isinstance(plan, GroundPlan):
         if scene.mesh.ref(GROUND).key == changed.mesh.ref(GROUND).key:
             # Only its surfaces have changed, not its shape.
-            return covers_packet(changed, [GROUND], PREVIEW_LIMIT, {"layers": _dumped(layer_plans(changed))})
+            return covers_packet(changed, [GROUND], PREVIEW_LIMIT, {"layers": _dumped(unlisted(changed))})
         return ground_preview(changed)
     if isinstance(plan, LightPlan):
         return sky_packet(make_sky(plan))
     return pack({}, {})
 
 
-def _dumped(plans: list[tuple[str, PatinaPlan]]) -> dict[str, Any]:
-    return {key: plan.model_dump(mode="json") for key, plan in plans}
+def _dumped(plans: dict[str, PatinaPlan]) -> dict[str, Any]:
+    return {key: plan.model_dump(mode="json") for key, plan in plans.items()}
 
 
 def _lifts(scene: Scene) -> dict[str, float]:

@@ -62,7 +62,7 @@ def concrete(size: int, seed: int) -> Material:
     hair = _hairlines(size, 3, seed + 30) * smooth(0.5, 0.7, spectral(size, 0.4, 1.6, seed + 31))
     worn = 0.38 + 0.30 * stones + 0.08 * (sand - 0.5)
     whole = 0.62 + 0.08 * (drift - 0.5) + 0.05 * (grain - 0.5)
-    height = worn + (whole - worn) * skin - 0.55 * holes - 0.10 * seam - 0.12 * hair
+    height = worn + (whole - worn) * skin - 0.40 * holes - 0.10 * seam - 0.12 * hair
     cement = ramp(0.5 * drift + 0.35 * wear + 0.15 * grain, (0.2, "#817e76"), (0.5, "#97938a"), (0.8, "#a9a59b"))
     mortar = ramp(sand, (0.2, "#6f6a60"), (0.5, "#878174"), (0.85, "#a39c8c"))
     pebble = ramp(tone, (0.0, "#5e5b57"), (0.3, "#7d7a75"), (0.5, "#8f8371"), (0.7, "#a1967f"), (0.9, "#b9b4aa"))
@@ -89,7 +89,7 @@ def _blow_holes(size: int, seed: int) -> np.ndarray:
         near, _, who = cells(size, across, seed + across)
         near, who = (warped(field, *wander, 0.0025) for field in (near, who))
         radius = np.clip((who - (1 - share)) / share, 0, 1) * 0.30
-        out = np.maximum(out, np.clip((radius - near) / 0.10, 0, 1) * (radius > 0.03))
+        out = np.maximum(out, smooth(0.0, 0.16, radius - near) * (radius > 0.03))
     return out
 
 

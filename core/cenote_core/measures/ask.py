@@ -83,6 +83,9 @@ class Ask(Protocol):
     def pieces(self, named: Sequence[str]) -> list[str]:
         """Pieces that stand, of those named or of all, the owner itself left out."""
 
+    def near(self, reach: float) -> list[str]:
+        """The ground and pieces within `reach` metres of the owner, itself left out."""
+
     def pieces_tree(self, pieces: Sequence[str]) -> NearestTree:
         """Exact distances to some pieces."""
 

@@ -16,18 +16,22 @@ from ..plan import GROUND, PatinaPlan
 from ..rules import apply_rule
 from ..scene.measuring import Asker, measure, rule_needs
 from ..scene.scene import VIEW_LIMIT, Scene, Surface
+from .contact import contact_plans
 from .layers import PREFIX, all_chosen, chosen_slots, layer_plans, tells_surfaces_apart
 
 
 def stack(scene: Scene, owner: str) -> list[tuple[str, PatinaPlan]]:
-    """The visible patinas on any surface of an owner, lowest first; below them the surfaces of the ground."""
+    """The visible patinas on any surface of an owner, lowest first.
+
+    Below them lies what gathers at the foot of pieces, and below that the surfaces of the ground.
+    """
     found = [
         (plan.order, key, plan)
         for key, plan in scene.site.patinas.items()
         if plan.visible and any(use.surface.split("/")[0] == owner for use in plan.uses)
     ]
     below = layer_plans(scene) if owner == GROUND else []
-    return [*below, *((key, plan) for _, key, plan in sorted(found, key=lambda f: f[:2]))]
+    return [*below, *contact_plans(scene, owner), *((key, plan) for _, key, plan in sorted(found, key=lambda f: f[:2]))]
 
 
 def asker_of(scene: Scene, patina_id: str, plan: PatinaPlan) -> Asker:
@@ -151,3 +155,8 @@ def surface_share(scene: Scene, owner: str, points: Points, refs: Sequence[str])
     maps = shares(scene)
     total = sum(sample_map(maps[slot], points.uv2) for slot in sorted(chosen & set(maps)))
     return np.asarray(total, np.float32) if np.ndim(total) else np.zeros(len(points), np.float32)
+
+
+def unlisted(scene: Scene) -> dict[str, PatinaPlan]:
+    """What is laid like patinas without being items: the surfaces of the ground, and what gathers at feet."""
+    return dict([*layer_plans(scene), *(plan for owner in scene.owners() for plan in contact_plans(scene, owner))])

@@ -42,6 +42,10 @@ class PiecePlan(Item):
         description="Height of the ground when it was set down; it rises and falls with the ground from there. "
         "Nothing: it stays at its height.",
     )
+    foot: ItemId = Field(default="soil", description="What gathers along its foot, where it stands or leans on others.")
+    foot_width: float = quantity(
+        0.07, 0.0, 1.0, "m", "How far up that reaches; 0 for a clean foot.", 0.01, "gathered at its foot", (0, 0.3, 1.5)
+    )
     group: str = Field(default="", max_length=80, description="Pieces of one group are listed together.")
     materials: dict[str, ItemId] = Field(
         default_factory=dict, description="Materials chosen for single slots instead of the asset's own."

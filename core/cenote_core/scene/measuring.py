@@ -89,6 +89,9 @@ class Answers:
         owners = named or self.scene.owners()[1:]
         return [piece for piece in owners if piece != self.owner and self.scene.stands(piece)]
 
+    def near(self, reach: float) -> list[str]:
+        return [owner for owner in self.scene.near(self.owner, reach) if owner != self.owner]
+
     def pieces_tree(self, pieces: Sequence[str]) -> NearestTree:
         return self.scene.pieces_tree(list(pieces))
 

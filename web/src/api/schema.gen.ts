@@ -902,6 +902,12 @@ export interface components {
              */
             measure: "contact";
             /**
+             * Reach
+             * @description Only what stands within this distance of the whole piece counts.
+             * @default 5
+             */
+            reach: number;
+            /**
              * Strength
              * @description How far this rule counts: 0 is ignored, 1 is strict.
              * @default 1
@@ -2654,6 +2660,18 @@ export interface components {
              * @description Which kit asset this is.
              */
             asset: string;
+            /**
+             * Foot
+             * @description What gathers along its foot, where it stands or leans on others.
+             * @default soil
+             */
+            foot: string;
+            /**
+             * Foot Width
+             * @description How far up that reaches; 0 for a clean foot.
+             * @default 0.07
+             */
+            foot_width: number;
             /**
              * Ground At
              * @description Height of the ground when it was set down; it rises and falls with the ground from there. Nothing: it stays at its height.

@@ -114,6 +114,16 @@ export function PieceSheet({ itemKey }: { itemKey: string }) {
           ))}
         </Section>
       )}
+      <Section title="At its foot" remark={plan.foot_width > 0 ? 'on it and on the ground' : 'a clean line'}>
+        <MaterialSelect
+          label="What gathers at its foot"
+          value={plan.foot}
+          kinds={SURFACES}
+          onChosen={(foot) => keep(`foot of ${plan.name}`, { ...plan, foot })}
+          sx={{ fontSize: 12.5 }}
+        />
+        {number('foot_width', 'how far up', { min: 0, max: 0.3, curve: 1.5 })}
+      </Section>
       <Section title="Group">
         <InputBase
           key={plan.group}
