@@ -1,8 +1,10 @@
 """Derived values: keys follow from needs, what is not declared is refused, files hold no code, little is made again."""
 
+import gc
 import pickle
 import tempfile
 import unittest
+import weakref
 from collections import Counter
 from dataclasses import dataclass, fields
 from pathlib import Path
@@ -103,6 +105,24 @@ class Needs(unittest.TestCase):
 
     def test_what_is_made_of_declared_values_alone_may_be_asked_for(self):
         self.assertEqual(bough(Host(a=1)), 5)
+
+
+class Letting(unittest.TestCase):
+    def test_a_scene_goes_with_whoever_holds_it_and_waits_for_no_collector(self):
+        site = small_site()
+        site.put("g", drift(density=3, spacing=0.3, headroom=0.4))
+        site.put("m", PatinaPlan(name="moss", uses=[PatinaUse(surface="wall/stone")]))
+        gc.collect()
+        gc.disable()
+        try:
+            scene = Scene(site, BuiltinKit(CACHE), Cache())
+            populate(scene, "g", site.drifts["g"])
+            owner_covers(scene, "wall", 64)
+            held = weakref.ref(scene)
+            del scene
+            self.assertIsNone(held())
+        finally:
+            gc.enable()
 
 
 @dataclass(frozen=True)

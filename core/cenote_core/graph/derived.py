@@ -50,8 +50,8 @@ class UndeclaredNeed(RuntimeError):
 
 
 @dataclass(frozen=True)
-class Ref(Generic[T]):
-    """A derived value: its key, and how to come by it.
+class Key:
+    """What a derived value is and hangs on. It holds no value and no host, so that a host may hold it.
 
     Attributes
     ----------
@@ -61,12 +61,35 @@ class Ref(Generic[T]):
 
     key: str
     name: str
-    needs: tuple[Ref[Any], ...] = field(repr=False)
+    needs: tuple[Key, ...] = field(repr=False)
     within: frozenset[str] = field(repr=False)
+    constant: bool = field(repr=False)
+
+    def hangs_on(self, declared: frozenset[str]) -> bool:
+        """Is it declared, or made from nothing but what is?"""
+        if self.key in declared or self.constant:
+            return True
+        return bool(self.needs) and all(need.hangs_on(declared) for need in self.needs)
+
+
+@dataclass(frozen=True)
+class Ref(Generic[T]):
+    """A derived value: what it is, and how to come by it."""
+
+    of: Key
     make: Callable[[], T] = field(repr=False)
     cache: Cache = field(repr=False)
     keep: Keep = field(repr=False)
-    constant: bool = field(repr=False)
+
+    @property
+    def key(self) -> str:
+        """Hash of everything it hangs on."""
+        return self.of.key
+
+    @property
+    def name(self) -> str:
+        """The function that makes it."""
+        return self.of.name
 
     def value(self, keep: Keep | None = None) -> T:
         """The value, from the cache or made now; kept as declared, or otherwise for this once."""
@@ -77,7 +100,7 @@ class Ref(Generic[T]):
         return self.cache.get(self.key, self._made, keep == "disk")
 
     def _made(self) -> T:
-        before = _making.set(self)
+        before = _making.set(self.of)
         try:
             return self.make()
         finally:
@@ -85,17 +108,11 @@ class Ref(Generic[T]):
 
     def _may_be_asked(self) -> None:
         maker = _making.get()
-        if maker is not None and not self.hangs_on(maker.within):
+        if maker is not None and not self.of.hangs_on(maker.within):
             raise UndeclaredNeed(f"{maker.name} asked for {self.name}, which its needs do not name")
 
-    def hangs_on(self, declared: frozenset[str]) -> bool:
-        """Is it declared, or made from nothing but what is?"""
-        if self.key in declared or self.constant:
-            return True
-        return bool(self.needs) and all(need.hangs_on(declared) for need in self.needs)
 
-
-_making: ContextVar[Ref[Any] | None] = ContextVar("making", default=None)
+_making: ContextVar[Key | None] = ContextVar("making", default=None)
 
 
 @contextmanager
@@ -108,10 +125,10 @@ def by_value() -> Iterator[None]:
         _making.reset(before)
 
 
-def flattened(needs: Any, refs: list[Ref[Any]]) -> Any:
-    """Needs as something that can be hashed; references are gathered in `refs` and count by their keys."""
+def flattened(needs: Any, refs: list[Key]) -> Any:
+    """Needs as something that can be hashed; what is referred to is gathered in `refs` and counts by its key."""
     if isinstance(needs, Ref):
-        refs.append(needs)
+        refs.append(needs.of)
         return needs.key
     if isinstance(needs, BaseModel):
         return needs.model_dump()
@@ -144,20 +161,24 @@ class Derived(Generic[H, P, T]):
 
     def ref(self, host: H, *args: P.args, **kwargs: P.kwargs) -> Ref[T]:
         """The value without making it: what other values name among their needs, and addresses carry."""
+        make = functools.partial(self.make, host, *args, **kwargs)
+        return Ref(self._key(host, *args, **kwargs), make, host.cache, self.keep)
+
+    def _key(self, host: H, *args: P.args, **kwargs: P.kwargs) -> Key:
         known = (self.name, *map(_identity, args))
         if not kwargs and known in host.memo:
-            return cast("Ref[T]", host.memo[known][0])
-        refs: list[Ref[Any]] = []
+            return cast("Key", host.memo[known][0])
+        refs: list[Key] = []
         with by_value():
             parts = flattened(self.needs(host, *args, **kwargs), refs)
         key = content_hash(self.name, code_version(self.make.__module__), parts)
         within = frozenset([key]).union(*(ref.within for ref in refs))
-        make = functools.partial(self.make, host, *args, **kwargs)
-        ref = Ref(key, self.name, tuple(refs), within, make, host.cache, self.keep, parts == [])
+        found = Key(key, self.name, tuple(refs), within, parts == [])
         if not kwargs:
-            # With the arguments, so that none of them makes room for another one at the same address.
-            host.memo[known] = ref, args
-        return ref
+            # With the arguments, so that none of them makes room for another one at the same address; but not with
+            # references, which hold their host.
+            host.memo[known] = found, [argument for argument in args if not isinstance(argument, Ref)]
+        return found
 
     @overload
     def __get__(self, host: None, kind: type) -> Derived[H, P, T]: ...
@@ -183,6 +204,8 @@ class Bound(Generic[P, T]):
 
 def _identity(argument: Any) -> Any:
     """What tells an argument from another within one host; plans are never changed, so each counts by itself."""
+    if isinstance(argument, Ref):
+        return argument.key
     if isinstance(argument, tuple):
         return tuple(map(_identity, argument))
     return argument if isinstance(argument, str | int | float | type(None)) else id(argument)

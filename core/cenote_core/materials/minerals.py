@@ -69,7 +69,7 @@ def concrete(size: int, seed: int) -> Material:
     base = mix(mix(mortar, pebble, smooth(0.15, 0.5, stones)), cement, skin)
     base = base * (0.93 + 0.14 * grain)[..., None]
     base = mix(base, colour("#4e4b44"), 0.75 * np.maximum(holes, 0.8 * hair) + 0.25 * seam)
-    return material(base, 0.84 + 0.1 * (1 - skin) + 0.05 * (grain - 0.5), np.clip(height, 0, 1), 2.0, 0.010)
+    return material(base, 0.84 + 0.1 * (1 - skin) + 0.05 * (grain - 0.5), np.clip(height, 0, 1), 2.0, 0.007)
 
 
 def _aggregate(size: int, seed: int) -> tuple[np.ndarray, np.ndarray]:
@@ -124,11 +124,17 @@ def soil(size: int, seed: int) -> Material:
     fine = spectral(size, 0.04, 0.7, seed + 1)
     drift = spectral(size, 0.4, 1.6, seed + 2)
     near, _, pick = cells(size, 40, seed + 3)
-    pebble = smooth(0.33, 0.24, near) * (pick > 0.86)
+    wander = spectral(size, 0.04, 2.4, seed + 4), spectral(size, 0.04, 2.4, seed + 5)
+    near, pick = warped(near, *wander, 0.008), warped(pick, *wander, 0.008)
+    # Rounded from foot to top: near the eye they are solid.
+    reach = 0.16 + 1.6 * np.clip(pick - 0.86, 0, 1)
+    pebble = np.sqrt(np.clip(1 - (near / reach) ** 2, 0, 1)) * (pick > 0.86)
     height = 0.35 * smooth(0, 0.5, second - clod) * who + 0.35 * fine + 0.2 * drift
-    height = np.maximum(height, pebble * (0.5 + 0.3 * (1 - near)))
+    height = np.maximum(height, 0.72 * pebble)
     base = ramp(0.5 * fine + 0.3 * drift + 0.2 * who, (0.2, "#3a2f25"), (0.5, "#544434"), (0.8, "#6e5b47"))
-    base = mix(base, colour("#8b8579"), 0.8 * pebble)
+    stone = ramp(np.clip((pick - 0.86) / 0.14, 0, 1), (0.0, "#6d675e"), (0.5, "#8b8171"), (1.0, "#989388"))
+    stone = stone * (0.55 + 0.5 * pebble * (0.7 + 0.6 * fine))[..., None]
+    base = mix(base, stone, 0.85 * smooth(0.05, 0.4, pebble))
     return material(base, 0.95, np.clip(height, 0, 1), 1.5, 0.03)
 
 
