@@ -128,6 +128,13 @@ class Shaped(unittest.TestCase):
             (self.mesh.bounds()[0] >= low - 1.7 * most).all() and (self.mesh.bounds()[1] <= high + 1.7 * most).all()
         )
 
+    def test_with_room_for_few_triangles_it_is_cut_evenly_coarser(self):
+        few = shaped_mesh(self.scene, "wall", replace(self.look, most=20_000))
+        self.assertLessEqual(len(few.faces), 20_000)
+        plain = self.scene.mesh("wall")
+        moved = triangle_tree(plain.positions, plain.faces).distance(few.positions) > 0.003
+        self.assertGreater(moved.sum(), 1000)
+
     def test_the_same_plan_gives_the_same_bytes_and_a_rough_look_fewer_triangles(self):
         again = shaped_mesh(scene_of(self.site), "wall", look_of(self.station, (320, 200), GOOD))
         self.assertEqual(again.positions.tobytes(), self.mesh.positions.tobytes())

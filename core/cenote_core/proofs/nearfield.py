@@ -34,6 +34,8 @@ _FADED = 0.6
 """From this share of the reach on relief sinks back into the picture."""
 _COARSE = 2.2
 """A triangle whose edges are so many times too long was not looked at: it stays where it is."""
+_COARSER, _COARSEST = 1.5, 0.1
+"""Where that would be too many triangles, edges become longer by steps, up to so many radians."""
 _NEAREST = 0.25
 """Metres: what is nearer to the eye is cut no finer."""
 _TURNED = -0.3
@@ -136,6 +138,10 @@ def shaped_mesh(scene: Scene, owner: str, look: Look) -> Mesh:
     parts = [mesh.positions, mesh.normals, mesh.uv, mesh.uv2, mesh.uv if mesh.base_uv is None else mesh.base_uv]
     values = np.concatenate([np.asarray(part, np.float64) for part in parts], axis=1)
     finer = refine(values, mesh.faces, look.longest, look.most)
+    while not finer.whole and look.edge < _COARSEST:
+        # Cut evenly coarser rather than finely in some places and not in others, which would look torn.
+        look = replace(look, edge=look.edge * _COARSER)
+        finer = refine(values, mesh.faces, look.longest, look.most)
     share = _share(finer, look)
     if not share.any():
         return mesh
@@ -194,8 +200,7 @@ def _share(finer: Refined, look: Look) -> np.ndarray:
     """(V,) how far relief is geometry: none where triangles stayed coarse, and less with distance."""
     corners = finer.values[finer.faces, :3]
     longest = np.linalg.norm(corners - corners[:, [1, 2, 0]], axis=2).max(axis=1)
-    # Where there were too many triangles they are twice as long as they should be, or four times.
-    wanted = look.longest(corners) * (1.0 if finer.whole else 4.0)
+    wanted = look.longest(corners)
     coarse = (longest > _COARSE * wanted) | np.isinf(wanted)
     loose = np.zeros(int(finer.welded.max()) + 1, bool)
     loose[finer.welded[finer.faces[coarse]]] = True
