@@ -36,9 +36,9 @@ class Detail:
 
 ROUGH = Detail(
     bounces=2, lod_scale=0.15, features=2, half_light=True, first=4, most=4, noise=0.0,
-    relief_edge=3.0, relief_reach=5.0, relief_most=300_000,
+    relief_edge=4.0, relief_reach=5.0, relief_most=400_000,
 )  # fmt: skip
 GOOD = Detail(
     bounces=4, lod_scale=0.9, features=0, half_light=False, first=8, most=48, noise=0.04,
-    relief_edge=2.0, relief_reach=8.0, relief_most=1_000_000,
+    relief_edge=3.0, relief_reach=6.0, relief_most=1_400_000,
 )  # fmt: skip

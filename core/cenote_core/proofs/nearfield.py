@@ -34,10 +34,14 @@ _FADED = 0.6
 """From this share of the reach on relief sinks back into the picture."""
 _COARSE = 2.2
 """A triangle whose edges are so many times too long was not looked at: it stays where it is."""
+_TRIAL, _FILLED = 4.0, 0.6
+"""How much coarser a trial is, and how much of the room that is foreseen from it may be filled."""
 _COARSER, _COARSEST = 1.5, 0.1
 """Where that would be too many triangles, edges become longer by steps, up to so many radians."""
 _NEAREST = 0.25
 """Metres: what is nearer to the eye is cut no finer."""
+_SLANTED = 0.1
+"""Cosine from which a slant counts no further."""
 _TURNED = -0.3
 """Cosine of how far a triangle may be turned away and still be cut."""
 
@@ -103,9 +107,11 @@ def _longest(
         if not seen or abs(np.sum(delta * up)) > wide / aspect + margin:
             continue
         across = np.cross(b - a, c - a)
+        facing = -np.sum(across * delta) / max(np.sqrt(np.sum(across**2)) * away, 1e-12)
         # What faces away is cut only as far as its relief could still be seen round an edge.
-        if -np.sum(across * delta) > _TURNED * np.sqrt(np.sum(across**2)) * away:
-            out[n] = max(max(away - radius, _NEAREST) * edge, _FINEST)
+        if facing > _TURNED:
+            # As many triangles a pixel where a surface is seen at a slant as where it faces the eye.
+            out[n] = max(max(away - radius, _NEAREST) * edge / np.sqrt(max(facing, _SLANTED)), _FINEST)
 
 
 def look_of(station: StationPlan, size: tuple[int, int], detail: Detail) -> Look:
@@ -137,6 +143,7 @@ def shaped_mesh(scene: Scene, owner: str, look: Look) -> Mesh:
         return mesh
     parts = [mesh.positions, mesh.normals, mesh.uv, mesh.uv2, mesh.uv if mesh.base_uv is None else mesh.base_uv]
     values = np.concatenate([np.asarray(part, np.float64) for part in parts], axis=1)
+    look = _affordable(values, mesh.faces, look)
     finer = refine(values, mesh.faces, look.longest, look.most)
     while not finer.whole and look.edge < _COARSEST:
         # Cut evenly coarser rather than finely in some places and not in others, which would look torn.
@@ -163,6 +170,13 @@ def shaped_mesh(scene: Scene, owner: str, look: Look) -> Mesh:
     )
 
 
+def _affordable(values: np.ndarray, faces: np.ndarray, look: Look) -> Look:
+    """The look with edges as long as the triangles there may be ask for, told from a coarse trial."""
+    trial = refine(values, faces, replace(look, edge=look.edge * _TRIAL).longest, look.most)
+    expected = (len(trial.faces) - len(faces)) * _TRIAL**2 / (_FILLED * max(look.most - len(faces), 1))
+    return replace(look, edge=look.edge * float(np.sqrt(max(expected, 1.0))))
+
+
 def shaped_meshes(scene: Scene, look: Look) -> dict[str, Mesh]:
     """Every owner's mesh as a proof draws it; those nearest the eye come first to the triangles there may be."""
     eye = axes(look.station)[0]
@@ -175,7 +189,7 @@ def shaped_meshes(scene: Scene, look: Look) -> dict[str, Mesh]:
         mesh = scene.mesh(owner)
         if away[owner] < look.reach and left > 0:
             # Ground lies everywhere, and most of it under what grows on it.
-            room = min(left, look.most // 2) if owner == GROUND else left
+            room = min(left, look.most // 3) if owner == GROUND else left
             mesh = shaped_mesh(scene, owner, replace(look, most=len(mesh.faces) + room))
             left -= len(mesh.faces) - len(scene.mesh(owner).faces)
         out[owner] = mesh
