@@ -10,7 +10,17 @@ from cenote_core.mesh.texels import sample_map
 from cenote_core.patinas.cover import owner_covers, stack
 from cenote_core.patinas.flatten import flatten_values
 from cenote_core.patinas.sides import ground_sides
-from cenote_core.plan import Gate, GroundLayer, GroundPlan, PatinaPlan, PatinaUse, PiecePlan, StationPlan, Terrace
+from cenote_core.plan import (
+    Finish,
+    Gate,
+    GroundLayer,
+    GroundPlan,
+    PatinaPlan,
+    PatinaUse,
+    PiecePlan,
+    StationPlan,
+    Terrace,
+)
 from cenote_core.stations.camera import axes, field_of_view
 from sites.computing import scene_of
 
@@ -76,6 +86,8 @@ class PlateAndFlattenedMaps(BrowserTest):
                 "station-1": station,
                 "m": PatinaPlan(
                     name="moss",
+                    # Enlarged: its shoots are finer than the pictures of patinas that the plate holds.
+                    finish=Finish(material="moss", scale=2.5),
                     uses=[PatinaUse(surface="wall/stone"), PatinaUse(surface="wall/coping")],
                     rules=[NoiseRule(gate=Gate(rise_start=0.3, rise_end=0.5, fall_start=1, fall_end=1))],
                 ),
