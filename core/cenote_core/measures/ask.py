@@ -3,17 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, Any, Protocol
+from typing import Any, Protocol
 
 import numpy as np
 
-if TYPE_CHECKING:
-    from ..graph.derived import Ref
-    from ..graph.store import Cache
-    from ..mesh.mesh import Mesh, Points
-    from ..mesh.nearest import NearestTree
-    from ..mesh.rays import RayScene
-    from ..plan import GroundPlan, LightPlan, StationPlan, TouchPlan
+from ..graph.derived import Ref
+from ..graph.store import Cache
+from ..mesh.mesh import Mesh, Points
+from ..mesh.nearest import NearestTree
+from ..mesh.rays import RayScene
+from ..stations.camera import Viewpoint
+from .items import Ground, Light, Stroke
 
 
 class Trace(Protocol):
@@ -42,13 +42,14 @@ class Ask(Protocol):
     """
 
     owner: str
-    touches: Sequence[TouchPlan]
     surfaces: tuple[str, ...]
 
     @property
-    def ground(self) -> GroundPlan: ...
+    def touches(self) -> Sequence[Stroke]: ...
     @property
-    def light(self) -> LightPlan: ...
+    def ground(self) -> Ground: ...
+    @property
+    def light(self) -> Light: ...
     @property
     def cache(self) -> Cache: ...
     @property
@@ -116,5 +117,5 @@ class Ask(Protocol):
     def picture_ref(self, picture: str) -> Ref[np.ndarray] | None:
         """The same, without reading it."""
 
-    def stations(self, named: Sequence[str]) -> list[StationPlan]:
+    def stations(self, named: Sequence[str]) -> Sequence[Viewpoint]:
         """Stations: those named or all."""

@@ -3,27 +3,24 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, ClassVar, Literal
+from typing import ClassVar, Literal
 
 import numpy as np
 
 from ..base.compass import sun_direction
 from ..base.fields import ItemId
 from ..mesh.mesh import Points
-from ..stations.camera import ASPECT, in_view
+from ..stations.camera import ASPECT, Viewpoint, in_view
 from .ask import Ask
 from .distance import FAR
 from .rule import METRES, About, Rule, choose
-
-if TYPE_CHECKING:
-    from ..plan import StationPlan
 
 _SHADOWS = (2.0, 5.0, 9.0, 14.0)
 """Heights whose shadows are looked at, metres."""
 
 
 def camera(
-    positions: np.ndarray, stations: Sequence[StationPlan], sun: np.ndarray | None = None, margin: float = 1.0
+    positions: np.ndarray, stations: Sequence[Viewpoint], sun: np.ndarray | None = None, margin: float = 1.0
 ) -> np.ndarray:
     """(N,) float32 metres from the nearest station that has the place in its picture; FAR where none has.
 
@@ -55,8 +52,7 @@ class CameraRule(Rule):
     )  # fmt: skip
 
     def depends(self, ask: Ask) -> object:
-        stations = [station.model_dump() for station in ask.stations(self.stations)]
-        return stations, ask.light.azimuth, ask.light.elevation
+        return ask.stations(self.stations), ask.light.azimuth, ask.light.elevation
 
     def values(self, at: Points, ask: Ask) -> np.ndarray:
         sun = sun_direction(ask.light.azimuth, ask.light.elevation)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, ClassVar, Literal
+from typing import ClassVar, Literal
 
 import numpy as np
 from numba import njit, prange
@@ -11,10 +11,8 @@ from numba import njit, prange
 from ..base.names import GROUND
 from ..mesh.mesh import Points
 from .ask import Ask
+from .items import Stroke
 from .rule import SHARE, About, Rule
-
-if TYPE_CHECKING:
-    from ..plan import TouchPlan
 
 _MODES = {"more": 0, "less": 1, "erase": 2}
 
@@ -66,7 +64,7 @@ def _stroke(
 
 
 def apply_touches(
-    amount: np.ndarray, local_positions: np.ndarray, owner: str, touches: Sequence[TouchPlan], size: float = 1.0
+    amount: np.ndarray, local_positions: np.ndarray, owner: str, touches: Sequence[Stroke], size: float = 1.0
 ) -> None:
     """Apply hand strokes, in the order they were made, to an amount (N,) float32 in place.
 
@@ -100,7 +98,7 @@ def apply_touches(
         )
 
 
-def painted(local_positions: np.ndarray, owner: str, touches: Sequence[TouchPlan], size: float = 1.0) -> np.ndarray:
+def painted(local_positions: np.ndarray, owner: str, touches: Sequence[Stroke], size: float = 1.0) -> np.ndarray:
     """(N,) float32: the painted amount by itself, starting from nothing."""
     amount = np.zeros(len(local_positions), np.float32)
     apply_touches(amount, local_positions, owner, touches, size)

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from typing import TYPE_CHECKING, ClassVar, Literal
+from collections.abc import Iterable
+from typing import ClassVar, Literal
 
 import numpy as np
 
@@ -11,13 +11,11 @@ from ..mesh.mesh import Points
 from ..mesh.nearest import line_tree
 from .ask import Ask
 from .distance import FAR, FROM_ABOVE
+from .items import Path
 from .rule import METRES, About, Rule
 
-if TYPE_CHECKING:
-    from ..plan import Cut
 
-
-def path_distance(positions: np.ndarray, paths: Sequence[Cut]) -> np.ndarray:
+def path_distance(positions: np.ndarray, paths: Iterable[Path]) -> np.ndarray:
     """(N,) float32 metres from the edge of the nearest path's floor as seen from above, negative upon it.
 
     A floor is everything within half its width of its middle line, so the distance is that to the line less half the
@@ -46,7 +44,7 @@ class PathRule(Rule):
     )  # fmt: skip
 
     def depends(self, ask: Ask) -> object:
-        return [path.model_dump() for path in ask.ground.paths()]
+        return list(ask.ground.paths())
 
     def values(self, at: Points, ask: Ask) -> np.ndarray:
         return path_distance(at.positions, ask.ground.paths())

@@ -9,10 +9,8 @@ import numpy as np
 from pydantic import Field, GetJsonSchemaHandler, model_validator
 
 from ..base.fields import PlanModel, quantity
-
-if TYPE_CHECKING:
-    from ..mesh.mesh import Points
-    from .ask import Ask
+from ..mesh.mesh import Points
+from .ask import Ask
 
 DEGREES, METRES, SHARE = "°", "m", ""
 """Units of measures; a share goes from 0 to 1."""

@@ -5,59 +5,77 @@ Order: sheet → forms → strokes of the hand → pieces stand on that → pads
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from typing import Any, Protocol
 
 import numpy as np
 
 from ..base.fields import PRESENTED
-from ..graph.derived import Ref, by_value, derived
+from ..graph.derived import Bound, Ref, by_value, derived
+from ..graph.store import Cache
 from ..ground.forms import Footprint
 from ..ground.sculpt import ACTIONS, sculpt
 from ..ground.terrain import axes, formed, height_at, padded, sheet, water_forms
 from ..measures.water import shore, wet_area
-from ..plan import GROUND, Pad, TouchPlan
-
-if TYPE_CHECKING:
-    from .scene import Scene
+from ..mesh.mesh import Mesh
+from ..plan import GROUND, Pad, PiecePlan, SitePlan, TouchPlan
 
 _AT_ONCE = 16
 """Strokes are kept in blocks of this many, so that one more stroke does not do all of them again."""
 
 
-def strokes(scene: Scene) -> list[TouchPlan]:
+class Site(Protocol):
+    """What the ground asks of the scene it is part of; see `Scene`."""
+
+    site: SitePlan
+
+    @property
+    def cache(self) -> Cache: ...
+    @property
+    def memo(self) -> dict[Any, Any]: ...
+    @property
+    def mesh(self) -> Bound[[str], Mesh]: ...
+    def local_mesh(self, owner: str) -> Mesh: ...
+    def piece(self, piece_id: str) -> PiecePlan: ...
+    def stands(self, piece_id: str) -> bool: ...
+    def position(self, owner: str) -> np.ndarray: ...
+    def picture(self, picture_id: str | None) -> np.ndarray | None: ...
+    def picture_ref(self, picture_id: str | None) -> Ref[np.ndarray] | None: ...
+
+
+def strokes(scene: Site) -> list[TouchPlan]:
     """The hand's strokes on the ground, in order."""
     return [touch for touch in scene.site.touches_of(GROUND) if touch.action in ACTIONS]
 
 
-def _blocks(scene: Scene) -> list[list[TouchPlan]]:
+def _blocks(scene: Site) -> list[list[TouchPlan]]:
     done = strokes(scene)
     return [done[start : start + _AT_ONCE] for start in range(0, len(done), _AT_ONCE)]
 
 
-def _shape(scene: Scene) -> list[Any]:
+def _shape(scene: Site) -> list[Any]:
     plan = scene.site.ground
     forms = [form for form in plan.forms if not isinstance(form, Pad)]
     return [plan.model_dump(exclude=PRESENTED | {"material", "layers", "forms"}), forms, scene.picture_ref(plan.image)]
 
 
 @derived(_shape)
-def _formed(scene: Scene) -> np.ndarray:
+def _formed(scene: Site) -> np.ndarray:
     """(R, C) heights of sheet and forms, before the hand."""
     plan = scene.site.ground
     return formed(plan, sheet(plan, scene.picture(plan.image)))
 
 
-def _block(scene: Scene, number: int) -> list[Any]:
+def _block(scene: Site, number: int) -> list[Any]:
     strokes = [stroke.model_dump(exclude=PRESENTED) for stroke in _blocks(scene)[number]]
     return [_before(scene, number), strokes]
 
 
-def _before(scene: Scene, number: int) -> Ref[np.ndarray]:
+def _before(scene: Site, number: int) -> Ref[np.ndarray]:
     return _sculpted.ref(scene, number - 1) if number else _formed.ref(scene)
 
 
 @derived(_block)
-def _sculpted(scene: Scene, number: int) -> np.ndarray:
+def _sculpted(scene: Site, number: int) -> np.ndarray:
     """(R, C) heights after a block of strokes."""
     x, z = axes(scene.site.ground)
     heights = _before(scene, number).value()
@@ -66,23 +84,23 @@ def _sculpted(scene: Scene, number: int) -> np.ndarray:
     return heights
 
 
-def bare_ref(scene: Scene) -> Ref[np.ndarray]:
+def bare_ref(scene: Site) -> Ref[np.ndarray]:
     """The ground before pads, without making it."""
     return _before(scene, len(_blocks(scene)))
 
 
-def bare_heights(scene: Scene) -> np.ndarray:
+def bare_heights(scene: Site) -> np.ndarray:
     """(R, C) heights before pads: what pieces stand on; kept, and kept after each block of strokes."""
     return bare_ref(scene).value()
 
 
-def _levelled(scene: Scene) -> list[Any]:
+def _levelled(scene: Site) -> list[Any]:
     pads = [form for form in scene.site.ground.forms if isinstance(form, Pad)]
     return [bare_ref(scene), pads, [scene.mesh.ref(form.piece) for form in pads if scene.stands(form.piece)]]
 
 
 @derived(_levelled)
-def heights(scene: Scene) -> np.ndarray:
+def heights(scene: Site) -> np.ndarray:
     """(R, C) heights of the ground as it stands, metres."""
     plan = scene.site.ground
     wanted = {form.piece for form in plan.forms if isinstance(form, Pad)}
@@ -90,7 +108,7 @@ def heights(scene: Scene) -> np.ndarray:
     return padded(plan, bare_heights(scene), under)
 
 
-def depth_under(scene: Scene, points: np.ndarray) -> np.ndarray:
+def depth_under(scene: Site, points: np.ndarray) -> np.ndarray:
     """(N,) how far points lie below the ground, metres; negative above it, −inf beside the sheet."""
     plan = scene.site.ground
     depth = height_at(plan, heights(scene), points[:, [0, 2]].astype(np.float64)) - points[:, 1]
@@ -98,7 +116,7 @@ def depth_under(scene: Scene, points: np.ndarray) -> np.ndarray:
     return np.where(beside, -np.inf, depth)
 
 
-def footprint(scene: Scene, piece_id: str) -> Footprint:
+def footprint(scene: Site, piece_id: str) -> Footprint:
     """A piece as a pad sees it."""
     piece = scene.piece(piece_id)
     low, high = scene.local_mesh(piece_id).bounds()
@@ -110,7 +128,7 @@ def footprint(scene: Scene, piece_id: str) -> Footprint:
     return Footprint(centre, (high - low)[[0, 2]] / 2 * size, piece.turn, float(at[1] + low[1] * size))
 
 
-def lift(scene: Scene, piece_id: str) -> float:
+def lift(scene: Site, piece_id: str) -> float:
     """How far a piece has risen with the ground since it was set down, metres."""
     piece = scene.piece(piece_id)
     if piece.ground_at is None:
@@ -123,7 +141,7 @@ def lift(scene: Scene, piece_id: str) -> float:
 
 
 @derived(lambda scene: [heights.ref(scene), water_forms(scene.site.ground)])
-def shores(scene: Scene) -> tuple[list[np.ndarray], list[tuple[np.ndarray, float]]]:
+def shores(scene: Site) -> tuple[list[np.ndarray], list[tuple[np.ndarray, float]]]:
     """Lines of all water edges, and the wet area and level of each pool."""
     plan = scene.site.ground
     y = heights(scene)

@@ -2,12 +2,9 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import Protocol
 
 import numpy as np
-
-if TYPE_CHECKING:
-    from ..plan import StationPlan
 
 ASPECT = 1.6
 """Width to height of a picture whose size is not known yet: that of the proofs that are usual."""
@@ -15,12 +12,23 @@ SENSOR = 36.0
 """Width of the picture a focal length refers to, millimetres."""
 
 
+class Viewpoint(Protocol):
+    """A camera: where it is and where it looks, metres, and its focal length, millimetres."""
+
+    @property
+    def position(self) -> tuple[float, float, float]: ...
+    @property
+    def target(self) -> tuple[float, float, float]: ...
+    @property
+    def lens(self) -> float: ...
+
+
 def field_of_view(lens: float) -> float:
     """Horizontal angle of view in degrees."""
     return float(np.degrees(2 * np.arctan(SENSOR / 2 / lens)))
 
 
-def axes(station: StationPlan) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
+def axes(station: Viewpoint) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
     """Eye, right, up and forward of a station."""
     eye, target = np.asarray(station.position, float), np.asarray(station.target, float)
     forward = target - eye
@@ -32,7 +40,7 @@ def axes(station: StationPlan) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.n
     return eye, right, np.cross(right, forward), forward
 
 
-def in_view(station: StationPlan, aspect: float, points: np.ndarray, margin: float) -> np.ndarray:
+def in_view(station: Viewpoint, aspect: float, points: np.ndarray, margin: float) -> np.ndarray:
     """(N,) bool: spheres of radius `margin` around points that may be seen from the station."""
     eye, right, up, forward = axes(station)
     delta = points - eye
