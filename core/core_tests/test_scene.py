@@ -11,7 +11,8 @@ from cenote_core.measures.height import HeightRule
 from cenote_core.measures.noise import NoiseRule
 from cenote_core.measures.slope import SlopeRule
 from cenote_core.patinas.cover import cover, owner_covers, stack
-from cenote_core.patinas.flatten import flatten, flatten_values
+from cenote_core.patinas.flatten import channels, flatten, flatten_values
+from cenote_core.patinas.reading import bilinear
 from cenote_core.plan import (
     AssetShare,
     DecalPlan,
@@ -178,11 +179,9 @@ class Patinas(unittest.TestCase):
         laid = flatten_values(scene, "wall", uv, uv, slots, [(plan, np.ones(50, np.float32))])
         none = flatten_values(scene, "wall", uv, uv, slots, [(plan, np.zeros(50, np.float32))])
         np.testing.assert_array_equal(bare, none)
-        from cenote_core.patinas.flatten import _bilinear, channels
-
         image = channels(scene.kit.material("grime"))
         tile = scene.kit.material("grime").tile
-        expected = [[_bilinear(image, c, u / tile, v / tile) for c in range(3)] for u, v in uv]
+        expected = [[bilinear(image, c, u / tile, v / tile) for c in range(3)] for u, v in uv]
         np.testing.assert_allclose(laid[:, :3], expected, atol=1e-5)
 
     def test_hidden_patina_changes_nothing(self):

@@ -21,18 +21,16 @@ from ..scene.scene import GROUND, VIEW_LIMIT, Scene
 from ..surfaces import formulas
 from ..surfaces.formulas import MACRO
 from .cover import owner_covers, stack
+from .heights import Sides, bases, layer_tile, sides_or, stack_heights
+from .reading import bilinear, read_sides
 from .sides import ground_sides
 
 _macro_brightness = njit(formulas.macro_brightness, inline="always")
-_layer_amount = njit(formulas.layer_amount, inline="always")
 _variation_factor = njit(formulas.variation_factor, inline="always")
 _laid_colour = njit(formulas.laid_colour, inline="always")
 _blend_colour = njit(formulas.blend_colour, inline="always")
 _kept_share = njit(formulas.kept_share, inline="always")
 _mix = njit(formulas.mix, inline="always")
-_metres = njit(formulas.metres, inline="always")
-_under_relief = njit(formulas.under_relief, inline="always")
-_laid_height = njit(formulas.laid_height, inline="always")
 
 
 @dataclass(frozen=True)
@@ -54,47 +52,15 @@ class FlatMaps:
     height: np.ndarray
 
 
-@njit(cache=True, inline="always")
-def _bilinear(image: np.ndarray, channel: int, u: float, v: float) -> float:
-    """Repeating bilinear reading, row 0 at v = 1 as pictures are stored."""
-    size = image.shape[0]
-    x = (u - np.floor(u)) * size - 0.5
-    y = (1.0 - (v - np.floor(v))) * size - 0.5
-    fx, fy = np.floor(x), np.floor(y)
-    x0, y0 = int(fx) % size, int(fy) % size
-    x1, y1 = (x0 + 1) % size, (y0 + 1) % size
-    fx, fy = x - fx, y - fy
-    top = image[y0, x0, channel] * (1 - fx) + image[y0, x1, channel] * fx
-    low = image[y1, x0, channel] * (1 - fx) + image[y1, x1, channel] * fx
-    return top * (1 - fy) + low * fy
-
-
-@njit(cache=True, inline="always")
-def read_sides(image: np.ndarray, channel: int, places: np.ndarray, shares: np.ndarray, n: int, tile: float) -> float:
-    """A picture at a point, seen from all sides that count there."""
-    value = 0.0
-    for side in range(shares.shape[1]):
-        if shares[n, side] > 0:
-            value += shares[n, side] * _bilinear(image, channel, places[n, side, 0] / tile, places[n, side, 1] / tile)
-    return value
-
-
 @njit(cache=True, parallel=True, nogil=True)
 def _base(
-    places: np.ndarray,
-    shares: np.ndarray,
-    tile: float,
-    macro: float,
-    image: np.ndarray,
-    metal: float,
-    depth: float,
-    out: np.ndarray,
+    places: np.ndarray, shares: np.ndarray, tile: float, macro: float, image: np.ndarray, metal: float, out: np.ndarray
 ) -> None:
     for n in prange(len(places)):
         drift = 1.0
         if macro > 0:
             drift = _macro_brightness(
-                _bilinear(image, 4, places[n, 0, 0] / tile / macro, places[n, 0, 1] / tile / macro)
+                bilinear(image, 4, places[n, 0, 0] / tile / macro, places[n, 0, 1] / tile / macro)
             )
         for c in range(3):
             out[n, c] = read_sides(image, c, places, shares, n, tile) * drift
@@ -102,36 +68,19 @@ def _base(
         out[n, 4] = read_sides(image, 5, places, shares, n, tile)
         out[n, 5] = read_sides(image, 6, places, shares, n, tile)
         out[n, 6] = metal
-        out[n, 7] = _metres(read_sides(image, 4, places, shares, n, tile), depth)
 
 
 @njit(cache=True, parallel=True, nogil=True)
 def _lay(
-    places: np.ndarray,
-    shares: np.ndarray,
-    cover: np.ndarray,
-    tile: float,
-    image: np.ndarray,
-    tint: np.ndarray,
-    variation: float,
-    variation_tile: float,
-    roughness: float,
-    relief: float,
-    break_up: float,
-    stain: float,
-    fill: float,
-    thickness: float,
-    depth: float,
-    base_depth: np.ndarray,
-    out: np.ndarray,
-) -> None:
+    places: np.ndarray, shares: np.ndarray, amounts: np.ndarray, tile: float, image: np.ndarray, tint: np.ndarray,
+    variation: float, variation_tile: float, roughness: float, relief: float, stain: float, out: np.ndarray,
+) -> None:  # fmt: skip
     for n in prange(len(places)):
-        if cover[n] <= 0.0:
+        amount = amounts[n]
+        if amount <= 0.0:
             continue
-        own = read_sides(image, 4, places, shares, n, tile)
-        amount = _layer_amount(cover[n], own, break_up, _under_relief(out[n, 7], base_depth[n]), fill)
         drift = _variation_factor(
-            variation, _bilinear(image, 4, places[n, 0, 0] / variation_tile, places[n, 0, 1] / variation_tile)
+            variation, bilinear(image, 4, places[n, 0, 0] / variation_tile, places[n, 0, 1] / variation_tile)
         )
         for c in range(3):
             laid = _laid_colour(read_sides(image, c, places, shares, n, tile), tint[c], drift)
@@ -141,7 +90,6 @@ def _lay(
         out[n, 4] = _mix(out[n, 4], read_sides(image, 5, places, shares, n, tile) * relief, keep)
         out[n, 5] = _mix(out[n, 5], read_sides(image, 6, places, shares, n, tile) * relief, keep)
         out[n, 6] *= 1.0 - keep
-        out[n, 7] = _mix(out[n, 7], _laid_height(out[n, 7], _metres(own, depth), thickness, fill), amount)
 
 
 def channels(material: Material) -> np.ndarray:
@@ -168,7 +116,7 @@ def flatten_values(
     base_uv: np.ndarray,
     slots: np.ndarray,
     covers: list[tuple[PatinaPlan, np.ndarray]],
-    sides: tuple[np.ndarray, np.ndarray] | None = None,
+    sides: Sides | None = None,
     base_turn: np.ndarray | None = None,
 ) -> np.ndarray:
     """(N, 8) float32 at points: linear colour, roughness, normal x and y, metalness, height in metres.
@@ -182,57 +130,26 @@ def flatten_values(
     sides : places (N, P, 2) and shares (N, P) where pictures are laid on from more than one side, instead of `uv`
     base_turn : (N, 2, 2) from the frame of `base_uv` to that of `uv`, for the relief of what does not tile
     """
-    places, shares = sides or (uv[:, None], np.ones((len(uv), 1), np.float32))
-    out, depth = np.zeros((len(uv), 8), np.float32), np.zeros(len(uv), np.float32)
-    for surface in scene.surfaces():
-        # What is laid over the ground is among the covers.
-        if surface.owner != owner or surface.layer:
-            continue
-        on = np.flatnonzero(slots == surface.index)
-        if len(on) == 0:
-            continue
+    places, shares = sides_or(uv, sides)
+    out = np.zeros((len(uv), 8), np.float32)
+    out[:, 7], amounts = stack_heights(scene, owner, uv, base_uv, slots, covers, sides)
+    for surface, on in bases(scene, owner, slots):
         image, material = _channels(scene, surface.material), scene.material(surface.material)
-        part = np.zeros((len(on), 8), np.float32)
-        depth[on] = material.depth
+        part = np.zeros((len(on), 7), np.float32)
         if material.tile > 0:
-            _base(places[on], shares[on], material.tile, MACRO, image, material.metalness, material.depth, part)
+            _base(places[on], shares[on], material.tile, MACRO, image, material.metalness, part)
         else:
-            _base(
-                base_uv[on][:, None],
-                np.ones((len(on), 1), np.float32),
-                1.0,
-                0.0,
-                image,
-                material.metalness,
-                material.depth,
-                part,
-            )
+            _base(*sides_or(base_uv[on], None), 1.0, 0.0, image, material.metalness, part)
             if base_turn is not None:
                 part[:, 4:6] = _turned(part[:, 4:6], base_turn[on])
-        out[on] = part
-    for plan, amount in covers:
-        finish = plan.finish
-        image, material = _channels(scene, finish.material), scene.material(finish.material)
-        tile = max(material.tile, 0.05) * finish.scale
+        out[on, :7] = part
+    for (plan, _), amount in zip(covers, amounts, strict=True):
+        finish, material = plan.finish, scene.material(plan.finish.material)
         _lay(
-            places,
-            shares,
-            amount,
-            tile,
-            image,
-            linear_colour(finish.tint),
-            finish.variation,
-            4.0 * finish.variation_size,
-            finish.roughness,
-            finish.relief,
-            finish.break_up,
-            finish.stain,
-            finish.fill,
-            finish.thickness / 1000,
-            material.depth * finish.relief,
-            depth,
-            out,
-        )
+            places, shares, amount, layer_tile(plan, material.tile), _channels(scene, finish.material),
+            linear_colour(finish.tint), finish.variation, 4.0 * finish.variation_size, finish.roughness,
+            finish.relief, finish.stain, out,
+        )  # fmt: skip
     return out
 
 

@@ -1,20 +1,42 @@
-"""The height of a surface's whole stack alone, for where it becomes geometry: nothing else is read."""
+"""The height of a surface's whole stack, and how much of every layer lies where: the first half of what it looks like.
+
+Where only the shape is asked for, as near the eye, this is all that is read.
+"""
 
 from __future__ import annotations
+
+from collections.abc import Iterator
 
 import numpy as np
 from numba import njit, prange
 
 from ..plan import PatinaPlan
-from ..scene.scene import Scene
+from ..scene.scene import Scene, Surface
 from ..surfaces import formulas
-from .flatten import read_sides
+from .reading import read_sides
 
 _layer_amount = njit(formulas.layer_amount, inline="always")
 _metres = njit(formulas.metres, inline="always")
 _under_relief = njit(formulas.under_relief, inline="always")
 _laid_height = njit(formulas.laid_height, inline="always")
 _mix = njit(formulas.mix, inline="always")
+Sides = tuple[np.ndarray, np.ndarray]
+"""Places (N, P, 2) in metres from which pictures are laid on, and their shares (N, P)."""
+
+
+def sides_or(uv: np.ndarray, sides: Sides | None) -> Sides:
+    """Where pictures are laid on from: `sides`, or straight by the coordinates (N, 2)."""
+    return sides or (uv[:, None], np.ones((len(uv), 1), np.float32))
+
+
+def bases(scene: Scene, owner: str, slots: np.ndarray) -> Iterator[tuple[Surface, np.ndarray]]:
+    """The surfaces of an owner that lie lowest, each with the numbers of the points on it."""
+    for surface in scene.surfaces():
+        # What is laid over the ground is among the covers.
+        if surface.owner == owner and not surface.layer:
+            on = np.flatnonzero(slots == surface.index)
+            if len(on):
+                yield surface, on
 
 
 @njit(cache=True, parallel=True, nogil=True)
@@ -34,23 +56,14 @@ def _base(
 
 @njit(cache=True, parallel=True, nogil=True)
 def _lay(
-    places: np.ndarray,
-    shares: np.ndarray,
-    cover: np.ndarray,
-    tile: float,
-    image: np.ndarray,
-    break_up: float,
-    fill: float,
-    thickness: float,
-    depth: float,
-    base_depth: np.ndarray,
-    out: np.ndarray,
-) -> None:
+    places: np.ndarray, shares: np.ndarray, tile: float, image: np.ndarray, break_up: float, fill: float,
+    thickness: float, depth: float, base_depth: np.ndarray, amount: np.ndarray, out: np.ndarray,
+) -> None:  # fmt: skip
     for n in prange(len(places)):
-        if cover[n] > 0.0:
+        if amount[n] > 0.0:
             own = read_sides(image, 0, places, shares, n, tile) / 255.0
-            amount = _layer_amount(cover[n], own, break_up, _under_relief(out[n], base_depth[n]), fill)
-            out[n] = _mix(out[n], _laid_height(out[n], _metres(own, depth), thickness, fill), amount)
+            amount[n] = _layer_amount(amount[n], own, break_up, _under_relief(out[n], base_depth[n]), fill)
+            out[n] = _mix(out[n], _laid_height(out[n], _metres(own, depth), thickness, fill), amount[n])
 
 
 def stack_heights(
@@ -60,22 +73,31 @@ def stack_heights(
     base_uv: np.ndarray,
     slots: np.ndarray,
     covers: list[tuple[PatinaPlan, np.ndarray]],
-    sides: tuple[np.ndarray, np.ndarray] | None = None,
-) -> np.ndarray:
-    """(N,) float32 metres above the surface's own shape: the last column of `flatten_values`, and its parameters."""
-    places, shares = sides or (uv[:, None], np.ones((len(uv), 1), np.float32))
-    single = np.ones((len(uv), 1), np.float32)
+    sides: Sides | None = None,
+) -> tuple[np.ndarray, list[np.ndarray]]:
+    """(N,) float32 metres above the surface's own shape, and (N,) 0..1 how much of each layer lies at the points.
+
+    Parameters are those of `flatten.flatten_values`.
+    """
+    places, shares = sides_or(uv, sides)
     out, depth = np.zeros(len(uv), np.float32), np.zeros(len(uv), np.float32)
-    for surface in scene.surfaces():
-        on = np.flatnonzero((slots == surface.index) & (surface.owner == owner) & (surface.layer == ""))
-        if len(on):
-            m = scene.material(surface.material)
-            depth[on] = m.depth
-            where, weights, tile = (places, shares, m.tile) if m.tile > 0 else (base_uv[:, None], single, 1.0)
-            _base(on, where, weights, tile, m.height[..., None], m.depth, out)
-    for plan, amount in covers:
+    for surface, on in bases(scene, owner, slots):
+        m = scene.material(surface.material)
+        depth[on] = m.depth
+        where, weights, tile = (places, shares, m.tile) if m.tile > 0 else (*sides_or(base_uv, None), 1.0)
+        _base(on, where, weights, tile, m.height[..., None], m.depth, out)
+    amounts = []
+    for plan, cover in covers:
         finish, m = plan.finish, scene.material(plan.finish.material)
-        tile, own = max(m.tile, 0.05) * finish.scale, m.depth * finish.relief
-        thick = finish.thickness / 1000
-        _lay(places, shares, amount, tile, m.height[..., None], finish.break_up, finish.fill, thick, own, depth, out)
-    return out
+        amount = np.array(cover, np.float32)
+        _lay(
+            places, shares, layer_tile(plan, m.tile), m.height[..., None], finish.break_up, finish.fill,
+            finish.thickness / 1000, m.depth * finish.relief, depth, amount, out,
+        )  # fmt: skip
+        amounts.append(amount)
+    return out, amounts
+
+
+def layer_tile(plan: PatinaPlan, tile: float) -> float:
+    """Metres one repeat of a patina's picture covers; of what does not tile a few centimetres."""
+    return max(tile, 0.05) * plan.finish.scale

@@ -11,6 +11,7 @@ from ..materials.material import Material
 from ..materials.tile import linear_colour
 from ..mesh.mesh import Mesh
 from ..patinas.cover import owner_covers, stack
+from ..patinas.heights import layer_tile
 from ..plan import GROUND, PatinaPlan
 from ..scene.scene import VIEW_LIMIT, Scene, Surface
 from ..tracer import tables
@@ -109,7 +110,7 @@ def _layer(out: Tables, scene: Scene, plan: PatinaPlan, number: int) -> np.ndarr
     material = scene.material(finish.material)
     red, green, blue = (float(v) for v in linear_colour(finish.tint))
     values = {
-        "tile": max(material.tile, 0.05) * finish.scale, "variation_tile": 4.0 * finish.variation_size,
+        "tile": layer_tile(plan, material.tile), "variation_tile": 4.0 * finish.variation_size,
         "red": red, "green": green, "blue": blue, "variation": finish.variation,
         "roughness": finish.roughness, "relief": finish.relief, "break_up": finish.break_up, "stain": finish.stain,
         "number": number, "fill": finish.fill, "thickness": finish.thickness / 1000,

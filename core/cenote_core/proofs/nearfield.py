@@ -207,7 +207,7 @@ def _heights(scene: Scene, owner: str, finer: Refined, slots: np.ndarray) -> np.
         for k, (_, plan) in enumerate(stack(scene, owner))
     ]
     sides = ground_sides(scene, finer.values[:, [0, 2]]) if owner == GROUND else None
-    return stack_heights(scene, owner, uv, base_uv, slot_of, covers, sides).astype(np.float64)
+    return stack_heights(scene, owner, uv, base_uv, slot_of, covers, sides)[0].astype(np.float64)
 
 
 def _share(finer: Refined, look: Look) -> np.ndarray:
