@@ -12,7 +12,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-_MOST_ROUNDS = 16
+_MOST_ROUNDS = 40
+_ALIKE = 0.7
+"""Edges count as equally long from this share of the longest on; half of it would bring back what was just cut."""
 
 
 @dataclass(frozen=True)
@@ -71,10 +73,13 @@ def refine(values: np.ndarray, faces: np.ndarray, longest: Longest, most: int) -
 
 
 def _too_long(values: np.ndarray, faces: np.ndarray, longest: Longest) -> np.ndarray:
-    """(F, 3) bool: which edges are longer than their triangle may have; edge k runs from corner k to the next."""
+    """(F, 3) bool: which edges are longer than their triangle may have; edge k runs from corner k to the next.
+
+    Of a long thin triangle the short edges wait until the long ones have come near them, which takes a third fewer.
+    """
     p = values[faces, :3]
     length = np.linalg.norm(p - p[:, [1, 2, 0]], axis=2)
-    return np.asarray(length > longest(p)[:, None])
+    return np.asarray((length > longest(p)[:, None]) & (length > _ALIKE * length.max(axis=1, keepdims=True)))
 
 
 def _edges(weld: np.ndarray, faces: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

@@ -38,11 +38,13 @@ _TRIAL, _FILLED = 4.0, 0.6
 """How much coarser a trial is, and how much of the room that is foreseen from it may be filled."""
 _COARSER, _COARSEST = 1.5, 0.1
 """Where that would be too many triangles, edges become longer by steps, up to so many radians."""
+_BEYOND = 1.15
+"""Relief reaches so many times as far as the frame does."""
 _NEAREST = 0.25
 """Metres: what is nearer to the eye is cut no finer."""
 _SLANTED = 0.1
 """Cosine from which a slant counts no further."""
-_TURNED = -0.3
+_TURNED = -0.1
 """Cosine of how far a triangle may be turned away and still be cut."""
 
 
@@ -100,9 +102,9 @@ def _longest(
         away = np.sqrt(np.sum(delta**2))
         if away - radius >= reach:
             continue
-        # As `stations.camera.in_view` has it.
+        # As `stations.camera.in_view` has it, and a little beyond the frame, where relief sinks back all at once.
         depth, margin = np.sum(delta * forward), radius * np.sqrt(1.0 + half * half)
-        wide = max(depth, 0.0) * half
+        wide = max(depth, 0.0) * half * _BEYOND
         seen = depth > -radius and abs(np.sum(delta * right)) <= wide + margin
         if not seen or abs(np.sum(delta * up)) > wide / aspect + margin:
             continue
