@@ -14,7 +14,7 @@ from cenote_core.measures.height import HeightRule
 from cenote_core.measures.near import NearRule
 from cenote_core.measures.noise import NoiseRule
 from cenote_core.patinas.cover import cover, owner_covers, share_covered, shares, surface_share
-from cenote_core.patinas.flatten import MACRO, channels, flatten, flatten_values
+from cenote_core.patinas.flatten import MACRO, flatten, flatten_values, pictures
 from cenote_core.patinas.sides import ground_sides, sides
 from cenote_core.plan import Finish, GroundLayer, PatinaPlan, PatinaUse, PiecePlan, Terrace, TouchPlan
 
@@ -38,19 +38,21 @@ def read(image, u, v):
 
 
 def based(material, uv):
-    """(N, 8) linear colour, roughness, normal x and y, metalness and height of a tiling material."""
-    image = channels(material)
+    """(N, 9) linear colour, roughness, normal x and y, metalness, height and wetness of a dry tiling material."""
+    image = pictures(material)
     u, v = (uv / material.tile).T
     seen = read(image, u, v)
     drift = 0.86 + 0.28 * read(image, u / MACRO, v / MACRO)[:, 4]
     metal = np.full(len(uv), material.metalness)
     height = (seen[:, 4] - 0.5) * material.depth
-    return np.column_stack([seen[:, :3] * drift[:, None], seen[:, 3], seen[:, 5], seen[:, 6], metal, height])
+    return np.column_stack(
+        [seen[:, :3] * drift[:, None], seen[:, 3], seen[:, 5], seen[:, 6], metal, height, 0 * height]
+    )
 
 
 def laid(under, finish, material, uv, amount, base_depth):
     """A patina over what lies under it, by the formulas of the design."""
-    image = channels(material)
+    image = pictures(material)
     tile = max(material.tile, 0.05) * finish.scale
     seen = read(image, *(uv / tile).T)
     beneath = np.clip(0.5 + under[:, 7] / base_depth, 0, 1)
@@ -272,7 +274,7 @@ class GroundSurfaces(unittest.TestCase):
         colour = srgb_to_linear(maps.colour.reshape(-1, 3)[table.index].astype(np.float32) / 255)
         kit = BuiltinKit(CACHE)
         for share, material in ((gravel, "gravel"), (base, self.site.ground.material)):
-            mean = channels(kit.material(material))[..., :3].mean(axis=(0, 1))
+            mean = pictures(kit.material(material))[..., :3].mean(axis=(0, 1))
             np.testing.assert_allclose(colour[share > 0.98].mean(axis=0), mean, rtol=0.25, atol=0.01)
 
 
@@ -332,7 +334,7 @@ class Sides(unittest.TestCase):
         uv = np.float32(at * [1, -1])
         found = flatten_values(scene, "ground", uv, uv, np.zeros(300, np.int32), [], seen)
         material = BuiltinKit(CACHE).material(site.ground.material)
-        image = channels(material)
+        image = pictures(material)
         drift = 0.86 + 0.28 * read(image, *(uv / material.tile / MACRO).T)[:, 4]
         mixed = sum(seen[1][:, k, None] * read(image, *(seen[0][:, k] / material.tile).T) for k in range(3))
         np.testing.assert_allclose(found[:, :3], mixed[:, :3] * drift[:, None], atol=2e-3)

@@ -11,7 +11,7 @@ from cenote_core.measures.height import HeightRule
 from cenote_core.measures.noise import NoiseRule
 from cenote_core.measures.slope import SlopeRule
 from cenote_core.patinas.cover import cover, owner_covers, stack
-from cenote_core.patinas.flatten import channels, flatten, flatten_values
+from cenote_core.patinas.flatten import flatten, flatten_values, pictures
 from cenote_core.patinas.reading import bilinear
 from cenote_core.plan import (
     AssetShare,
@@ -179,7 +179,7 @@ class Patinas(unittest.TestCase):
         laid = flatten_values(scene, "wall", uv, uv, slots, [(plan, np.ones(50, np.float32))])
         none = flatten_values(scene, "wall", uv, uv, slots, [(plan, np.zeros(50, np.float32))])
         np.testing.assert_array_equal(bare, none)
-        image = channels(scene.kit.material("grime"))
+        image = pictures(scene.kit.material("grime"))
         tile = scene.kit.material("grime").tile
         expected = [[bilinear(image, c, u / tile, v / tile) for c in range(3)] for u, v in uv]
         np.testing.assert_allclose(laid[:, :3], expected, atol=1e-5)

@@ -13,6 +13,7 @@ from cenote_core.patinas.cover import owner_covers, stack
 from cenote_core.patinas.flatten import _frame_turn, flatten_values
 from cenote_core.plan import GroundLayer, PatinaPlan, PatinaUse
 from cenote_core.proofs.assemble import Tables, add_owners
+from cenote_core.surfaces import channels
 from cenote_core.tracer import reading
 from cenote_core.tracer.hits import Hit, spot_at
 from cenote_core.tracer.kept import KeptTrees
@@ -28,6 +29,7 @@ from cenote_core.tracer.tables import (
     packed_vertices,
 )  # fmt: skip
 from cenote_core.tracer.world import upload
+from cenote_core.weather.exposure import exposure_at
 
 from .helpers import gate, one_colour, scene_of, small_site
 
@@ -168,7 +170,7 @@ class Surfaces(unittest.TestCase):
         points = points_on(mesh, face, bary)
 
         def work(_):
-            world = upload(*arrays, trees=KeptTrees(0))
+            world = upload(*arrays, trees=KeptTrees(0), wetness=scene.site.weather.wetness)
             hit = Hit(
                 mi.Float(np.ones(count)),
                 mi.UInt32((face + before).astype(np.uint32)),
@@ -186,7 +188,8 @@ class Surfaces(unittest.TestCase):
         covers = [
             (plan, np.float32(sample_map(maps[k], points.uv2))) for k, (_, plan) in enumerate(stack(scene, owner))
         ]
-        expected = flatten_values(scene, owner, uv, uv, points.slots, covers)
+        opened = exposure_at(scene, owner, points.uv2)
+        expected = flatten_values(scene, owner, uv, uv, points.slots, covers, None, None, opened)
         np.testing.assert_allclose(colour, expected[:, :3], atol=0.012)
         np.testing.assert_allclose(rough, np.maximum(expected[:, 3], 20 / 255), atol=0.02)
         np.testing.assert_allclose(metal, expected[:, 6], atol=0.01)
@@ -195,7 +198,7 @@ class Surfaces(unittest.TestCase):
         leaning = points.normals + along * expected[:, 4:5] + across * expected[:, 5:6]
         leaning /= np.linalg.norm(leaning, axis=1, keepdims=True)
         np.testing.assert_allclose(normal, leaning, atol=0.02)
-        return covers
+        return covers, expected
 
     def test_a_wall_with_two_patinas(self):
         site = small_site()
@@ -210,8 +213,19 @@ class Surfaces(unittest.TestCase):
             plan.finish.material = name
             plan.finish.stain = 0.4 * order
             site.put(f"p-{name}", plan)
-        covers = self.held_against(scene_of(site), "wall")
+        covers, _ = self.held_against(scene_of(site), "wall")
         self.assertGreater(np.mean([(amount > 0.1).mean() for _, amount in covers]), 0.1)
+
+    def test_the_same_wall_in_the_rain(self):
+        site = small_site()
+        site.weather.wetness = 0.8
+        plan = PatinaPlan(
+            name="moss", amount=0.6, uses=[PatinaUse(surface=f"wall/{slot}") for slot in ("stone", "coping")]
+        )
+        site.put("p-moss", plan)
+        _, expected = self.held_against(scene_of(site), "wall")
+        wet = expected[:, channels.WETNESS]
+        self.assertTrue(0.05 < (wet == 0).mean() < 0.95 and (wet > 0.5).mean() > 0.05, (wet == 0).mean())
 
     def test_ground_with_a_surface_laid_over_it(self):
         site = small_site()

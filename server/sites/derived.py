@@ -43,6 +43,7 @@ from cenote_core.rules import histogram
 from cenote_core.scene import land
 from cenote_core.scene.measuring import measure
 from cenote_core.scene.scene import PREVIEW_LIMIT, VIEW_LIMIT, Scene
+from cenote_core.weather.exposure import sky_exposure
 
 RING = "ring"
 """Stands for a version where there is none, because what it is of asks for itself."""
@@ -185,6 +186,7 @@ def manifest(scene: Scene, site_id: str) -> dict[str, Any]:
                 "owner": owner,
                 "mesh": f"{root}/mesh/{owner}?v={mesh}",
                 "cover": cover,
+                "exposure": f"{root}/exposure/{owner}?v={sky_exposure.ref(scene, owner).key}",
                 "surfaces": by_owner[owner],
                 "patinas": patinas,
                 "lift": 0.0 if owner == GROUND else float(land.lift(scene, owner)),
@@ -215,6 +217,11 @@ def manifest(scene: Scene, site_id: str) -> dict[str, Any]:
 
 def mesh_version(scene: Scene, owner: str) -> str:
     return scene.mesh.ref(owner).key if owner == GROUND else scene.kit.asset_ref(scene.site.pieces[owner].asset).key
+
+
+def exposure_packet(scene: Scene, owner: str) -> bytes:
+    """How far an owner lies open to the sky, as bytes over its unwrap."""
+    return pack({"exposure": np.clip(sky_exposure(scene, owner) * 255 + 0.5, 0, 255).astype(np.uint8)}, {})
 
 
 def cover_version(scene: Scene, owner: str) -> str:

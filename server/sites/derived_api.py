@@ -16,6 +16,7 @@ from cenote_core.plan.items import ItemPlan
 from cenote_core.plan.site import item_adapter
 from cenote_core.scene.scene import VIEW_LIMIT
 from cenote_core.snags.effect import drift_effect, patina_effect
+from cenote_core.weather.exposure import sky_exposure
 from kit.listing import AssetOut, own_assets
 
 from . import derived
@@ -38,6 +39,7 @@ class OwnerOut(Schema):
     owner: str
     mesh: str
     cover: str
+    exposure: str
     surfaces: list[SurfaceOut]
     patinas: list[str]
     lift: float
@@ -142,6 +144,14 @@ def covers(request: HttpRequest, site_id: UUID, owner: str):
     if owner not in found.owners():
         raise Http404
     return _packet(request, derived.covers_packet(found, [owner], VIEW_LIMIT), derived.cover_version(found, owner))
+
+
+@router.get("/{uuid:site_id}/derived/exposure/{owner}", include_in_schema=False)
+def exposure(request: HttpRequest, site_id: UUID, owner: str):
+    found = scene_of(site_for(request, site_id))
+    if owner not in found.owners():
+        raise Http404
+    return _packet(request, derived.exposure_packet(found, owner), sky_exposure.ref(found, owner).key)
 
 
 @router.get("/{uuid:site_id}/derived/instances/{key}", include_in_schema=False)

@@ -31,6 +31,11 @@ def _trace(rays: RayScene, points: Points, reach: float) -> np.ndarray:
     return sky(rays, points.positions, VIEW_RAYS)
 
 
+def sky_map(ask: Ask) -> np.ndarray:
+    """(R, R) float32: how much of the sky can be seen, over an owner's unwrap."""
+    return ask.traced(_trace, REACH)
+
+
 class SkyRule(Rule):
     """How much of the sky can be seen: 0 under a roof, 1 in the open."""
 
@@ -43,4 +48,4 @@ class SkyRule(Rule):
         return ask.near_refs(REACH)
 
     def values(self, at: Points, ask: Ask) -> np.ndarray:
-        return sample_map(ask.traced(_trace, REACH), at.uv2)
+        return sample_map(sky_map(ask), at.uv2)

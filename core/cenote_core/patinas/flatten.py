@@ -5,7 +5,7 @@ The formulas are those of `surfaces/formulas.py`, as in the plate and in proofs.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 from typing import Any
 
 import numpy as np
@@ -18,8 +18,9 @@ from ..mesh.mesh import Mesh
 from ..mesh.texels import sample_map
 from ..plan import PatinaPlan
 from ..scene.scene import GROUND, VIEW_LIMIT, Scene
-from ..surfaces import formulas
+from ..surfaces import channels, formulas
 from ..surfaces.formulas import MACRO
+from ..weather.exposure import exposure_at, sky_exposure
 from .cover import owner_covers, stack
 from .heights import Sides, bases, layer_tile, sides_or, stack_heights
 from .reading import bilinear, read_sides
@@ -31,6 +32,11 @@ _laid_colour = njit(formulas.laid_colour, inline="always")
 _blend_colour = njit(formulas.blend_colour, inline="always")
 _kept_share = njit(formulas.kept_share, inline="always")
 _mix = njit(formulas.mix, inline="always")
+_under_relief = njit(formulas.under_relief, inline="always")
+_wet_share = njit(formulas.wet_share, inline="always")
+_wet_colour = njit(formulas.wet_colour, inline="always")
+_wet_roughness = njit(formulas.wet_roughness, inline="always")
+_kept_slope = njit(formulas.kept_slope, inline="always")
 
 
 @dataclass(frozen=True)
@@ -43,6 +49,7 @@ class FlatMaps:
     roughness, metalness : (R, R) uint8
     normal : (R, R, 3) uint8, in the tangent frame of the unwrap `uv2`
     height : (R, R) float32, metres above the surface's own shape
+    wetness : (R, R) uint8
     """
 
     colour: np.ndarray
@@ -50,6 +57,7 @@ class FlatMaps:
     metalness: np.ndarray
     normal: np.ndarray
     height: np.ndarray
+    wetness: np.ndarray
 
 
 @njit(cache=True, parallel=True, nogil=True)
@@ -92,7 +100,19 @@ def _lay(
         out[n, 6] *= 1.0 - keep
 
 
-def channels(material: Material) -> np.ndarray:
+@njit(cache=True, parallel=True, nogil=True)
+def _wet(wetness: float, exposure: np.ndarray, depth: np.ndarray, out: np.ndarray) -> None:
+    for n in prange(len(out)):
+        wet = _wet_share(wetness, exposure[n], _under_relief(out[n, 7], depth[n]))
+        for c in range(3):
+            out[n, c] = _wet_colour(out[n, c], wet, out[n, 6])
+        out[n, 3] = _wet_roughness(out[n, 3], wet)
+        out[n, 4] *= _kept_slope(wet)
+        out[n, 5] *= _kept_slope(wet)
+        out[n, 8] = wet
+
+
+def pictures(material: Material) -> np.ndarray:
     """(N, N, 7) float32: linear colour, roughness, height, normal x and y."""
     normal = material.normal[..., :2].astype(np.float32) / 127.5 - 1
     parts = [
@@ -105,8 +125,8 @@ def channels(material: Material) -> np.ndarray:
 
 
 @derived(lambda scene, material_id: scene.material_ref(material_id))
-def _channels(scene: Scene, material_id: str) -> np.ndarray:
-    return channels(scene.material(material_id))
+def _pictures(scene: Scene, material_id: str) -> np.ndarray:
+    return pictures(scene.material(material_id))
 
 
 def flatten_values(
@@ -118,8 +138,9 @@ def flatten_values(
     covers: list[tuple[PatinaPlan, np.ndarray]],
     sides: Sides | None = None,
     base_turn: np.ndarray | None = None,
+    exposure: np.ndarray | None = None,
 ) -> np.ndarray:
-    """(N, 8) float32 at points: linear colour, roughness, normal x and y, metalness, height in metres.
+    """(N, 9) float32 at points: the channels named in `surfaces/channels.py`.
 
     Parameters
     ----------
@@ -129,40 +150,45 @@ def flatten_values(
     covers : the patinas, lowest first, each with its cover (N,) at the points
     sides : places (N, P, 2) and shares (N, P) where pictures are laid on from more than one side, instead of `uv`
     base_turn : (N, 2, 2) from the frame of `base_uv` to that of `uv`, for the relief of what does not tile
+    exposure : (N,) how far the points lie open to the sky, or None where weather does not reach
     """
     places, shares = sides_or(uv, sides)
-    out = np.zeros((len(uv), 8), np.float32)
-    out[:, 7], amounts = stack_heights(scene, owner, uv, base_uv, slots, covers, sides)
+    out, depth = np.zeros((len(uv), channels.WIDTH), np.float32), np.zeros(len(uv), np.float32)
+    out[:, channels.HEIGHT], amounts = stack_heights(scene, owner, uv, base_uv, slots, covers, sides)
     for surface, on in bases(scene, owner, slots):
-        image, material = _channels(scene, surface.material), scene.material(surface.material)
+        image, material = _pictures(scene, surface.material), scene.material(surface.material)
+        depth[on] = material.depth
         part = np.zeros((len(on), 7), np.float32)
         if material.tile > 0:
             _base(places[on], shares[on], material.tile, MACRO, image, material.metalness, part)
         else:
             _base(*sides_or(base_uv[on], None), 1.0, 0.0, image, material.metalness, part)
             if base_turn is not None:
-                part[:, 4:6] = _turned(part[:, 4:6], base_turn[on])
+                part[:, channels.SLOPE] = _turned(part[:, channels.SLOPE], base_turn[on])
         out[on, :7] = part
     for (plan, _), amount in zip(covers, amounts, strict=True):
         finish, material = plan.finish, scene.material(plan.finish.material)
         _lay(
-            places, shares, amount, layer_tile(plan, material.tile), _channels(scene, finish.material),
+            places, shares, amount, layer_tile(plan, material.tile), _pictures(scene, finish.material),
             linear_colour(finish.tint), finish.variation, 4.0 * finish.variation_size, finish.roughness,
             finish.relief, finish.stain, out,
         )  # fmt: skip
+    if exposure is not None:
+        _wet(scene.site.weather.wetness, exposure, depth, out)
     return out
 
 
 def _as_bytes(values: np.ndarray) -> FlatMaps:
-    """(…, 8) as `flatten_values` gives them."""
-    normal = np.concatenate([values[..., 4:6], np.ones_like(values[..., :1])], axis=-1)
+    """(…, 9) as `flatten_values` gives them."""
+    normal = np.concatenate([values[..., channels.SLOPE], np.ones_like(values[..., :1])], axis=-1)
     normal /= np.linalg.norm(normal, axis=-1, keepdims=True)
     return FlatMaps(
-        to_bytes(linear_to_srgb(values[..., :3])),
-        to_bytes(values[..., 3]),
-        to_bytes(values[..., 6]),
+        to_bytes(linear_to_srgb(values[..., channels.COLOUR])),
+        to_bytes(values[..., channels.ROUGHNESS]),
+        to_bytes(values[..., channels.METALNESS]),
         to_bytes(normal * 0.5 + 0.5),
-        np.ascontiguousarray(values[..., 7]),
+        np.ascontiguousarray(values[..., channels.HEIGHT]),
+        to_bytes(values[..., channels.WETNESS]),
     )
 
 
@@ -170,7 +196,8 @@ def _worked_in(scene: Scene, owner: str, resolution: int, cover_limit: int = VIE
     finishes = [plan.finish for _, plan in stack(scene, owner)]
     laid = [(finish, scene.material_ref(finish.material)) for finish in finishes]
     materials = [(s.slot, scene.material_ref(s.material)) for s in scene.surfaces() if s.owner == owner]
-    return [scene.table.ref(owner, resolution), owner_covers.ref(scene, owner, cover_limit), laid, materials]
+    weather = [scene.site.weather.wetness, sky_exposure.ref(scene, owner)] if scene.site.weather.wetness > 0 else []
+    return [scene.table.ref(owner, resolution), owner_covers.ref(scene, owner, cover_limit), laid, materials, weather]
 
 
 @derived(_worked_in, keep="disk")
@@ -188,12 +215,11 @@ def flatten(scene: Scene, owner: str, resolution: int, cover_limit: int = VIEW_L
     seen = ground_sides(scene, table.points.positions[:, [0, 2]]) if owner == GROUND else None
     assert mesh.uv2 is not None
     base_turn = None if mesh.base_uv is None else _frame_turn(mesh, mesh.base_uv, mesh.uv)[table.face]
-    values = flatten_values(scene, owner, uv, base_uv, table.points.slots, covers, seen, base_turn)
-    values[:, 4:6] = _turned(values[:, 4:6], _frame_turn(mesh, mesh.uv, mesh.uv2)[table.face])
+    opened = exposure_at(scene, owner, table.points.uv2)
+    values = flatten_values(scene, owner, uv, base_uv, table.points.slots, covers, seen, base_turn, opened)
+    values[:, channels.SLOPE] = _turned(values[:, channels.SLOPE], _frame_turn(mesh, mesh.uv, mesh.uv2)[table.face])
     found = _as_bytes(values)
-    return FlatMaps(
-        *(table.spread(m) for m in (found.colour, found.roughness, found.metalness, found.normal, found.height))
-    )
+    return FlatMaps(*(table.spread(getattr(found, field.name)) for field in fields(FlatMaps)))
 
 
 def _gradient(mesh: Mesh, uv: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

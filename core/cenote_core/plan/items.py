@@ -162,6 +162,9 @@ class WeatherPlan(Item):
     gusts: float = quantity(0.5, 0.0, 1.0, "", "How far gusts rise above the steady wind.", 0.05)
     gust_size: float = quantity(14.0, 0.5, 200.0, "m", "Width of a gust.", 1)
     moment: float = quantity(0.0, 0.0, 600.0, "s", "The moment of the wind that proofs and hand-overs hold.", 0.5)
+    wetness: float = quantity(
+        0.0, 0.0, 1.0, "", "How wet everything is that lies open to the sky: 0 dry, 1 soaked by long rain.", 0.05
+    )
     season: float = quantity(
         8.6, 0.0, 12.0, "month", "Time of the year: 0 is the first of January, 8.6 mid September.", 0.1
     )

@@ -16,6 +16,7 @@ from ..plan import GROUND, PatinaPlan
 from ..scene.scene import VIEW_LIMIT, Scene, Surface
 from ..tracer import tables
 from ..tracer.tables import LAYER, SURFACE, Triangles, layer_run, packed_covers, packed_row, packed_texels
+from ..weather.exposure import exposure_map
 
 _SMOOTHEST = 20 / 255
 """Least roughness of what has no map finer than a byte; smoother highlights would be single bright pixels."""
@@ -78,7 +79,8 @@ def add_owners(out: Tables, scene: Scene, meshes: dict[str, Mesh]) -> None:
         mesh = meshes[owner]
         assert mesh.uv2 is not None
         patinas = stack(scene, owner)
-        covers = out.cover(owner_covers(scene, owner, VIEW_LIMIT)) if patinas else {}
+        maps = _maps(scene, owner)
+        covers = out.cover(maps) if len(maps) else {}
         numbers = np.zeros(len(mesh.slot_names), np.int64)
         for surface in surfaces:
             if surface.owner == owner:
@@ -87,17 +89,30 @@ def add_owners(out: Tables, scene: Scene, meshes: dict[str, Mesh]) -> None:
         out.mesh(mesh, numbers[mesh.slots], np.concatenate([mesh.uv2, own], axis=1))
 
 
+def _maps(scene: Scene, owner: str) -> np.ndarray:
+    """(P, R, R): how far an owner lies open to the sky, if the weather is wet, and the covers of its patinas."""
+    covers = owner_covers(scene, owner, VIEW_LIMIT)
+    if not _wet(scene):
+        return covers
+    return np.concatenate([exposure_map(scene, owner, covers.shape[1])[None], covers])
+
+
+def _wet(scene: Scene) -> bool:
+    return scene.site.weather.wetness > 0
+
+
 def _add_surface(
     out: Tables, scene: Scene, surface: Surface, patinas: list[tuple[str, PatinaPlan]], covers: dict[str, float]
 ) -> int:
     material = scene.material(surface.material)
     tiles = material.tile > 0
     first = len(out.layers)
-    for number, (_, plan) in enumerate(patinas):
+    for number, (_, plan) in enumerate(patinas, start=int(_wet(scene))):
         # The ground's surfaces are named one by one, but lie on one slot.
         if surface.owner == GROUND or any(use.surface == surface.ref for use in plan.uses):
             out.layers.append(_layer(out, scene, plan, number))
     flags = (tables.MACRO_DRIFT if tiles else tables.OWN_BASE) | (tables.SIDES if surface.owner == GROUND else 0)
+    flags |= tables.OPEN if _wet(scene) else 0
     return out.surface(
         **out.picture(surface.material, material), **covers,
         flags=flags, tile=material.tile if tiles else 1.0, metalness=material.metalness,

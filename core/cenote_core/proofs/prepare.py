@@ -43,7 +43,7 @@ def prepare(scene: Scene, station: StationPlan, size: tuple[int, int], detail: D
     light = scene.sky()
 
     def work(_: object) -> tuple[World, Sky]:
-        world = upload(*arrays, trees=_TREES)
+        world = upload(*arrays, trees=_TREES, wetness=scene.site.weather.wetness)
         return world, sky_of(light.image, light.sun_direction, light.sun_colour, SUN_RADIUS)
 
     return Stage(*engine.run(work), station)

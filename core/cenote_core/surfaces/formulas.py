@@ -14,6 +14,14 @@ GENTLE = 0.25
 """A side of the ground counts where the square of the normal's part toward it is larger: from thirty degrees on."""
 SHALLOW = 0.0001
 """Metres of relief below which a surface has no hollows that could be filled first."""
+LET_IN = 0.98
+"""Share of the light that water lets in from the air, straight on."""
+HELD_IN = 0.472
+"""Share of scattered light that a film of water throws back from inside (Lekner and Dorf 1988, for n = 1.33)."""
+FILM_ROUGHNESS = 0.1
+"""Roughness of a closed film of water."""
+FILM_LEVELS = 0.7
+"""Share of the fine relief that a closed film evens out."""
 
 
 def macro_brightness(height: float) -> float:
@@ -76,3 +84,28 @@ def mix(under: float, over: float, share: float) -> float:
 def side_weight(part: float, squared_length: float) -> float:
     """Weight of a side of the ground toward which a normal has the part `part`."""
     return max(part * part - GENTLE * max(squared_length, 1e-24), 0.0)
+
+
+def wet_share(wetness: float, exposure: float, under: float) -> float:
+    """How wet a place is, 0..1: of what lies half open or is half wet the hollows are, and the tops (`under` 1) not."""
+    return min(1.0, max(0.0, 2.0 * wetness * exposure - under))
+
+
+def wet_colour(dry: Colour, wet: float, metal: float) -> Colour:
+    """The colour of a rough surface under water.
+
+    Light that is scattered back is partly thrown back once more from inside the film, and each time some of it stays
+    (Lekner and Dorf, *Why some things are darker when wet*, 1988). Metals take no water up.
+    """
+    soaked = LET_IN * dry * (1.0 - HELD_IN) / (1.0 - HELD_IN * dry)
+    return dry + (soaked - dry) * (wet * (1.0 - metal))
+
+
+def wet_roughness(dry: float, wet: float) -> float:
+    """Roughness under a film that closes as the surface is soaked."""
+    return dry + (min(dry, FILM_ROUGHNESS) - dry) * wet * wet
+
+
+def kept_slope(wet: float) -> float:
+    """Share of the fine relief that is left under a film."""
+    return 1.0 - FILM_LEVELS * wet * wet

@@ -10,7 +10,7 @@ from ..surfaces import drjit_formulas as formulas
 from ..surfaces.formulas import MACRO
 from .numbers import hashed, unit
 from .reading import as_float, cover, layer_row, opacity, surface_row, texel, unpacked_colour, unpacked_normal
-from .tables import CUT_OUT, FADES, MACRO_DRIFT, MOST_LAYERS, OWN_BASE, SIDES, THIN
+from .tables import CUT_OUT, FADES, MACRO_DRIFT, MOST_LAYERS, OPEN, OWN_BASE, SIDES, THIN
 from .world import World
 
 _HOLES = 64
@@ -131,7 +131,7 @@ def spot_at(world: World, hit: Hit, direction: Any, jitter: tuple[Any, Any] | No
         active,
     )  # fmt: skip
     flags = look["flags"]
-    seamed = active & (((look["layers"] & MOST_LAYERS) > 0) | ((flags & OWN_BASE) != 0))
+    seamed = active & (((look["layers"] & MOST_LAYERS) > 0) | ((flags & (OWN_BASE | OPEN)) != 0))
     seams = [dr.gather(mi.Vector4f, world.seams, c, seamed) for c in corners]
     seam, own_uvs = blend(seams), [mi.Point2f(s.z, s.w) for s in seams]
     place = _seen_from(position, smooth, place, pick, (flags & SIDES) != 0)
@@ -151,7 +151,8 @@ def spot_at(world: World, hit: Hit, direction: Any, jitter: tuple[Any, Any] | No
         look["metalness"],
         formulas.metres(base.height, look["depth"]),
     )
-    colour, rough, slope, metal, _ = _layered(world, look, state, place, seam, frame, jitter, active)
+    laid = _layered(world, look, state, place, seam, frame, jitter, active)
+    colour, rough, slope, metal = _wet(world, look, laid, seam, active)
     normal = dr.normalize(smooth + slope)
     geometric = dr.mulsign(geometric, -dr.dot(geometric, direction))
     # A surface has two sides; which one is seen, its shape says and not its fine relief.
@@ -223,6 +224,22 @@ def _layered(
 
     first = dr.select(active, first, 0)
     return tuple(dr.while_loop((first, *state), more, lay, label="layers")[1:])
+
+
+def _wet(world: World, look: dict[str, Any], laid: tuple[Any, ...], seam: Any, active: Any) -> tuple[Any, ...]:
+    """Colour, roughness, slope and metalness as the weather leaves them."""
+    colour, rough, slope, metal, height = laid
+    open_to = active & ((look["flags"] & OPEN) != 0)
+    none = mi.UInt32(0)
+    exposure = cover(world, look["covers"], look["cover_side"], none, none, seam.x, seam.y, open_to)
+    wet = formulas.wet_share(world.wetness, exposure, formulas.under_relief(height, look["depth"]))
+    wet = dr.select(open_to, wet, 0.0)
+    return (
+        formulas.wet_colour(colour, wet, metal),
+        formulas.wet_roughness(rough, wet),
+        slope * formulas.kept_slope(wet),
+        metal,
+    )
 
 
 def _slope(frame: tuple[Any, Any], x: Any, y: Any) -> Any:

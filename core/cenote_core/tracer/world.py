@@ -30,6 +30,7 @@ class World:
     surfaces: Any
     layers: Any
     decoded: Any
+    wetness: Any
     triangles: int
 
 
@@ -55,6 +56,7 @@ def upload(
     surfaces: np.ndarray,
     layers: np.ndarray,
     trees: KeptTrees,
+    wetness: float = 0.0,
 ) -> World:
     """Hand everything to the engine.
 
@@ -64,6 +66,7 @@ def upload(
     covers : (C,) uint32
     surfaces, layers : (S, 16) and (L, 16) uint32
     trees : where the tree of the same triangles may still be
+    wetness : of what lies open to the sky, 0..1
     """
     count = len(triangles.faces)
     if count == 0:
@@ -85,6 +88,7 @@ def upload(
         surfaces=_words(_at_least(surfaces, 16)),
         layers=_words(_at_least(layers, 16)),
         decoded=mi.Float(_DECODED),
+        wetness=dr.opaque(mi.Float, wetness),
         triangles=count,
     )
 

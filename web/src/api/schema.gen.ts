@@ -2461,6 +2461,8 @@ export interface components {
         OwnerOut: {
             /** Cover */
             cover: string;
+            /** Exposure */
+            exposure: string;
             /** Lift */
             lift: number;
             /** Mesh */
@@ -3549,6 +3551,12 @@ export interface components {
              * @default true
              */
             visible: boolean;
+            /**
+             * Wetness
+             * @description How wet everything is that lies open to the sky: 0 dry, 1 soaked by long rain.
+             * @default 0
+             */
+            wetness: number;
             /**
              * Wind
              * @description Speed of the wind: 3 a light breeze, 12 a strong one.

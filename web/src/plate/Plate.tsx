@@ -16,7 +16,7 @@ import { PlateScene } from './PlateScene';
 import { usePlateContent } from './usePlateContent';
 import { usePointer } from './usePointer';
 import { useWind } from './useWind';
-import { views, type View } from './views';
+import { Views } from './Views';
 import { WhyCard } from './WhyCard';
 
 /** The view: the picture of the site inside its frame. */
@@ -147,43 +147,6 @@ function Dots() {
       {dots > 0
         ? `${of}: full dots at ${figure(dots, dots < 10 ? 1 : 0)} per m²`
         : `${of}: nothing stands on the ground`}
-    </Box>
-  );
-}
-
-function Views() {
-  const { view, set } = useBenchParts('view', 'set');
-  return (
-    <Box
-      role="radiogroup"
-      aria-label="What is shown"
-      sx={{
-        position: 'absolute',
-        top: 10,
-        right: 10,
-        display: 'flex',
-        bgcolor: ink.panel,
-        border: `1px solid ${ink.line}`,
-      }}
-    >
-      {(Object.keys(views) as View[]).map((name) => (
-        <Tooltip key={name} title={views[name].help}>
-          <ButtonBase
-            role="radio"
-            aria-checked={view === name}
-            onClick={() => set({ view: name })}
-            sx={{
-              px: 1,
-              py: 0.4,
-              fontSize: 12,
-              bgcolor: view === name ? ink.ink : 'transparent',
-              color: view === name ? '#fff' : ink.ink,
-            }}
-          >
-            {views[name].label}
-          </ButtonBase>
-        </Tooltip>
-      ))}
     </Box>
   );
 }

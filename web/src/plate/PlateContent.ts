@@ -5,7 +5,15 @@ import { unpack, type Packet } from '../api/packet';
 import { useBench } from '../state/bench';
 import { useSite } from '../state/site';
 import { geometryOf, steepApart } from './geometry';
-import { decalMaterial, setLayers, surfaceMaterial, type Layer, type SurfaceMaterial } from './materials';
+import {
+  decalMaterial,
+  setExposure,
+  setLayers,
+  surfaceMaterial,
+  weather,
+  type Layer,
+  type SurfaceMaterial,
+} from './materials';
 import { disposeOwner, DRAFT, freshOwner, type OwnerView } from './owners';
 import { PlateDrifts } from './PlateDrifts';
 import { disposeDecal, type DecalView, type Patinas } from './PlateStage';
@@ -125,6 +133,7 @@ export abstract class PlateContent extends PlateDrifts {
       }
     const rest = Promise.all([this.syncDrifts(manifest, plans), this.syncDecals(manifest)]);
     await Promise.all(manifest.owners.map((entry) => this.syncOwner(entry, pieces[entry.owner])));
+    await this.fetchExposures();
     if (this.opening && (await Promise.race([rest, later(PATIENCE)])) === undefined) {
       // Ground and structures first, where plants are long in coming.
       this.applyView();
@@ -172,12 +181,55 @@ export abstract class PlateContent extends PlateDrifts {
         owner.coverShown = '';
       }
     }
+    owner.exposureWanted = entry.exposure;
     if (jobs.length) this.shadowWanted = true;
     const surfaces = entry.surfaces.filter((surface) => !surface.layer);
     if (jobs.length || JSON.stringify(surfaces) !== JSON.stringify(owner.surfaces)) this.thingChanged(owner.group);
     owner.surfaces = surfaces;
     await Promise.all(jobs);
     await this.dressOwner(entry.owner);
+  }
+
+  /** How far all that stands lies open to the sky: asked for when the weather is first not dry. */
+  protected async fetchExposures() {
+    if (weather.wetness.value <= 0) return;
+    await Promise.all(
+      [...this.owners.values()].map(async (owner) => {
+        const address = owner.exposureWanted;
+        if (!address || owner.exposureShown === address) return;
+        const packet = unpack(await fetchPart(address));
+        // An answer that was overtaken is none.
+        if (owner.exposureWanted !== address) return;
+        owner.exposure?.dispose();
+        const [height, width] = packet.shapes.exposure;
+        const texture = new THREE.DataTexture(
+          new Uint8Array(packet.arrays.exposure as Uint8Array),
+          width,
+          height,
+          THREE.RedFormat,
+        );
+        texture.minFilter = texture.magFilter = THREE.LinearFilter;
+        texture.unpackAlignment = 1;
+        texture.needsUpdate = true;
+        owner.exposure = texture;
+        owner.exposureShown = address;
+        this.openToSky(owner);
+      }),
+    );
+  }
+
+  private openToSky(owner: OwnerView) {
+    const materials = owner.mesh?.userData.materials as SurfaceMaterial[] | undefined;
+    materials?.forEach((material) => setExposure(material, owner.exposure));
+  }
+
+  /** All surfaces at once: nothing is worked out anew, they are only looked at otherwise. */
+  async takeWetness(wetness: number) {
+    if (weather.wetness.value === wetness) return;
+    weather.wetness.value = wetness;
+    this.redraw();
+    await this.fetchExposures();
+    this.redraw();
   }
 
   /** What cannot be worked out is said; all else goes on without it. */
@@ -314,6 +366,7 @@ export abstract class PlateContent extends PlateDrifts {
       old.forEach((m) => m.dispose());
       owner.materialKey = materialKey;
     }
+    this.openToSky(owner);
     const arrays = carried.some((ids) => ids.length) ? await this.store.finishArrays(this.finishesInUse()) : null;
     (owner.mesh.userData.materials as SurfaceMaterial[]).forEach((material, n) => {
       // Steep ground is a part of the ground's surface.
@@ -363,8 +416,9 @@ export abstract class PlateContent extends PlateDrifts {
     };
   }
 
-  takeWeather(weather: PlanOf<'weather'>, time?: number) {
-    setWind(weather, time);
+  takeWeather(plan: PlanOf<'weather'>, time?: number) {
+    setWind(plan, time);
+    this.takeWetness(plan.wetness).catch((error) => useSite.getState().say(sentence(error)));
     // Shadows go along; where each takes a second they wait until the wind is held.
     if (time === undefined || !this.software) this.shadowWanted = true;
     this.redraw();

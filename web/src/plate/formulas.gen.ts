@@ -3,6 +3,10 @@ export const formulas = /* glsl */ `
 const float MACRO = 7.3;
 const float GENTLE = 0.25;
 const float SHALLOW = 0.0001;
+const float LET_IN = 0.98;
+const float HELD_IN = 0.472;
+const float FILM_ROUGHNESS = 0.1;
+const float FILM_LEVELS = 0.7;
 float macro_brightness(float height) {
   return (0.86 + (0.28 * height));
 }
@@ -35,5 +39,18 @@ float kept_share(float amount, float stain) {
 }
 float side_weight(float part, float squared_length) {
   return max(((part * part) - (GENTLE * max(squared_length, 1e-24))), 0.0);
+}
+float wet_share(float wetness, float exposure, float under) {
+  return min(max((((2.0 * wetness) * exposure) - under), 0.0), 1.0);
+}
+vec3 wet_colour(vec3 dry, float wet, float metal) {
+  vec3 soaked = (((LET_IN * dry) * (1.0 - HELD_IN)) / (1.0 - (HELD_IN * dry)));
+  return (dry + ((soaked - dry) * (wet * (1.0 - metal))));
+}
+float wet_roughness(float dry, float wet) {
+  return (dry + (((min(dry, FILM_ROUGHNESS) - dry) * wet) * wet));
+}
+float kept_slope(float wet) {
+  return (1.0 - ((FILM_LEVELS * wet) * wet));
 }
 `;

@@ -29,6 +29,13 @@ export type SurfaceMaterial = (THREE.MeshStandardMaterial | THREE.MeshLambertMat
 const blank = new THREE.DataArrayTexture(new Uint8Array(4), 1, 1, 1);
 blank.needsUpdate = true;
 
+/** What lies open to no sky is never wet. */
+const dry = new THREE.DataTexture(new Uint8Array(1), 1, 1, THREE.RedFormat);
+dry.needsUpdate = true;
+
+/** The weather that all surfaces are in. */
+export const weather = { wetness: { value: 0 } };
+
 /** How a material is lit: in full, or by its colour and relief alone where no graphics card helps. */
 export interface Lighting {
   plain: boolean;
@@ -65,6 +72,8 @@ export function surfaceMaterial(
     uUvScale: { value: 1 },
     uMaskLayer: { value: -1 },
     uDotted: { value: 0 },
+    uExposure: { value: dry },
+    uWetness: weather.wetness,
     uCovers: { value: blank },
     uFinishColour: { value: blank },
     uFinishRelief: { value: blank },
@@ -112,6 +121,11 @@ export function clayMaterial(): THREE.Material {
   const material = new THREE.MeshLambertMaterial({ color: 0xb9b4aa, side: THREE.DoubleSide });
   material.onBeforeCompile = withHand;
   return material;
+}
+
+/** Say how far a surface lies open to the sky. */
+export function setExposure(material: SurfaceMaterial, exposure: THREE.Texture | null) {
+  material.userData.uniforms.uExposure.value = exposure ?? dry;
 }
 
 /** Hand the patinas of one surface to its material. */

@@ -14,6 +14,10 @@ export interface OwnerView {
   coverShown: string;
   covers: THREE.DataArrayTexture | null;
   coverOrder: string[];
+  /** How far it lies open to the sky; fetched once the weather is not dry. */
+  exposure: THREE.DataTexture | null;
+  exposureWanted: string;
+  exposureShown: string;
   materialKey: string;
   surfaces: { ref: string; slot: string; material: string }[];
 }
@@ -30,14 +34,18 @@ export function freshOwner(owner: string): OwnerView {
     coverShown: '',
     covers: null,
     coverOrder: [],
+    exposure: null,
+    exposureWanted: '',
+    exposureShown: '',
     materialKey: '',
     surfaces: [],
   };
 }
 
 /** Give back what an owner holds on the graphics card; pictures belong to the store. */
-export function disposeOwner({ mesh, covers }: OwnerView) {
+export function disposeOwner({ mesh, covers, exposure }: OwnerView) {
   mesh?.geometry.dispose();
   (mesh?.userData.materials as SurfaceMaterial[] | undefined)?.forEach((material) => material.dispose());
   covers?.dispose();
+  exposure?.dispose();
 }

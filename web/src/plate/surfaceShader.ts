@@ -62,6 +62,8 @@ uniform float uMetal;
 uniform float uDepth;
 uniform float uDotted;
 uniform int uMaskLayer;
+uniform sampler2D uExposure;
+uniform float uWetness;
 #if LAYERS > 0
 uniform mediump sampler2DArray uCovers;
 uniform mediump sampler2DArray uFinishColour;
@@ -79,6 +81,9 @@ float sMetal;
 float sHeight;
 // How the surface leans against its shape, in the eye's space: reliefs of several frames add up in it.
 vec3 sSlope;
+// The same along the unwrap's own directions.
+vec2 sLean;
+float sWet;
 float sMask;
 float sDotted;
 
@@ -172,6 +177,11 @@ void layDown() {
   }
   if (uMaskLayer >= 0) sMask = coverAt(uMaskLayer);
 #endif
+  sWet = uWetness > 0.0 ? wet_share(uWetness, texture2D(uExposure, vUnwrap).r, under_relief(sHeight, uDepth)) : 0.0;
+  sColour = wet_colour(sColour, sWet, sMetal);
+  sRough = wet_roughness(sRough, sWet);
+  sSlope *= kept_slope(sWet);
+  sLean = vec2(dot(sSlope, along), dot(sSlope, across));
 }
 
 vec3 bent(vec3 n) {

@@ -13,10 +13,34 @@ export interface ViewMode {
   /** One grey material for all. */
   clay: boolean;
   background: number;
+  /** One of the channels a surface is made of; these are chosen from a list of their own. */
+  channel?: boolean;
 }
 
 const PAPER = 0x8e8e8e;
 const plain = { sky: false, drifts: true, decals: true, clay: false, background: PAPER };
+
+/** Metres from middle grey to white. */
+export const SHOWN_HEIGHT = 0.05;
+
+/** A channel as plain numbers, black 0 and white 1; what is scattered carries none. */
+function channel(help: string, value: string): ViewMode {
+  const glsl = `
+    #ifdef SURFACE
+    gl_FragColor.rgb = clamp(${value}, 0.0, 1.0);
+    #else
+    discard;
+    #endif`;
+  return {
+    ...plain,
+    label: help.split(':')[0].split(' ')[0].toLowerCase(),
+    help,
+    glsl,
+    decals: false,
+    drifts: false,
+    channel: true,
+  };
+}
 
 export const views = {
   lit: { ...plain, label: 'lit', help: 'In the light of the site', glsl: '', sky: true },
@@ -53,9 +77,19 @@ export const views = {
     decals: false,
     glsl: densityView.glsl,
   },
+  roughness: channel('Roughness: black gloss, white matt', 'vec3(sRough)'),
+  metalness: channel('Metalness: white bare metal', 'vec3(sMetal)'),
+  slope: channel('Slope of the fine relief along the surface, grey level', 'vec3(0.5 + 0.5 * sLean, 0.5)'),
+  height: channel(
+    `Height of the relief, white ${SHOWN_HEIGHT * 1000} mm and more over grey`,
+    `vec3(0.5 + sHeight / ${(2 * SHOWN_HEIGHT).toFixed(3)})`,
+  ),
+  wetness: channel('Wetness: white soaked', 'vec3(sWet)'),
 } satisfies Record<string, ViewMode>;
 
 export type View = keyof typeof views;
+
+export const modes: Record<View, ViewMode> = views;
 
 const names = Object.keys(views) as View[];
 

@@ -71,6 +71,12 @@ function Weather() {
           {windMoves ? 'Hold it still' : 'Let it blow'}
         </Button>
       </Section>
+      <Section
+        title="Wet"
+        remark={plan.wetness <= 0 ? 'dry' : plan.wetness < 0.4 ? 'damp' : plan.wetness < 0.8 ? 'wet' : 'soaked'}
+      >
+        {number('wetness', 'wetness in the open', { min: 0, max: 1 })}
+      </Section>
       <Section title="Season" remark={part(plan.season)}>
         <Field
           model="WeatherPlan"

@@ -1,0 +1,42 @@
+"""How far each place of a surface lies open to the sky: the one map by which weather reaches it.
+
+It hangs on what stands where and on nothing of the weather itself, so that other weather computes nothing anew.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from ..graph.derived import derived
+from ..measures.sky import REACH, sky_map
+from ..mesh.texels import sample_map
+from ..scene.measuring import Answers, Asker
+from ..scene.scene import Scene
+
+_ASKER = Asker("weather")
+
+
+def _around(scene: Scene, owner: str) -> list[Any]:
+    answers = Answers(scene, owner, _ASKER)
+    return [scene.mesh.ref(owner), answers.near_refs(REACH)]
+
+
+@derived(_around, keep="disk")
+def sky_exposure(scene: Scene, owner: str) -> np.ndarray:
+    """(R, R) float32 over an owner's unwrap, row 0 at v = 0: 1 under open sky, half on a wall, 0 under a roof."""
+    return np.clip(sky_map(Answers(scene, owner, _ASKER)), 0, 1)
+
+
+def exposure_at(scene: Scene, owner: str, uv2: np.ndarray) -> np.ndarray | None:
+    """(N,) exposure at unwrapped coordinates, or None while the weather is dry."""
+    return None if scene.site.weather.wetness <= 0 else sample_map(sky_exposure(scene, owner), uv2)
+
+
+def exposure_map(scene: Scene, owner: str, resolution: int) -> np.ndarray:
+    """(R, R) float32: the same as fine as other maps of the owner are."""
+    centres = (np.arange(resolution, dtype=np.float32) + 0.5) / resolution
+    u, v = np.meshgrid(centres, centres)
+    found = sample_map(sky_exposure(scene, owner), np.column_stack([u.ravel(), v.ravel()]))
+    return np.ascontiguousarray(found.reshape(resolution, resolution), np.float32)

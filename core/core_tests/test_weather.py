@@ -1,0 +1,107 @@
+"""The weather's stage: what water does to a surface, where it reaches, and that other weather computes nothing anew."""
+
+import unittest
+
+import numpy as np
+
+from cenote_core.patinas.cover import owner_covers
+from cenote_core.patinas.flatten import flatten, flatten_values
+from cenote_core.plan import PiecePlan
+from cenote_core.surfaces import channels, formulas
+from cenote_core.weather.exposure import exposure_at, exposure_map, sky_exposure
+
+from .helpers import scene_of, small_site
+
+
+class Water(unittest.TestCase):
+    def test_colours_under_water_by_light_thrown_to_and_fro(self):
+        for albedo in (0.0, 0.05, 0.3, 0.7, 1.0):
+            left, out = formulas.LET_IN, 0.0
+            for _ in range(400):
+                # Scattered by the ground; what the film lets out is seen, the rest comes back down.
+                left *= albedo
+                out += left * (1 - formulas.HELD_IN)
+                left *= formulas.HELD_IN
+            self.assertAlmostEqual(formulas.wet_colour(albedo, 1.0, 0.0), out, places=9)
+        # Wet soil of a fifth is measured at about half to two thirds of its dry brightness.
+        self.assertTrue(0.5 < formulas.wet_colour(0.2, 1.0, 0.0) / 0.2 < 0.67)
+
+    def test_metals_only_get_glossier(self):
+        self.assertEqual(formulas.wet_colour(0.6, 1.0, 1.0), 0.6)
+        self.assertLess(formulas.wet_roughness(0.5, 1.0), 0.11)
+
+    def test_hollows_are_wet_first_and_more_rain_never_dries_a_spot(self):
+        steps = np.linspace(0, 1, 21)
+        for exposure in (0.1, 0.5, 1.0):
+            for under in (0.0, 0.4, 1.0):
+                wet = [formulas.wet_share(w, exposure, under) for w in steps]
+                self.assertTrue((np.diff(wet) >= 0).all() and wet[0] == 0)
+            self.assertGreaterEqual(formulas.wet_share(0.5, exposure, 0.0), formulas.wet_share(0.5, exposure, 1.0))
+        self.assertEqual(formulas.wet_share(1.0, 1.0, 1.0), 1.0)
+
+    def test_a_smooth_surface_is_not_made_rough(self):
+        self.assertEqual(formulas.wet_roughness(0.04, 1.0), 0.04)
+
+
+class Reach(unittest.TestCase):
+    def site(self):
+        site = small_site()
+        site.pieces.clear()
+        # A slab on nothing, as a roof of 4 × 4 m and more, half a metre over the ground.
+        site.put("roof", PiecePlan(name="roof", asset="wall", position=(0, 0.6, 0), size=2.0, foot_width=0.0))
+        return site
+
+    def test_open_ground_all_a_wall_half_and_under_a_roof_little(self):
+        scene = scene_of(self.site())
+        table = scene.table("ground", 128)
+        x, _, z = table.points.positions.T
+        low, high = scene.mesh("roof").bounds()
+        open_to = exposure_at(self.wet(), "ground", table.points.uv2)
+        far = np.abs(z) > 4.5
+        self.assertGreater(open_to[far].mean(), 0.85)
+        middle = (np.abs(x) < 0.3 * (high[0] - low[0])) & (np.abs(z - (low[2] + high[2]) / 2) < 0.15)
+        self.assertLess(open_to[middle].mean(), 0.5 * open_to[far].mean())
+        points = scene.table("roof", 128).points
+        upright = np.abs(points.normals[:, 1]) < 0.02
+        found = exposure_at(self.wet(), "roof", points.uv2)
+        # A wall hides half of the sky from itself; its coping takes some more.
+        self.assertAlmostEqual(float(np.quantile(found[upright], 0.9)), 0.5, delta=0.04)
+        self.assertLess(found[points.normals[:, 1] < -0.9].mean(), 0.1)
+
+    def wet(self, wetness=0.7):
+        site = self.site()
+        site.weather.wetness = wetness
+        return scene_of(site)
+
+    def test_other_weather_computes_no_exposure_and_no_cover_anew(self):
+        dry, wet = scene_of(self.site()), self.wet()
+        self.assertEqual(sky_exposure.ref(dry, "roof").key, sky_exposure.ref(wet, "roof").key)
+        self.assertEqual(owner_covers.ref(dry, "roof", 128).key, owner_covers.ref(wet, "roof", 128).key)
+        self.assertIsNone(exposure_at(dry, "roof", np.zeros((1, 2), np.float32)))
+        self.assertNotEqual(flatten.ref(dry, "roof", 128).key, flatten.ref(wet, "roof", 128).key)
+
+    def test_the_same_map_finer(self):
+        scene = scene_of(self.site())
+        coarse = exposure_map(scene, "ground", 128)
+        fine = exposure_map(scene, "ground", 256)
+        np.testing.assert_allclose(fine.reshape(128, 2, 128, 2).mean(axis=(1, 3)), coarse, atol=0.03)
+
+    def test_wet_maps_are_darker_and_smoother_where_it_rains_and_as_before_where_not(self):
+        dry, wet = flatten(scene_of(self.site()), "roof", 128), flatten(self.wet(1.0), "roof", 128)
+        soaked, spared = wet.wetness > 250, wet.wetness == 0
+        self.assertTrue(soaked.mean() > 0.05 and spared.mean() > 0.05)
+        self.assertLess(wet.colour[soaked].mean(), 0.85 * dry.colour[soaked].mean())
+        self.assertLess(wet.roughness[soaked].mean(), 0.5 * dry.roughness[soaked].mean())
+        np.testing.assert_array_equal(wet.colour[spared], dry.colour[spared])
+        np.testing.assert_array_equal(dry.wetness, 0)
+
+    def test_without_a_map_no_weather_reaches_points(self):
+        uv = np.random.default_rng(1).random((20, 2)).astype(np.float32)
+        slots = np.zeros(20, np.int32)
+        values = flatten_values(self.wet(), "roof", uv, uv, slots, [])
+        self.assertEqual(values.shape[1], channels.WIDTH)
+        np.testing.assert_array_equal(values[:, channels.WETNESS], 0)
+
+
+if __name__ == "__main__":
+    unittest.main()
