@@ -10,7 +10,7 @@ from django.utils import timezone
 from ninja import Router, Schema
 from pydantic import Field
 
-from cenote_core.plan.items import ItemPlan
+from cenote_core.plan import ItemPlan
 from cenote_core.plan.stored import upgraded
 from work.api import made_at
 from work.models import Job

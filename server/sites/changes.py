@@ -7,6 +7,7 @@ from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 
 from cenote_core.errors import CenoteError
+from cenote_core.plan.kinds import SINGLES
 from cenote_core.plan.site import item_adapter
 from cenote_core.plan.stored import read, upgraded, written
 
@@ -71,7 +72,7 @@ def _check_kind(item: Item | None, edit: Edit, plan: dict[str, Any] | None) -> N
         raise CenoteError("This item is already gone.")
     if item is not None and plan is not None and item.kind != plan["kind"]:
         raise CenoteError(f"'{edit.key}' is a {item.kind} and cannot become a {plan['kind']}.")
-    if plan is None and edit.key in ("ground", "light", "weather"):
+    if plan is None and edit.key in SINGLES:
         raise CenoteError("A site always has ground, light and weather; they cannot be deleted.")
 
 

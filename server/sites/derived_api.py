@@ -11,8 +11,7 @@ from cenote_core.decals.project import decal_mesh
 from cenote_core.drifts.plots import plots_of
 from cenote_core.errors import CenoteError
 from cenote_core.kit.kit import drawn_lods_for_now
-from cenote_core.plan import GROUND, DriftPlan, PatinaPlan
-from cenote_core.plan.items import ItemPlan
+from cenote_core.plan import GROUND, DriftPlan, ItemPlan, PatinaPlan
 from cenote_core.plan.site import item_adapter
 from cenote_core.scene.scene import VIEW_LIMIT
 from cenote_core.snags.effect import drift_effect, patina_effect

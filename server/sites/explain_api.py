@@ -18,8 +18,7 @@ from cenote_core.explain.section import section as cut
 from cenote_core.explain.why import points_at, why_here
 from cenote_core.measures.distance import FAR
 from cenote_core.patinas.cover import asker_of as patina_asker
-from cenote_core.plan import DriftPlan, PatinaPlan
-from cenote_core.plan.items import ItemPlan
+from cenote_core.plan import DriftPlan, ItemPlan, PatinaPlan
 from cenote_core.plan.site import item_adapter
 from cenote_core.scene.measuring import measure
 from cenote_core.snags.drifts import drift_snags

@@ -5,7 +5,7 @@ The same declaration becomes validation, the API's schema, the generated TypeScr
 
 from __future__ import annotations
 
-from typing import Annotated, Any
+from typing import Annotated, Any, ClassVar
 
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -64,6 +64,8 @@ SurfaceRef = Annotated[
 class Item(PlanModel):
     """What every authored item has."""
 
+    single: ClassVar[str] = ""
+    """Of a kind of which a site always has one: its id."""
     name: Name
     note: str = Field(default="", max_length=2000, description="Anything worth remembering about this item.")
     visible: bool = Field(default=True, description="Shown in the plate, in proofs and in hand-overs.")

@@ -1,22 +1,18 @@
 """The typed description of a site: what the artist authored, nothing computed."""
 
-from .drift import Arrangement, AssetShare, Border, DriftPlan, KeepOut, Litter, Match, Tier, Variety
-from .grass import GrassPlan
-from .ground import Basin, Cut, GroundLayer, GroundPlan, Mound, Pad, Terrace, Water
-from .items import (
-    DecalPlan,
-    Finish,
-    ItemPlan,
-    LightPlan,
-    PatinaPlan,
-    PatinaUse,
-    PiecePlan,
-    StationPlan,
-    WeatherPlan,
-)
+from .kinds import ItemPlan
+from .kinds.decal import DecalPlan
+from .kinds.drift import Arrangement, AssetShare, Border, DriftPlan, KeepOut, Litter, Match, Tier, Variety
+from .kinds.grass import GrassPlan
+from .kinds.ground import Basin, Cut, GroundLayer, GroundPlan, Mound, Pad, Terrace, Water
+from .kinds.light import LightPlan
+from .kinds.patina import Finish, PatinaPlan, PatinaUse
+from .kinds.piece import PiecePlan
+from .kinds.station import StationPlan
+from .kinds.touch import EditPlan, LinePlan, PlacedPlan, PlacedThing, TouchPlan
+from .kinds.weather import WeatherPlan
 from .rules import Gate, Rule, rule_of
 from .site import GROUND, SitePlan
-from .touches import EditPlan, LinePlan, PlacedPlan, PlacedThing, TouchPlan
 
 __all__ = [
     "GROUND",

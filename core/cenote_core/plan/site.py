@@ -3,39 +3,120 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from typing import Any
+from typing import Any, TypeVar
 
 from pydantic import Field, TypeAdapter
 
-from ..base.fields import ItemId, PlanModel
+from ..base.fields import Item, ItemId, PlanModel
 from ..base.names import GROUND
-from .drift import DriftPlan
-from .grass import GrassPlan
-from .ground import GroundPlan
-from .items import DecalPlan, ItemPlan, LightPlan, PatinaPlan, PiecePlan, StationPlan, WeatherPlan
-from .touches import EditPlan, LinePlan, PlacedPlan, TouchPlan
+from .kinds import KINDS, SINGLES, ItemPlan
+from .kinds.decal import DecalPlan
+from .kinds.drift import DriftPlan
+from .kinds.grass import GrassPlan
+from .kinds.ground import GroundPlan
+from .kinds.light import LightPlan
+from .kinds.patina import PatinaPlan
+from .kinds.piece import PiecePlan
+from .kinds.station import StationPlan
+from .kinds.touch import EditPlan, LinePlan, PlacedPlan, TouchPlan
+from .kinds.weather import WeatherPlan
 
 __all__ = ["GROUND", "SitePlan", "item_adapter"]
 
+P = TypeVar("P", bound=Item)
 item_adapter: TypeAdapter[Any] = TypeAdapter(ItemPlan)
 
 
 class SitePlan(PlanModel):
-    """Everything authored on a site. Computation starts from this and nothing else."""
+    """Everything authored on a site. Computation starts from this and nothing else.
 
-    ground: GroundPlan = Field(default_factory=GroundPlan)
-    light: LightPlan = Field(default_factory=LightPlan)
-    weather: WeatherPlan = Field(default_factory=WeatherPlan)
-    pieces: dict[ItemId, PiecePlan] = Field(default_factory=dict)
-    drifts: dict[ItemId, DriftPlan] = Field(default_factory=dict)
-    grasses: dict[ItemId, GrassPlan] = Field(default_factory=dict)
-    patinas: dict[ItemId, PatinaPlan] = Field(default_factory=dict)
-    decals: dict[ItemId, DecalPlan] = Field(default_factory=dict)
-    stations: dict[ItemId, StationPlan] = Field(default_factory=dict)
-    touches: dict[ItemId, TouchPlan] = Field(default_factory=dict)
-    placed: dict[ItemId, PlacedPlan] = Field(default_factory=dict)
-    lines: dict[ItemId, LinePlan] = Field(default_factory=dict)
-    edits: dict[ItemId, EditPlan] = Field(default_factory=dict)
+    Attributes
+    ----------
+    items : all items by kind and id; of kinds that a site always has, there is one from the start
+    """
+
+    items: dict[str, dict[ItemId, ItemPlan]] = Field(default_factory=dict)
+
+    def model_post_init(self, context: Any) -> None:
+        """Make room for every kind."""
+        for kind in KINDS:
+            self.items.setdefault(kind, {})
+        for item_id, plan in SINGLES.items():
+            self.of(plan).setdefault(item_id, plan.model_validate({}))
+
+    def of(self, plan: type[P]) -> dict[str, P]:
+        """The items of a kind under their ids."""
+        return self.items[plan.model_fields["kind"].default]  # type: ignore[return-value]
+
+    def _single(self, plan: type[P]) -> P:
+        return self.of(plan)[plan.single]
+
+    @property
+    def ground(self) -> GroundPlan:
+        """Always there."""
+        return self._single(GroundPlan)
+
+    @ground.setter
+    def ground(self, plan: GroundPlan) -> None:
+        self.put(GroundPlan.single, plan)
+
+    @property
+    def light(self) -> LightPlan:
+        """Always there."""
+        return self._single(LightPlan)
+
+    @light.setter
+    def light(self, plan: LightPlan) -> None:
+        self.put(LightPlan.single, plan)
+
+    @property
+    def weather(self) -> WeatherPlan:
+        """Always there."""
+        return self._single(WeatherPlan)
+
+    @weather.setter
+    def weather(self, plan: WeatherPlan) -> None:
+        self.put(WeatherPlan.single, plan)
+
+    @property
+    def pieces(self) -> dict[str, PiecePlan]:
+        return self.of(PiecePlan)
+
+    @property
+    def drifts(self) -> dict[str, DriftPlan]:
+        return self.of(DriftPlan)
+
+    @property
+    def grasses(self) -> dict[str, GrassPlan]:
+        return self.of(GrassPlan)
+
+    @property
+    def patinas(self) -> dict[str, PatinaPlan]:
+        return self.of(PatinaPlan)
+
+    @property
+    def decals(self) -> dict[str, DecalPlan]:
+        return self.of(DecalPlan)
+
+    @property
+    def stations(self) -> dict[str, StationPlan]:
+        return self.of(StationPlan)
+
+    @property
+    def touches(self) -> dict[str, TouchPlan]:
+        return self.of(TouchPlan)
+
+    @property
+    def placed(self) -> dict[str, PlacedPlan]:
+        return self.of(PlacedPlan)
+
+    @property
+    def lines(self) -> dict[str, LinePlan]:
+        return self.of(LinePlan)
+
+    @property
+    def edits(self) -> dict[str, EditPlan]:
+        return self.of(EditPlan)
 
     @classmethod
     def from_items(cls, items: Iterable[tuple[str, Any]]) -> SitePlan:
@@ -47,19 +128,11 @@ class SitePlan(PlanModel):
 
     def put(self, item_id: str, plan: Any) -> None:
         """Add or replace one item."""
-        if isinstance(plan, GroundPlan):
-            self.ground = plan
-        elif isinstance(plan, LightPlan):
-            self.light = plan
-        elif isinstance(plan, WeatherPlan):
-            self.weather = plan
-        else:
-            getattr(self, _PLACES[plan.kind])[item_id] = plan
+        self.items[plan.kind][item_id] = plan
 
     def with_item(self, item_id: str, plan: Any) -> SitePlan:
         """A copy of the site in which one item is another; the site itself is left as it was."""
-        places = {name: dict(getattr(self, name)) for name in _PLACES.values()}
-        copy = self.model_copy(update=places)
+        copy = SitePlan.model_construct(items={kind: dict(found) for kind, found in self.items.items()})
         copy.put(item_id, plan)
         return copy
 
@@ -87,17 +160,3 @@ def _keyed(items: dict[str, Any], target: str) -> list[tuple[str, Any]]:
 
 def _of(items: dict[str, Any], target: str) -> list[Any]:
     return [item for _, item in _keyed(items, target)]
-
-
-_PLACES = {
-    "piece": "pieces",
-    "drift": "drifts",
-    "grass": "grasses",
-    "patina": "patinas",
-    "decal": "decals",
-    "station": "stations",
-    "touch": "touches",
-    "placed": "placed",
-    "line": "lines",
-    "edit": "edits",
-}

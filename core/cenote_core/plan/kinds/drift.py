@@ -6,8 +6,8 @@ from typing import Literal
 
 from pydantic import Field, model_validator
 
-from ..base.fields import Colour, Item, ItemId, PlanModel, SurfaceRef, quantity, seed_field
-from .rules import Rule
+from ...base.fields import Colour, Item, ItemId, PlanModel, SurfaceRef, quantity, seed_field
+from ..rules import Rule
 
 
 class AssetShare(PlanModel):

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from ..base.fields import Coordinate, Item, ItemId, Name, PlanModel, Point3, quantity, seed_field
+from ...base.fields import Coordinate, Item, ItemId, Name, PlanModel, Point3, quantity, seed_field
 
 Action = Literal["more", "less", "erase", "raise", "lower", "smooth", "flatten", "roughen", "erode"]
 

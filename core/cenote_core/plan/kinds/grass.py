@@ -6,7 +6,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from ..base.fields import Colour, Item, quantity, seed_field
+from ...base.fields import Colour, Item, quantity, seed_field
 
 
 class GrassPlan(Item):

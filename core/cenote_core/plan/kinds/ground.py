@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field, model_validator
 
-from ..base.fields import Item, ItemId, Name, PlanModel, Point2, quantity, seed_field
-from .rules import Rule
+from ...base.fields import Item, ItemId, Name, PlanModel, Point2, quantity, seed_field
+from ...base.names import GROUND
+from ..rules import Rule
 
 MOST_POINTS = 4096 * 4096
 
@@ -98,6 +99,7 @@ class GroundPlan(Item):
     """The ground of a site: a sheet with forms laid over it in order."""
 
     kind: Literal["ground"] = "ground"
+    single: ClassVar[str] = GROUND
     name: Name = "ground"
     width: float = quantity(40.0, 2.0, 2000.0, "m", "Size from west to east.", 1)
     depth: float = quantity(40.0, 2.0, 2000.0, "m", "Size from north to south.", 1)

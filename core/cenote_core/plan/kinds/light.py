@@ -1,0 +1,22 @@
+"""Light: sun, sky and haze. Metres, degrees, right-handed, Y up."""
+
+from __future__ import annotations
+
+from typing import ClassVar, Literal
+
+from ...base.fields import Item, Name, quantity, seed_field
+
+
+class LightPlan(Item):
+    """Sun, sky and haze."""
+
+    kind: Literal["light"] = "light"
+    single: ClassVar[str] = "light"
+    name: Name = "daylight"
+    azimuth: float = quantity(230.0, 0.0, 360.0, "°", "Where the sun stands, clockwise from north.", 1)
+    elevation: float = quantity(32.0, 1.0, 90.0, "°", "How high the sun stands above the horizon.", 1)
+    turbidity: float = quantity(3.5, 1.8, 10.0, "", "Clear mountain air near 2, hazy near 8.", 0.1)
+    cloud: float = quantity(0.35, 0.0, 1.0, "", "0 clear, 1 overcast; clouds take the edge off the sun.", 0.05)
+    exposure: float = quantity(0.0, -6.0, 6.0, "stops", "Brightness of the picture.", 0.1)
+    haze: float = quantity(0.4, 0.0, 1.0, "", "How soon distance pales.", 0.05)
+    seed: int = seed_field()
