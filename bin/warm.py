@@ -11,6 +11,7 @@ sys.path[:0] = [str(ROOT / "core"), str(ROOT)]
 from cenote_core.decals.project import decal_mesh  # noqa: E402
 from cenote_core.drifts.populate import populate  # noqa: E402
 from cenote_core.drifts.wind import wind_of  # noqa: E402
+from cenote_core.emit.drifts import placed  # noqa: E402
 from cenote_core.graph.store import Cache  # noqa: E402
 from cenote_core.ground.forms import line_distance  # noqa: E402
 from cenote_core.kit.builtin import BuiltinKit  # noqa: E402
@@ -21,7 +22,6 @@ from cenote_core.plan import Arrangement  # noqa: E402
 from cenote_core.plan.site import SitePlan  # noqa: E402
 from cenote_core.proofs.ahead import make_kernels  # noqa: E402
 from cenote_core.proofs.lifting import lifted  # noqa: E402
-from cenote_core.proofs.vegetation import placed  # noqa: E402
 from cenote_core.scene.scene import Scene  # noqa: E402
 from demo import tarn_halt  # noqa: E402
 

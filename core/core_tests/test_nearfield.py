@@ -5,6 +5,8 @@ from dataclasses import replace
 
 import numpy as np
 
+from cenote_core.emit.detail import GOOD, ROUGH
+from cenote_core.emit.nearfield import look_of, relief_of, shaped_mesh, shaped_meshes
 from cenote_core.kit.shapes import block
 from cenote_core.mesh.mesh import face_normals
 from cenote_core.mesh.nearest import triangle_tree
@@ -13,8 +15,6 @@ from cenote_core.mesh.texels import sample_map
 from cenote_core.patinas.cover import owner_covers, stack
 from cenote_core.patinas.flatten import flatten_values
 from cenote_core.plan import Finish, PatinaPlan, PatinaUse, StationPlan
-from cenote_core.proofs.detail import GOOD, ROUGH
-from cenote_core.proofs.nearfield import look_of, relief_of, shaped_mesh, shaped_meshes
 from cenote_core.scene.scene import VIEW_LIMIT
 
 from .helpers import scene_of, small_site

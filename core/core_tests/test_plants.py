@@ -7,6 +7,10 @@ from scipy.cluster.hierarchy import fclusterdata
 
 from cenote_core.drifts.bodies import BANDS, body_of
 from cenote_core.drifts.wind import sway_offsets, wind_of
+from cenote_core.emit.detail import ROUGH
+from cenote_core.emit.drifts import _levels, _lods, add_drifts
+from cenote_core.emit.drifts import placed as placed_triangles
+from cenote_core.emit.tables import Shot, Tables
 from cenote_core.kit import trees
 from cenote_core.kit.builtin import BuiltinKit
 from cenote_core.kit.cards import Cards, cards_mesh, direction
@@ -24,10 +28,6 @@ from cenote_core.mesh import engine
 from cenote_core.mesh.jit import mi
 from cenote_core.mesh.mesh import make_mesh
 from cenote_core.plan import Pad, StationPlan, WeatherPlan
-from cenote_core.proofs.assemble import Tables
-from cenote_core.proofs.detail import ROUGH
-from cenote_core.proofs.vegetation import _levels, _lods, add_drifts
-from cenote_core.proofs.vegetation import placed as placed_triangles
 from cenote_core.tracer import reading
 
 from .helpers import CACHE, drift, rotated, scattered, scene_of, small_site
@@ -374,7 +374,7 @@ class InAProof(unittest.TestCase):
         for speed in (0.0, 14.0):
             site.weather = WeatherPlan(wind=speed, wind_from=270, gusts=0)
             tables = Tables()
-            add_drifts(tables, scene_of(site), station, 1.6, ROUGH)
+            add_drifts(tables, Shot(scene_of(site), {}, station, 1.6, ROUGH))
             points = np.concatenate([part.positions for part in tables.parts])
             lean[speed] = points[points[:, 1] > 0.3, 0].mean()
         self.assertGreater(lean[14.0], lean[0.0] + 0.02)

@@ -4,6 +4,9 @@ import unittest
 
 import numpy as np
 
+from cenote_core.emit.detail import ROUGH
+from cenote_core.emit.owners import add_owners
+from cenote_core.emit.tables import Shot, Tables
 from cenote_core.measures.noise import NoiseRule
 from cenote_core.mesh import engine
 from cenote_core.mesh.jit import dr, mi
@@ -11,8 +14,7 @@ from cenote_core.mesh.mesh import Mesh, points_on
 from cenote_core.mesh.texels import sample_map
 from cenote_core.patinas.cover import owner_covers, stack
 from cenote_core.patinas.flatten import _frame_turn, flatten_values
-from cenote_core.plan import GroundLayer, PatinaPlan, PatinaUse
-from cenote_core.proofs.assemble import Tables, add_owners
+from cenote_core.plan import GroundLayer, PatinaPlan, PatinaUse, StationPlan
 from cenote_core.surfaces import channels
 from cenote_core.tracer import reading
 from cenote_core.tracer.hits import Hit, spot_at
@@ -158,7 +160,8 @@ class Surfaces(unittest.TestCase):
 
     def held_against(self, scene, owner, count=3000):
         tables = Tables()
-        add_owners(tables, scene, {owner: scene.mesh(owner) for owner in scene.owners()})
+        meshes = {owner: scene.mesh(owner) for owner in scene.owners()}
+        add_owners(tables, Shot(scene, meshes, StationPlan(name="s"), 1.6, ROUGH), scene.owners())
         arrays = tables.arrays()
         mesh = scene.mesh(owner)
         before = sum(scene.mesh(o).triangle_count for o in scene.owners()[: scene.owners().index(owner)])

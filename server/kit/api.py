@@ -13,16 +13,17 @@ from PIL import Image
 
 from cenote_core.base.packet import pack
 from cenote_core.graph.derived import derived
+from cenote_core.kinds.weather import VERSION_DIGITS
 from cenote_core.kit.builtin import BuiltinKit
 from cenote_core.kit.catalogue import CATALOGUE
 from cenote_core.kit.flora import GRASSES
 from cenote_core.kit.kit import Kit, drawn_lods
 from cenote_core.kit.own import plan_of
 from cenote_core.mesh.mesh import Mesh
+from cenote_core.mesh.packed import mesh_packet
 from cenote_core.plan import GrassPlan
 from sites.access import site_for
 from sites.computing import cache, scene_of
-from sites.derived import VERSION_DIGITS, mesh_packet
 
 from .assets import SiteKit
 from .listing import AssetOut, asset_out, own_assets

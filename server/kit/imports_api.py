@@ -11,9 +11,9 @@ from ninja.errors import HttpError
 from pydantic import Field
 
 from cenote_core.formats.model import proposed_settings
+from cenote_core.mesh.packed import mesh_packet
 from sites.access import site_for
 from sites.computing import cache
-from sites.derived import mesh_packet
 from sites.models import Member
 
 from .api import VERSION_DIGITS, lod_answer

@@ -5,10 +5,10 @@ from unittest import mock
 
 from django.test import TestCase
 
+from cenote_core.kinds.weather import materials_info
 from cenote_core.measures.crown import CrownRule
 from cenote_core.plan import AssetShare, Gate, GroundLayer, GroundPlan
 from sites.computing import scene_of
-from sites.derived import materials_info
 from sites.models import Item
 from sites.starting import starting_items
 

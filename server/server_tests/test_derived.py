@@ -11,14 +11,15 @@ from django.test import TestCase
 from cenote_core.base.packet import unpack
 from cenote_core.drifts.recipes import RECIPES
 from cenote_core.graph.store import Cache
+from cenote_core.kinds.light import sky_of, sky_packet
 from cenote_core.kit.builtin import BuiltinKit
 from cenote_core.light.sky import make_sky
 from cenote_core.mesh.mesh import make_mesh
+from cenote_core.mesh.packed import mesh_packet
 from cenote_core.plan import Cut, DecalPlan, GroundLayer, GroundPlan, LightPlan
 from cenote_core.plan.site import SitePlan
 from cenote_core.plan.stored import upgraded
 from cenote_core.scene.scene import Scene
-from sites.derived import mesh_packet, sky_of, sky_packet
 from sites.models import Item
 
 from .helpers import change, client_of, grass, instances_in, moss, person, post, site_of, wall

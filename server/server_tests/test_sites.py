@@ -46,7 +46,7 @@ class Membership(TestCase):
     def test_a_stranger_finds_nothing(self):
         site = site_of(person(), g=grass())
         stranger = client_of(person("eve"))
-        for path in ("", "/scene", "/effects", "/derived/mesh/ground", "/derived/instances/g", "/derived/sky"):
+        for path in ("", "/scene", "/effects", "/derived/mesh/ground", "/derived/instances/g", "/derived/light/sky"):
             self.assertEqual(stranger.get(f"/api/sites/{site.pk}{path}").status_code, 404, path)
         for path in ("changes", "undo", "preview", "histograms"):
             body = {

@@ -19,9 +19,9 @@ from django.test import SimpleTestCase
 from cenote_core.base.packet import pack
 from cenote_core.drifts.plots import packed
 from cenote_core.ground.terrain import ground_mesh, sheet
+from cenote_core.mesh.packed import mesh_packet
 from cenote_core.plan import Gate, GroundPlan
 from cenote_core.rules import gate_response
-from sites.derived import mesh_packet
 
 WEB = Path(settings.ROOT) / "web"
 SCATTERED = scattered(400, 40.0, 8)

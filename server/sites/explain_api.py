@@ -11,14 +11,13 @@ from pydantic import Field
 
 from cenote_core.base.fields import Point2, Point3, SurfaceRef
 from cenote_core.base.packet import pack
-from cenote_core.drifts.populate import asker_of
 from cenote_core.drifts.recipes import RECIPES
 from cenote_core.errors import CenoteError
 from cenote_core.explain.section import section as cut
 from cenote_core.explain.why import points_at, why_here
+from cenote_core.kinds import KINDS
 from cenote_core.measures.distance import FAR
-from cenote_core.patinas.cover import asker_of as patina_asker
-from cenote_core.plan import DriftPlan, ItemPlan, PatinaPlan
+from cenote_core.plan import DriftPlan, ItemPlan
 from cenote_core.plan.site import item_adapter
 from cenote_core.scene.measuring import measure
 from cenote_core.snags.drifts import drift_snags
@@ -135,13 +134,12 @@ def values(request: HttpRequest, site_id: UUID, payload: ValuesIn) -> Any:
     """Values of an item's measures at a spot, one a rule; nothing where there is no surface."""
     scene = scene_of(site_for(request, site_id))
     plan = payload.plan
-    if not isinstance(plan, DriftPlan | PatinaPlan):
+    asker_of = KINDS[plan.kind].asker
+    if asker_of is None:
         raise CenoteError("Only drifts and patinas have rules.")
     if payload.spot.owner not in scene.owners():
         return [None] * len(plan.rules)
-    asker = (
-        asker_of(scene, payload.key, plan) if isinstance(plan, DriftPlan) else patina_asker(scene, payload.key, plan)
-    )
+    asker = asker_of(scene, payload.key, plan)
     points = points_at(scene, payload.spot.owner, np.array(payload.spot.point))
     found = [float(measure(scene, payload.spot.owner, points, rule, asker)[0]) for rule in plan.rules]
     return [None if abs(value) >= FAR else value for value in found]

@@ -6,6 +6,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ..emit.detail import Detail
+from ..emit.nearfield import look_of, shaped_meshes
+from ..emit.tables import Shot, Tables
+from ..kinds import KINDS
 from ..mesh import engine
 from ..plan import StationPlan
 from ..scene.scene import Scene
@@ -13,10 +17,6 @@ from ..stations.camera import axes, field_of_view
 from ..tracer.kept import KeptTrees
 from ..tracer.paths import View, view_of
 from ..tracer.world import Sky, World, sky_of, upload
-from .assemble import Tables, add_decals, add_owners
-from .detail import Detail
-from .nearfield import look_of, shaped_meshes
-from .vegetation import add_drifts
 
 SUN_RADIUS = 0.2665
 """Degrees; half the sun's mean angular diameter as seen from the ground."""
@@ -36,9 +36,10 @@ def prepare(scene: Scene, station: StationPlan, size: tuple[int, int], detail: D
     """Gather all tables of a site as fine as a station asks for in a picture of so many pixels; hand them over."""
     tables = Tables()
     meshes = shaped_meshes(scene, look_of(station, size, detail))
-    add_owners(tables, scene, meshes)
-    add_drifts(tables, scene, station, size[0] / size[1], detail)
-    add_decals(tables, scene, meshes)
+    shot = Shot(scene, meshes, station, size[0] / size[1], detail)
+    for kind in KINDS.values():
+        if kind.emit:
+            kind.emit(tables, shot)
     arrays = tables.arrays()
     light = scene.sky()
 

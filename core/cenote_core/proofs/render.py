@@ -10,13 +10,13 @@ from typing import Any
 
 import numpy as np
 
+from ..emit.detail import GOOD, ROUGH, Detail
 from ..errors import CenoteError
 from ..mesh import engine
 from ..scene.scene import Scene
 from ..tracer.film import FEATURES, Film, empty_film, load_film, noisy, save_film, tiled
 from ..tracer.paths import View, see, trace
 from . import picture
-from .detail import GOOD, ROUGH, Detail
 from .prepare import Stage, camera, give_back, prepare
 from .settings import FILM, ProofSettings
 

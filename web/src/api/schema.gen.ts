@@ -305,7 +305,7 @@ export interface paths {
         };
         /**
          * Effects
-         * @description For every drift and patina: how much it brings about, and if nothing, why and what cures it.
+         * @description For every item that brings something about: how much, and if nothing, why and what cures it.
          */
         get: operations["sites_derived_api_effects"];
         put?: never;
@@ -991,7 +991,10 @@ export interface components {
              */
             width: number;
         };
-        /** DecalOut */
+        /**
+         * DecalOut
+         * @description A decal as the plate knows it.
+         */
         DecalOut: {
             /** Key */
             key: string;
@@ -1129,7 +1132,10 @@ export interface components {
              */
             width: number;
         };
-        /** DriftOut */
+        /**
+         * DriftOut
+         * @description A drift as the plate knows it.
+         */
         DriftOut: {
             /** Key */
             key: string;
@@ -1269,7 +1275,7 @@ export interface components {
              * Plan
              * @description The whole plan of the item, or nothing to delete it.
              */
-            plan: (components["schemas"]["GroundPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["DecalPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["WeatherPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["EditPlan"]) | null;
+            plan: (components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"]) | null;
             /**
              * Revision
              * @description The revision this edit is based on; 0 for a new item.
@@ -1382,7 +1388,7 @@ export interface components {
             /** Key */
             key: string;
             /** Plan */
-            plan: (components["schemas"]["GroundPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["DecalPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["WeatherPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["EditPlan"]) | null;
+            plan: (components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"]) | null;
             /** Reason */
             reason: string;
         };
@@ -1936,7 +1942,7 @@ export interface components {
             /** Key */
             key: string;
             /** Plan */
-            plan: components["schemas"]["GroundPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["DecalPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["WeatherPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["EditPlan"];
+            plan: components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"];
         };
         /** ItemOut */
         ItemOut: {
@@ -1948,7 +1954,7 @@ export interface components {
             /** Key */
             key: string;
             /** Plan */
-            plan: components["schemas"]["GroundPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["DecalPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["WeatherPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["EditPlan"];
+            plan: components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"];
             /** Revision */
             revision: number;
         };
@@ -2316,7 +2322,10 @@ export interface components {
              */
             tint: string;
         };
-        /** MaterialOut */
+        /**
+         * MaterialOut
+         * @description A material as the plate knows it.
+         */
         MaterialOut: {
             /** Alpha */
             alpha: boolean;
@@ -2457,7 +2466,10 @@ export interface components {
              */
             strength: number;
         };
-        /** OwnerOut */
+        /**
+         * OwnerOut
+         * @description The ground or a piece as the plate knows it; `cover` is empty where nothing lies on it.
+         */
         OwnerOut: {
             /** Cover */
             cover: string;
@@ -3088,7 +3100,7 @@ export interface components {
                 number
             ][];
             /** Plan */
-            plan: (components["schemas"]["GroundPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["DecalPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["WeatherPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["EditPlan"]) | null;
+            plan: (components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"]) | null;
             /** Text */
             text: string;
         };
@@ -3205,7 +3217,10 @@ export interface components {
              */
             strength: number;
         };
-        /** SurfaceOut */
+        /**
+         * SurfaceOut
+         * @description A surface as the plate knows it.
+         */
         SurfaceOut: {
             /** Label */
             label: string;
@@ -3362,7 +3377,7 @@ export interface components {
             /** Key */
             key: string;
             /** Plan */
-            plan: components["schemas"]["GroundPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["DecalPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["WeatherPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["EditPlan"];
+            plan: components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"];
             spot: components["schemas"]["Spot"];
         };
         /**
@@ -3495,7 +3510,7 @@ export interface components {
         };
         /**
          * WeatherPlan
-         * @description Wind and time of the year.
+         * @description Wind, wetness and time of the year.
          */
         WeatherPlan: {
             /**

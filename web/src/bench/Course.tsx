@@ -1,31 +1,17 @@
 import { Box, Button, ButtonBase, Tooltip, Typography } from '@mui/material';
 import { type Effect, type ItemPlan, type Kind } from '../api/client';
-import { atRest, type Step, steps, useBenchParts } from '../state/bench';
+import { kindOf, kinds, steps } from '../kinds';
+import { atRest, type Step, useBenchParts } from '../state/bench';
 import { useAssets, useEffects, useJobs } from '../state/derived';
 import { itemsOf, newKey, useSite, type Item } from '../state/site';
-import { figure, ink, mono, serif } from '../theme';
-import { freshPlan } from './fresh';
+import { ink, mono, serif } from '../theme';
 import { Swatch } from './Swatch';
 
-const tiers = ['canopy', 'shrub', 'cover', 'litter'];
-
-/** Items as the course lists them: tiers large to small, stacks topmost first, the rest by name. */
+/** Items as the course lists them: in their kind's own order, the rest by name. */
 function ordered(items: Record<string, Item>, kind: Kind): Item[] {
-  if (kind === 'drift')
-    return itemsOf(items, 'drift').sort(
-      (a, b) => tiers.indexOf(a.plan.tier) - tiers.indexOf(b.plan.tier) || a.plan.name.localeCompare(b.plan.name),
-    );
-  if (kind === 'patina' || kind === 'decal')
-    return [...itemsOf(items, 'patina'), ...itemsOf(items, 'decal')]
-      .filter((i) => i.plan.kind === kind)
-      .sort((a, b) => b.plan.order - a.plan.order);
-  return itemsOf(items, kind).sort((a, b) => a.plan.name.localeCompare(b.plan.name, 'en', { numeric: true }));
-}
-
-function amount(plan: ItemPlan, effect: Effect | undefined): string {
-  if (plan.kind === 'drift') return effect ? figure(effect.amount) : '…';
-  if (plan.kind === 'patina') return String(plan.uses.length);
-  return '';
+  const byName = (a: Item, b: Item) => a.plan.name.localeCompare(b.plan.name, 'en', { numeric: true });
+  const { order } = kinds[kind];
+  return (itemsOf(items, kind) as Item[]).sort((a, b) => (order ? order(a.plan, b.plan) : byName(a, b)));
 }
 
 /** The order of work, down the left side. */
@@ -41,14 +27,19 @@ export function Course() {
 
   const open = (next: Step, kind: Kind | null) => {
     set({ ...atRest, step: next, marked: [] });
-    if (kind === 'ground') select('ground');
-    else if (kind === 'light') select('light');
+    const single = kind && kinds[kind].single;
+    if (single) select(single);
     else if (selected && items[selected]?.plan.kind !== kind) select(null);
   };
   const add = (kind: Kind) => {
     const key = newKey(kind);
-    const plan = freshPlan(kind, items);
-    if (!plan) return;
+    const plan = kinds[kind].fresh?.(items);
+    if (!plan) {
+      // Set down in the plate, from what the sheet offers.
+      select(null);
+      set({ sheetOpen: true });
+      return;
+    }
     commit(`new ${kind}`, [{ key, plan }]);
     select(key);
   };
@@ -70,7 +61,7 @@ export function Course() {
       sx={{ bgcolor: ink.paper, borderRight: `1px solid ${ink.line}`, overflowY: 'auto', py: 0.5, minHeight: 0 }}
     >
       {steps.map(({ step: name, kind, key }) => {
-        const list = kind && kind !== 'ground' && kind !== 'light' ? ordered(items, kind) : [];
+        const list = kind && !kinds[kind].single ? ordered(items, kind) : [];
         const isOpen = step === name;
         return (
           <Box key={name}>
@@ -104,9 +95,9 @@ export function Course() {
                   effect={effects[item.key]}
                   on={item.key === selected}
                   assets={assets}
-                  text={amount(item.plan, effects[item.key])}
+                  text={kindOf(item.plan)?.amount?.(item.plan, effects[item.key]) ?? ''}
                   onSelect={() => {
-                    select(item.key === selected && kind === 'drift' ? null : item.key);
+                    select(item.key === selected && kinds[item.plan.kind].toggles ? null : item.key);
                     set({ ...atRest, sheetOpen: true });
                   }}
                   onHide={() =>
@@ -119,22 +110,11 @@ export function Course() {
                       { key: item.key, plan: { ...item.plan, locked: !item.plan.locked } },
                     ])
                   }
-                  onShift={kind === 'patina' || kind === 'decal' ? (by) => shift(list, k, by) : undefined}
+                  onShift={kinds[item.plan.kind].stacked ? (by) => shift(list, k, by) : undefined}
                 />
               ))}
-            {isOpen && (kind === 'drift' || kind === 'patina') && (
+            {isOpen && kind && !kinds[kind].single && (
               <Button sx={{ ml: 4.5 }} onClick={() => add(kind)}>
-                + {kind}
-              </Button>
-            )}
-            {isOpen && (kind === 'piece' || kind === 'decal') && (
-              <Button
-                sx={{ ml: 4.5 }}
-                onClick={() => {
-                  select(null);
-                  set({ sheetOpen: true });
-                }}
-              >
                 + {kind}
               </Button>
             )}

@@ -3,22 +3,17 @@ import { useBench } from '../state/bench';
 import { useSite } from '../state/site';
 import { mono, serif } from '../theme';
 import type { ItemPlan } from '../api/client';
-import { DecalSheet } from './sheets/DecalSheet';
-import { DriftSheet } from './sheets/DriftSheet';
-import { GrassSheet } from './sheets/GrassSheet';
-import { GroundSheet } from './sheets/GroundSheet';
-import { KitSheet } from './sheets/KitSheet';
-import { LightSheet } from './sheets/LightSheet';
-import { PatinaSheet } from './sheets/PatinaSheet';
-import { PieceSheet } from './sheets/PieceSheet';
+import { kindOf, kinds, steps } from '../kinds';
 import { ProofSheet } from './sheets/ProofSheet';
-import { RecipeSheet } from './sheets/RecipeSheet';
 
 /** The settings of the one selected item; with none selected, what the open step of the course offers. */
 export function Sheet() {
   const selected = useSite((s) => s.selected);
   const plan = useSite((s) => (s.selected ? (s.drafts[s.selected] ?? s.items[s.selected]?.plan) : undefined));
   const step = useBench((s) => s.step);
+  const Of = kindOf(plan)?.sheet;
+  const open = steps.find((s) => s.step === step)?.kind;
+  const Offer = open ? kinds[open].offer : undefined;
   return (
     <Box sx={{ p: 1.75, pb: 6 }}>
       {step === 'Proofs' ? (
@@ -26,22 +21,10 @@ export function Sheet() {
       ) : selected && plan ? (
         <>
           <Title itemKey={selected} plan={plan} />
-          {plan.kind === 'drift' && <DriftSheet key={selected} itemKey={selected} />}
-          {plan.kind === 'grass' && <GrassSheet key={selected} itemKey={selected} />}
-          {plan.kind === 'patina' && <PatinaSheet key={selected} itemKey={selected} />}
-          {plan.kind === 'decal' && <DecalSheet key={selected} itemKey={selected} />}
-          {plan.kind === 'piece' && <PieceSheet key={selected} itemKey={selected} />}
-          {plan.kind === 'ground' && <GroundSheet itemKey={selected} />}
-          {plan.kind === 'light' && <LightSheet itemKey={selected} />}
+          {Of && <Of key={selected} itemKey={selected} />}
         </>
-      ) : step === 'Pieces' || step === 'Decals' ? (
-        <KitSheet of={step} />
-      ) : step === 'Drifts' ? (
-        <RecipeSheet />
       ) : (
-        <Typography color="text.secondary" sx={{ fontStyle: 'italic', fontFamily: serif, fontSize: 15 }}>
-          Choose a patina at the left, or add one: a patina is one weathering, shared by any number of surfaces.
-        </Typography>
+        Offer && <Offer />
       )}
     </Box>
   );
@@ -71,7 +54,7 @@ function Title({ itemKey, plan }: { itemKey: string; plan: ItemPlan }) {
           />
         </Tooltip>
         <Typography sx={{ fontFamily: mono, fontSize: 11, color: 'text.secondary' }}>
-          {plan.kind === 'drift' ? `${plan.tier} tier` : plan.kind}
+          {kindOf(plan)?.title?.(plan) ?? plan.kind}
         </Typography>
       </Box>
       <InputBase

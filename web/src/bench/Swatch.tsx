@@ -1,5 +1,6 @@
 import { Box } from '@mui/material';
 import type { ItemPlan } from '../api/client';
+import { kindOf } from '../kinds';
 import { useAssets } from '../state/derived';
 import { AssetPicture } from './AssetPicture';
 import { MaterialPicture } from './MaterialPicture';
@@ -15,10 +16,9 @@ const square = {
 /** A small picture drawn from the item's real data. */
 export function Swatch({ plan }: { plan: ItemPlan }) {
   const assets = useAssets();
-  if (plan.kind === 'patina') return <MaterialPicture id={plan.finish.material} style={square} />;
-  if (plan.kind === 'decal') return <MaterialPicture id={plan.picture} style={{ ...square, background: '#bdb8ac' }} />;
-  const id = plan.kind === 'drift' ? plan.assets[0]?.asset : plan.kind === 'piece' ? plan.asset : undefined;
-  const asset = assets.find((a) => a.id === id);
+  const of = kindOf(plan)?.swatch?.(plan);
+  if (of?.material) return <MaterialPicture id={of.material} style={{ ...square, background: of.paper }} />;
+  const asset = assets.find((a) => a.id === of?.asset);
   return (
     <Box sx={{ ...square, border: 0, color: 'currentColor' }}>{asset && <AssetPicture asset={asset} size={20} />}</Box>
   );

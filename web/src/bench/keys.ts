@@ -1,8 +1,8 @@
 import { useEffect } from 'react';
-import { atRest, steps, useBench } from '../state/bench';
+import { kindOf, steps } from '../kinds';
+import { atRest, useBench } from '../state/bench';
 import { useSite } from '../state/site';
 import { startLine, takeInTurn } from './handWork';
-import { removeGrass } from './ownGrass';
 
 /** Keys of the bench; see the sheet of all keys under "?". */
 export const keyList: [string, string][] = [
@@ -44,21 +44,22 @@ export function useKeys() {
       if (typing || event.ctrlKey || event.metaKey || event.altKey) return;
       const step = steps.find((s) => s.key === key);
       const plan = site.selected ? site.items[site.selected]?.plan : undefined;
-      const painted = plan?.kind === 'drift' || plan?.kind === 'patina';
+      const kind = kindOf(plan);
+      const { painted, scattered } = kind ?? {};
       if (step) bench.set({ ...atRest, step: step.step });
       else if (key === 'p' && painted) bench.set({ tool: 'more' });
       else if (key === 't' && painted) bench.set({ tool: 'less' });
-      else if (key === 'o' && plan?.kind === 'drift') takeInTurn(site.selected!);
-      else if (key === 'l' && plan?.kind === 'drift' && site.selected) startLine(site.selected);
-      else if (key === 'q' && plan?.kind === 'drift') bench.set({ ...atRest, picked: bench.picked, tool: 'lasso' });
-      else if (key === 'm' && plan?.kind === 'drift') bench.set({ ...atRest, picked: bench.picked, tool: 'pick' });
+      else if (key === 'o' && scattered) takeInTurn(site.selected!);
+      else if (key === 'l' && scattered && site.selected) startLine(site.selected);
+      else if (key === 'q' && scattered) bench.set({ ...atRest, picked: bench.picked, tool: 'lasso' });
+      else if (key === 'm' && scattered) bench.set({ ...atRest, picked: bench.picked, tool: 'pick' });
       else if ('pt'.includes(key)) site.say('Choose a drift or a patina in the course first: the brush goes to it.');
       else if ('olqm'.includes(key)) site.say('Choose a drift in the course first: this key works on it.');
       else if (key === 'escape') bench.set(atRest);
       else if (key === '[') bench.set({ brush: { ...bench.brush, radius: Math.max(0.05, bench.brush.radius / 1.25) } });
       else if (key === ']') bench.set({ brush: { ...bench.brush, radius: Math.min(50, bench.brush.radius * 1.25) } });
       else if (key === 'x') bench.set({ view: bench.view === 'mask' ? 'lit' : 'mask' });
-      else if (key === 'h' && plan?.kind === 'grass') site.say('A grass is hidden with the drifts it grows in.');
+      else if (key === 'h' && kind?.notHidden) site.say(kind.notHidden);
       else if (key === 'h' && site.selected && plan)
         site.commit(`${plan.visible ? 'hide' : 'show'} ${plan.name}`, [
           { key: site.selected, plan: { ...plan, visible: !plan.visible } },
@@ -68,14 +69,8 @@ export function useKeys() {
         (bench.picked || bench.drawing || bench.armed)
       )
         window.dispatchEvent(new CustomEvent('cenote-key', { detail: key }));
-      else if ((key === 'delete' || key === 'backspace') && site.selected && plan?.kind === 'grass')
-        removeGrass(site.selected);
-      else if (
-        (key === 'delete' || key === 'backspace') &&
-        site.selected &&
-        plan &&
-        !['ground', 'light', 'weather'].includes(plan.kind)
-      )
+      else if ((key === 'delete' || key === 'backspace') && site.selected && kind?.remove) kind.remove(site.selected);
+      else if ((key === 'delete' || key === 'backspace') && site.selected && plan && !kind?.single)
         site.commit(`delete ${plan.name}`, [{ key: site.selected, plan: null }]);
       else if (key === 'w' && !event.repeat) window.dispatchEvent(new CustomEvent('cenote-key', { detail: 'w' }));
       else if (['f', 'd', ',', '.'].includes(key)) window.dispatchEvent(new CustomEvent('cenote-key', { detail: key }));

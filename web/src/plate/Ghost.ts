@@ -2,8 +2,9 @@ import * as THREE from 'three';
 import { fetchPart } from '../api/parts';
 import { unpack } from '../api/packet';
 import { geometryOf } from './geometry';
-import type { Hit, PlateScene } from './PlateScene';
-import { TOOLS } from './Backdrop';
+import type { Hit } from './Picker';
+import type { PlateScene } from './PlateScene';
+import { TOOLS } from './StaticFrameCache';
 
 /** What is about to be set down, at its true size where the pointer is. */
 export class Ghost {
@@ -21,7 +22,7 @@ export class Ghost {
     this.mesh = new THREE.Mesh(new THREE.BufferGeometry(), material);
     this.mesh.renderOrder = TOOLS;
     this.mesh.visible = false;
-    scene.tools.add(this.mesh);
+    scene.stage.tools.add(this.mesh);
   }
 
   /** Show an asset standing on a surface, turned by degrees and sized. */
@@ -37,7 +38,7 @@ export class Ghost {
       this.mesh.rotation.y = THREE.MathUtils.degToRad(turn);
       this.mesh.scale.setScalar(size);
     }
-    if (was || this.mesh.visible) this.scene.draw();
+    if (was || this.mesh.visible) this.scene.frames.draw();
   }
 
   private again = () => undefined as void;
@@ -45,7 +46,7 @@ export class Ghost {
   /** Fetch a shape, once; tells whether it has come. */
   private async take(asset: string): Promise<boolean> {
     this.fetched.add(asset);
-    const address = this.scene.shapeOf(asset);
+    const address = this.scene.picker.shapeOf(asset);
     try {
       const form = address ? geometryOf(unpack(await fetchPart(address))) : null;
       if (form) this.forms.set(asset, form);
@@ -59,9 +60,9 @@ export class Ghost {
 
   dispose() {
     this.again = () => undefined;
-    this.scene.tools.remove(this.mesh);
+    this.scene.stage.tools.remove(this.mesh);
     this.forms.forEach((form) => form.dispose());
     (this.mesh.material as THREE.Material).dispose();
-    this.scene.draw();
+    this.scene.frames.draw();
   }
 }

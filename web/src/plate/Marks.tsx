@@ -25,22 +25,22 @@ export function Marks({ scene }: { scene: PlateScene }) {
     'step',
     'set',
   );
-  useEffect(() => scene.watch(redraw), [scene]);
+  useEffect(() => scene.eye.watch(redraw), [scene]);
   useEffect(() => {
-    scene.onOutline = setOutline;
+    scene.picker.onOutline = setOutline;
     return () => {
-      scene.onOutline = () => undefined;
+      scene.picker.onOutline = () => undefined;
     };
   }, [scene]);
-  const at = (p: P3) => scene.onScreen(V(p));
-  const box = scene.renderer.domElement.getBoundingClientRect();
+  const at = (p: P3) => scene.picker.onScreen(V(p));
+  const box = scene.eye.renderer.domElement.getBoundingClientRect();
   const line = (points: P3[]) =>
     points
       .map(at)
       .filter((p) => p !== null)
       .map((p) => `${p.x},${p.y}`)
       .join(' ');
-  const height = (x: number, z: number) => scene.groundHeight(x, z) ?? 0;
+  const height = (x: number, z: number) => scene.picker.groundHeight(x, z) ?? 0;
   const marks = picked || marked.length || drawing || outline || section;
   const ends =
     section &&
@@ -128,7 +128,7 @@ interface GripProps {
 
 /** A mark on the ground that can be dragged over it. */
 function Grip({ scene, place, label, name, onMove, onDone }: GripProps) {
-  const s = scene.onScreen(V(place));
+  const s = scene.picker.onScreen(V(place));
   if (!s) return null;
   return (
     <Box
@@ -149,7 +149,7 @@ function Grip({ scene, place, label, name, onMove, onDone }: GripProps) {
       }}
       onPointerMove={(e) => {
         if (!e.currentTarget.hasPointerCapture(e.pointerId)) return;
-        const hit = scene.surfaceAt(e.clientX, e.clientY, undefined, 'ground');
+        const hit = scene.picker.surfaceAt(e.clientX, e.clientY, undefined, 'ground');
         if (hit)
           onMove([Number(hit.point.x.toFixed(2)), Number(hit.point.y.toFixed(2)), Number(hit.point.z.toFixed(2))]);
       }}

@@ -36,19 +36,19 @@ export function Plate() {
       return;
     }
     // Three.js takes everything up again by itself; the picture is there with the next frame.
-    made.onLost = (lost) =>
+    made.eye.onLost = (lost) =>
       lost
         ? useSite
             .getState()
             .say(
               'The graphics card let go of the picture. It comes back by itself; if not, load the page again. Nothing is lost.',
             )
-        : made.redraw();
-    made.onDensity = (full) => set({ dots: full });
-    made.onFrame = (now) => set({ counts: now });
-    const watch = new ResizeObserver(() => made.resize(frame.current!.clientWidth, frame.current!.clientHeight));
+        : made.frames.redraw();
+    made.drifts.onDensity = (full) => set({ dots: full });
+    made.frames.onFrame = (now) => set({ counts: now });
+    const watch = new ResizeObserver(() => made.eye.resize(frame.current!.clientWidth, frame.current!.clientHeight));
     watch.observe(frame.current);
-    made.resize(frame.current.clientWidth, frame.current.clientHeight);
+    made.eye.resize(frame.current.clientWidth, frame.current.clientHeight);
     setScene(made);
     usePlateScene.setState({ scene: made });
     return () => {
@@ -160,7 +160,7 @@ function Stations({ scene }: { scene: PlateScene | null }) {
   const first = list[0]?.key;
   useEffect(() => {
     if (!station && first && scene) {
-      scene.lookFrom(useSite.getState().items[first].plan as Parameters<PlateScene['lookFrom']>[0]);
+      scene.eye.lookFrom(useSite.getState().items[first].plan as PlanOf<'station'>);
       set({ station: first });
     }
   }, [station, first, scene, set, assets]);
@@ -173,9 +173,9 @@ function Stations({ scene }: { scene: PlateScene | null }) {
         key,
         plan: freshStation(
           items,
-          scene.camera.position.toArray().map(round),
-          scene.controls.target.toArray().map(round),
-          scene.lensNow,
+          scene.eye.camera.position.toArray().map(round),
+          scene.eye.controls.target.toArray().map(round),
+          scene.eye.lensNow,
         ),
       },
     ]);
@@ -197,7 +197,7 @@ function Stations({ scene }: { scene: PlateScene | null }) {
           key={s.key}
           aria-pressed={station === s.key}
           onClick={() => {
-            scene?.lookFrom(s.plan);
+            scene?.eye.lookFrom(s.plan);
             set({ station: s.key });
           }}
           sx={{
@@ -245,8 +245,8 @@ function Stations({ scene }: { scene: PlateScene | null }) {
 /** A cut across the view, through what is looked at. */
 function cutBefore(scene: PlateScene | null): { start: [number, number]; end: [number, number]; width: number } {
   if (!scene) return { start: [-10, 0], end: [10, 0], width: 2 };
-  const to = scene.controls.target,
-    away = to.clone().sub(scene.camera.position).setY(0).normalize();
+  const to = scene.eye.controls.target,
+    away = to.clone().sub(scene.eye.camera.position).setY(0).normalize();
   const { width, depth } = useSite.getState().items.ground?.plan as PlanOf<'ground'>;
   const round = (v: number) => Number(v.toFixed(2));
   // As long as the ground allows, up to 40 m each way.

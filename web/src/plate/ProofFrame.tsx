@@ -1,3 +1,4 @@
+import type { PlanOf } from '../api/client';
 import { Box, Typography } from '@mui/material';
 import { useEffect, useLayoutEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
 import { frameOf, nudged, pictureInPlate, proofSizes, type Box4 } from '../bench/sheets/proof/frame';
@@ -41,7 +42,7 @@ export function ProofFrame({ scene }: { scene: PlateScene | null }) {
   // A frame is drawn in what the station sees.
   useEffect(() => {
     const plan = station ? useSite.getState().items[station]?.plan : null;
-    if (framing && scene && plan?.kind === 'station') scene.lookFrom(plan as Parameters<PlateScene['lookFrom']>[0]);
+    if (framing && scene && plan?.kind === 'station') scene.eye.lookFrom(plan as PlanOf<'station'>);
   }, [framing, station, scene]);
 
   if (!shown) return null;

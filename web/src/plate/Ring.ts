@@ -1,5 +1,6 @@
 import * as THREE from 'three';
-import type { Hit, PlateScene } from './PlateScene';
+import type { Hit } from './Picker';
+import type { PlateScene } from './PlateScene';
 
 const COUNT = 56;
 
@@ -17,7 +18,7 @@ export class Ring {
     this.line.frustumCulled = false;
     this.line.renderOrder = 100;
     this.line.visible = false;
-    scene.tools.add(this.line);
+    scene.stage.tools.add(this.line);
   }
 
   show(hit: Hit | null, radius: number) {
@@ -41,12 +42,12 @@ export class Ring {
       }
       place.needsUpdate = true;
     }
-    if (hit || was) this.scene.draw();
+    if (hit || was) this.scene.frames.draw();
   }
 
   dispose() {
-    this.scene.tools.remove(this.line);
+    this.scene.stage.tools.remove(this.line);
     this.line.geometry.dispose();
-    this.scene.draw();
+    this.scene.frames.draw();
   }
 }

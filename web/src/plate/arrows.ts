@@ -21,7 +21,7 @@ export function arrowOf(event: KeyboardEvent): [number, number] | null {
 
 /** A step over the ground as it is seen: right is right in the picture, up is away from the eye. */
 export function overGround(scene: PlateScene, [right, away]: [number, number], metres: number): THREE.Vector3 {
-  const ahead = scene.camera.getWorldDirection(new THREE.Vector3()).setY(0).normalize();
+  const ahead = scene.eye.camera.getWorldDirection(new THREE.Vector3()).setY(0).normalize();
   const side = new THREE.Vector3(-ahead.z, 0, ahead.x);
   return side.multiplyScalar(right * metres).addScaledVector(ahead, away * metres);
 }

@@ -1,9 +1,11 @@
 import { useEffect } from 'react';
 import * as THREE from 'three';
 import { api } from '../api/client';
+import { kindOf } from '../kinds';
 import { brushing, useBench, type Tool } from '../state/bench';
 import { useSite } from '../state/site';
-import type { Hit, PlateScene } from './PlateScene';
+import type { Hit } from './Picker';
+import type { PlateScene } from './PlateScene';
 import { drawTool } from './tools/draw';
 import { paintTool } from './tools/paint';
 import { lassoTool, pickTool } from './tools/pick';
@@ -28,7 +30,7 @@ export function usePointer(scene: PlateScene | null, canvas: HTMLCanvasElement |
   useEffect(() => {
     if (!scene || !canvas) return;
     const inHand = toolFor(tool, armed !== null, { scene, canvas });
-    scene.controls.mouseButtons.LEFT = inHand.holdsLeft ? null : THREE.MOUSE.ROTATE;
+    scene.eye.controls.mouseButtons.LEFT = inHand.holdsLeft ? null : THREE.MOUSE.ROTATE;
     const down = (event: PointerEvent) => event.button === 0 && inHand.down?.(event);
     const move = (event: PointerEvent) => {
       inHand.move?.(event);
@@ -55,8 +57,8 @@ export function usePointer(scene: PlateScene | null, canvas: HTMLCanvasElement |
       window.clearTimeout(timer);
       timer = window.setTimeout(() => {
         const { items, selected } = useSite.getState();
-        const kind = selected ? items[selected]?.plan.kind : null;
-        const hit = asked && (kind === 'drift' || kind === 'patina') ? scene.surfaceAt(asked.x, asked.y) : null;
+        const ruled = kindOf(selected ? items[selected]?.plan : undefined)?.painted;
+        const hit = asked && ruled ? scene.picker.surfaceAt(asked.x, asked.y) : null;
         set({ spot: hit ? { owner: hit.owner, point: rounded(hit.point) } : null });
       }, 120);
     };
@@ -89,7 +91,7 @@ function lookTool({ scene }: ToolContext): PlateTool {
     down: (event) => (pressed = { x: event.clientX, y: event.clientY }),
     up: (event) => {
       if (pressed && Math.hypot(event.clientX - pressed.x, event.clientY - pressed.y) < 4)
-        choose(scene, event, scene.surfaceAt(event.clientX, event.clientY));
+        choose(scene, event, scene.picker.surfaceAt(event.clientX, event.clientY));
       pressed = null;
     },
   };
@@ -98,8 +100,8 @@ function lookTool({ scene }: ToolContext): PlateTool {
 function choose(scene: PlateScene, event: PointerEvent, hit: Hit | null) {
   const { items, select } = useSite.getState();
   const bench = useBench.getState();
-  const drift = scene.driftAt(event.clientX, event.clientY);
-  const depth = hit ? hit.point.distanceTo(scene.camera.position) : Infinity;
+  const drift = scene.picker.driftAt(event.clientX, event.clientY);
+  const depth = hit ? hit.point.distanceTo(scene.eye.camera.position) : Infinity;
   if (drift && drift.distance < depth && bench.step === 'Drifts') return select(drift.key);
   if (hit && items[hit.owner]?.plan.kind === 'piece') {
     bench.set({ step: 'Pieces', tool: 'look' });
@@ -109,15 +111,15 @@ function choose(scene: PlateScene, event: PointerEvent, hit: Hit | null) {
 
 function frame(scene: PlateScene) {
   const { selected } = useSite.getState();
-  const extent = selected ? scene.extent(selected) : null;
-  if (extent) scene.frame(extent.centre, extent.radius);
+  const extent = selected ? scene.picker.extent(selected) : null;
+  if (extent) scene.eye.frame(extent.centre, extent.radius);
 }
 
 /** Ask why things stand, or do not stand, at a spot. */
 async function explain(scene: PlateScene, x: number, y: number) {
-  const hit = scene.surfaceAt(x, y);
+  const hit = scene.picker.surfaceAt(x, y);
   if (!hit) return;
-  const box = scene.renderer.domElement.getBoundingClientRect();
+  const box = scene.eye.renderer.domElement.getBoundingClientRect();
   const { data } = await api.POST('/api/sites/{site_id}/why', {
     params: { path: { site_id: useSite.getState().id } },
     body: { owner: hit.owner, point: rounded(hit.point) },

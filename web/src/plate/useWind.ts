@@ -18,7 +18,7 @@ export function useWind(scene: PlateScene | null) {
       if (stop) return;
       scene.takeWeather(plan, (performance.now() - started) / 1000);
       // A machine that draws in software gets the pictures it can make, and keeps time for everything else.
-      window.setTimeout(() => requestAnimationFrame(step), scene.software ? 400 : 33);
+      window.setTimeout(() => requestAnimationFrame(step), scene.machine.windPause);
     };
     step();
     return () => {

@@ -1,5 +1,5 @@
 import * as THREE from 'three';
-import { densityView } from './density';
+import { densityView } from '../kinds/drift/density';
 
 /** One way of seeing the site. To add another, add an entry. */
 export interface ViewMode {

@@ -1,6 +1,6 @@
 import { create } from 'zustand';
 import { useShallow } from 'zustand/react/shallow';
-import type { Kind, Schemas } from '../api/client';
+import type { Schemas } from '../api/client';
 import type { Packet } from '../api/packet';
 import type { View } from '../plate/views';
 import type { Box4 } from '../bench/sheets/proof/frame';
@@ -14,16 +14,6 @@ export type P3 = [number, number, number];
 
 export const brushing = (tool: Tool): tool is Brushing =>
   ['more', 'less', 'erase', 'raise', 'lower', 'smooth', 'flatten', 'roughen', 'erode'].includes(tool);
-
-export const steps: { step: Step; kind: Kind | null; key: string }[] = [
-  { step: 'Ground', kind: 'ground', key: '1' },
-  { step: 'Pieces', kind: 'piece', key: '2' },
-  { step: 'Drifts', kind: 'drift', key: '3' },
-  { step: 'Patinas', kind: 'patina', key: '4' },
-  { step: 'Decals', kind: 'decal', key: '5' },
-  { step: 'Air', kind: 'light', key: '7' },
-  { step: 'Proofs', kind: null, key: '8' },
-];
 
 export interface Brush {
   radius: number;

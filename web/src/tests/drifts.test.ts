@@ -1,8 +1,8 @@
 import * as THREE from 'three';
 import { beforeEach, describe, expect, test } from 'vitest';
-import { build, forProcessor, shares, survey, type AssetView, type DriftView, type Sight } from '../plate/drifts';
+import { build, forProcessor, shares, survey, type AssetView, type DriftView, type Sight } from '../kinds/drift/survey';
 import type { Asset } from '../api/client';
-import type { Plot } from '../plate/plots';
+import type { Plot } from '../kinds/drift/plots';
 
 const FACES = [400, 100, 20, 4];
 
@@ -87,10 +87,41 @@ beforeEach(() => {
     plots: new Map(),
     wanted: [],
     group: new THREE.Group(),
+    pool: new Map(),
   };
 });
 
 const stand = (...plots: Plot[]) => plots.forEach((plot) => drift.plots.set(plot.cell, plot));
+
+describe('buffers of what is drawn one by one', () => {
+  const buffers = () => (drift.group.children as THREE.InstancedMesh[]).map((mesh) => mesh.instanceMatrix);
+
+  test('are those of the picture before as long as they hold enough, and are filled anew', () => {
+    stand(row('near', 0, 0, 10));
+    build(survey(drift, assets, sight()), Infinity);
+    const before = buffers();
+    stand(row('near', 1, 0, 9));
+    build(survey(drift, assets, sight()), Infinity);
+    expect(buffers()).toEqual(before);
+    expect(buffers()[0]).toBe(before[0]);
+    expect(total()).toBe(9);
+    const x = (n: number) => (buffers()[0].array as Float32Array)[n * 16 + 12];
+    expect(Math.min(...Array.from({ length: 9 }, (_, n) => x(n)))).toBe(1);
+    stand(row('near', 0, 0, 40));
+    build(survey(drift, assets, sight()), Infinity);
+    expect(buffers()[0]).not.toBe(before[0]);
+    expect(total()).toBe(40);
+  });
+
+  test('are given back when they were not needed for a while', () => {
+    stand(row('near', 0, 0, 10));
+    build(survey(drift, assets, sight()), Infinity);
+    expect(drift.pool.size).toBeGreaterThan(0);
+    drift.plots.clear();
+    for (let k = 0; k < 40; k++) build(survey(drift, assets, sight()), Infinity);
+    expect(drift.pool.size).toBe(0);
+  });
+});
 
 describe('what is seen of a drift', () => {
   test('gets the level of detail of its distance in its own heights', () => {

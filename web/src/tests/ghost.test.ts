@@ -1,6 +1,7 @@
 import * as THREE from 'three';
 import { beforeEach, describe, expect, test, vi } from 'vitest';
-import type { Hit, PlateScene } from '../plate/PlateScene';
+import type { Hit } from '../plate/Picker';
+import type { PlateScene } from '../plate/PlateScene';
 import { bytes } from './figures';
 
 const { fetchPart } = vi.hoisted(() => ({ fetchPart: vi.fn() }));
@@ -15,16 +16,20 @@ const hit = (x: number, y: number, z: number): Hit => ({
 });
 const arrived = () => new Promise((done) => setTimeout(done, 0));
 
-let scene: { tools: THREE.Group; draw: () => void; shapeOf: (asset: string) => string | undefined };
+let scene: {
+  stage: { tools: THREE.Group };
+  frames: { draw: () => void };
+  picker: { shapeOf: (asset: string) => string | undefined };
+};
 let ghost: InstanceType<typeof Ghost>;
-const seen = () => scene.tools.children[0] as THREE.Mesh;
+const seen = () => scene.stage.tools.children[0] as THREE.Mesh;
 
 beforeEach(() => {
   fetchPart.mockReset().mockImplementation(async () => bytes('ground.bin'));
   scene = {
-    tools: new THREE.Group(),
-    draw: vi.fn(),
-    shapeOf: (asset) => (asset === 'unknown' ? undefined : `/shape/${asset}`),
+    stage: { tools: new THREE.Group() },
+    frames: { draw: vi.fn() },
+    picker: { shapeOf: (asset) => (asset === 'unknown' ? undefined : `/shape/${asset}`) },
   };
   ghost = new Ghost(scene as unknown as PlateScene);
 });
@@ -38,7 +43,7 @@ describe('what is about to be set down', () => {
     expect(seen().position.toArray()).toEqual([1, 2, 3]);
     expect(seen().rotation.y).toBeCloseTo(Math.PI / 2);
     expect(seen().scale.toArray()).toEqual([1.5, 1.5, 1.5]);
-    expect(scene.draw).toHaveBeenCalled();
+    expect(scene.frames.draw).toHaveBeenCalled();
   });
 
   test('comes at the place the pointer has moved to meanwhile', async () => {
@@ -77,9 +82,9 @@ describe('what is about to be set down', () => {
   test('is gone when the tool is put down, and what comes after that changes nothing', async () => {
     ghost.show('crate', hit(0, 0, 0), 0, 1);
     ghost.dispose();
-    const drawn = vi.mocked(scene.draw).mock.calls.length;
+    const drawn = vi.mocked(scene.frames.draw).mock.calls.length;
     await arrived();
-    expect(scene.tools.children).toEqual([]);
-    expect(vi.mocked(scene.draw).mock.calls.length).toBe(drawn);
+    expect(scene.stage.tools.children).toEqual([]);
+    expect(vi.mocked(scene.frames.draw).mock.calls.length).toBe(drawn);
   });
 });

@@ -3,7 +3,8 @@ import { sentence, type Kind } from '../api/client';
 import { defaults, fresh } from '../api/defaults';
 import { setting } from '../api/settings';
 import { alike } from '../bench/controls/steady';
-import { freeName, freshDecal, freshPlan, freshStation, nextOrder } from '../bench/fresh';
+import { freeName, freshDecal, freshStation, nextOrder } from '../bench/fresh';
+import { kinds as views, steps } from '../kinds';
 import { itemsOf, type Item } from '../state/site';
 
 const item = (plan: unknown, key = 'k'): Record<string, Item> => ({
@@ -13,6 +14,7 @@ const kinds: Kind[] = [
   'ground',
   'piece',
   'drift',
+  'grass',
   'patina',
   'decal',
   'station',
@@ -43,13 +45,30 @@ describe('a fresh plan', () => {
 
   test('a new drift or patina shows something at once and takes a free name', () => {
     const items = item(fresh('drift', { name: 'new drift' }));
-    expect(freshPlan('drift', items)).toMatchObject({
+    expect(views.drift.fresh!(items)).toMatchObject({
       name: 'new drift 2',
       assets: [{ asset: 'grass_mid' }],
       visible: true,
     });
-    expect(freshPlan('patina', items)).toMatchObject({ name: 'new patina', order: 1 });
-    expect(freshPlan('light', items)).toBeNull();
+    expect(views.patina.fresh!(items)).toMatchObject({ name: 'new patina', order: 1 });
+    expect(views.light.fresh).toBeUndefined();
+  });
+});
+
+describe('kinds at the bench', () => {
+  test('each kind the core knows has a folder, and each step a key of its own', () => {
+    expect(Object.keys(views).sort()).toEqual([...kinds].sort());
+    expect(new Set(steps.map((s) => s.key)).size).toBe(steps.length);
+    expect(steps.map((s) => s.step)).toEqual(['Ground', 'Pieces', 'Drifts', 'Patinas', 'Decals', 'Air', 'Proofs']);
+  });
+
+  test('what is listed in a step can be chosen, drawn small and opened', () => {
+    for (const { kind } of steps) {
+      if (!kind) continue;
+      const view = views[kind];
+      expect(view.sheet, kind).toBeDefined();
+      if (!view.single) expect(view.swatch && (view.fresh || view.offer), kind).toBeTruthy();
+    }
   });
 });
 

@@ -1,7 +1,7 @@
 import * as THREE from 'three';
 import { describe, expect, test } from 'vitest';
 import { unpack } from '../api/packet';
-import { plotOf, plotsIn, type PlotEntry } from '../plate/plots';
+import { plotOf, plotsIn, type PlotEntry } from '../kinds/drift/plots';
 import { bytes, figures } from './figures';
 
 const { plot: known } = figures;

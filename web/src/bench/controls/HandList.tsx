@@ -1,16 +1,15 @@
 import { Box, Button, Typography } from '@mui/material';
 import type { ItemPlan, PlanOf } from '../../api/client';
+import { isHand, type Hand } from '../../kinds/hand/names';
 import { useSite, type Item } from '../../state/site';
 import { mono } from '../../theme';
 import { numbersOf } from './numbers';
 import { Fold } from './Fold';
 
-type Hand = PlanOf<'touch'> | PlanOf<'placed'> | PlanOf<'line'> | PlanOf<'edit'>;
-
 /** Everything the hand did to an item, in order. */
 export function handOf(items: Record<string, Item>, target: string): { key: string; plan: Hand }[] {
   return Object.values(items)
-    .filter((i) => ['touch', 'placed', 'line', 'edit'].includes(i.plan.kind) && (i.plan as Hand).target === target)
+    .filter((i) => isHand(i.plan) && i.plan.target === target)
     .map((i) => ({ key: i.key, plan: i.plan as Hand }))
     .sort((a, b) => a.plan.order - b.plan.order);
 }

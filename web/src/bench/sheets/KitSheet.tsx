@@ -1,11 +1,12 @@
 import { Box, ButtonBase, Typography } from '@mui/material';
-import { useBenchParts } from '../../state/bench';
+import { useBench, useBenchParts } from '../../state/bench';
 import { useAssets, useManifest } from '../../state/derived';
 import { ink, mono, serif } from '../../theme';
 import { AssetPicture } from '../AssetPicture';
 
 /** What can be set down with a click: assets of the kit, or decal pictures. */
-export function KitSheet({ of }: { of: 'Pieces' | 'Decals' }) {
+export function KitSheet() {
+  const of = useBench((s) => s.step);
   const assets = useAssets();
   const manifest = useManifest().data;
   const { armed, set } = useBenchParts('armed', 'set');

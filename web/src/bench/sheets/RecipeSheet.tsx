@@ -10,7 +10,7 @@ import { Section } from '../controls/Section';
 import { SurfaceList, SurfaceMenu } from '../controls/Surfaces';
 import { AssetPicture } from '../AssetPicture';
 import { addRecipe } from '../handWork';
-import { growsIn, openGrass, shapeGrass } from '../ownGrass';
+import { growsIn, openGrass, shapeGrass } from '../../kinds/grass/ownGrass';
 import { SnagSheet } from './SnagSheet';
 
 /** With no drift selected: recipes to start from, and the snags of all drifts. */

@@ -26,12 +26,12 @@ export function drawTool({ scene }: ToolContext): PlateTool {
     holdsLeft: false,
     down: (event) => (pressed = { x: event.clientX, y: event.clientY }),
     move: (event) => {
-      if (scene.surfaceAt(event.clientX, event.clientY)) tell();
+      if (scene.picker.surfaceAt(event.clientX, event.clientY)) tell();
     },
     up: (event) => {
       const still = pressed && Math.hypot(event.clientX - pressed.x, event.clientY - pressed.y) < 4;
       pressed = null;
-      const hit = still ? scene.surfaceAt(event.clientX, event.clientY) : null;
+      const hit = still ? scene.picker.surfaceAt(event.clientX, event.clientY) : null;
       const { drawing, set } = useBench.getState();
       if (hit && drawing && drawing.points.length < 500)
         set({ drawing: { ...drawing, points: [...drawing.points, rounded(hit.point)] } });

@@ -2,6 +2,7 @@ import * as THREE from 'three';
 import type { PlanOf } from '../../api/client';
 import { fresh } from '../../api/defaults';
 import { nextOrder } from '../../bench/fresh';
+import { kindOf } from '../../kinds';
 import { useBench, type Brushing } from '../../state/bench';
 import { newKey, useSite } from '../../state/site';
 import { Ring } from '../Ring';
@@ -34,8 +35,7 @@ function target(action: Brushing): string | null {
   const { selected, items } = useSite.getState();
   if (sculpts.includes(action)) return 'ground';
   if (paintOn) return paintOn;
-  const kind = selected ? items[selected]?.plan.kind : null;
-  return selected && (kind === 'drift' || kind === 'patina') ? selected : null;
+  return selected && kindOf(items[selected]?.plan)?.painted ? selected : null;
 }
 
 function plan(stroke: Stroke, action: Brushing): PlanOf<'touch'> {
@@ -69,7 +69,7 @@ export function paintTool({ scene, canvas }: ToolContext, action: Brushing): Pla
     stroke = null;
   };
   const hitFor = (event: PointerEvent) => {
-    const hit = scene.surfaceAt(
+    const hit = scene.picker.surfaceAt(
       event.clientX,
       event.clientY,
       undefined,
@@ -87,7 +87,7 @@ export function paintTool({ scene, canvas }: ToolContext, action: Brushing): Pla
       canvas.setPointerCapture(event.pointerId);
       stroke = {
         owner: hit.owner,
-        points: [scene.toLocal(hit.owner, hit.point)],
+        points: [scene.picker.toLocal(hit.owner, hit.point)],
         target: key,
         key: newKey('touch'),
         level: hit.point.y,
@@ -106,7 +106,7 @@ export function paintTool({ scene, canvas }: ToolContext, action: Brushing): Pla
           : null,
       });
       if (!stroke || !hit || hit.owner !== stroke.owner) return;
-      const point = scene.toLocal(hit.owner, hit.point);
+      const point = scene.picker.toLocal(hit.owner, hit.point);
       if (
         point.distanceTo(stroke.points[stroke.points.length - 1]) > brush.radius * 0.2 &&
         stroke.points.length < 4000

@@ -54,16 +54,16 @@ export function pickTool({ scene, canvas }: ToolContext): PlateTool {
       const { picked } = useBench.getState();
       canvas.setPointerCapture(event.pointerId);
       const key = drift();
-      const hit = key ? scene.instanceAt(event.clientX, event.clientY, key) : null;
+      const hit = key ? scene.picker.instanceAt(event.clientX, event.clientY, key) : null;
       if (picked && hit && picked.identities.includes(hit.identity) && !event.shiftKey) {
-        const ground = scene.surfaceAt(event.clientX, event.clientY);
+        const ground = scene.picker.surfaceAt(event.clientX, event.clientY);
         if (ground) moving = { start: ground.point.clone(), key: newKey('edit'), last: null };
       } else from = { x: event.clientX, y: event.clientY, shift: event.shiftKey };
     },
     move: (event) => {
       const { picked, set } = useBench.getState();
       if (moving && picked) {
-        const ground = scene.surfaceAt(event.clientX, event.clientY);
+        const ground = scene.picker.surfaceAt(event.clientX, event.clientY);
         if (!ground) return;
         const delta = ground.point.clone().sub(moving.start);
         moving.last = {
@@ -71,10 +71,10 @@ export function pickTool({ scene, canvas }: ToolContext): PlateTool {
           move: [Number(delta.x.toFixed(3)), Number(delta.y.toFixed(3)), Number(delta.z.toFixed(3))],
         };
         useSite.getState().draft(moving.key, editPlan(picked, moving.last, nextOrder(useSite.getState().items)));
-      } else if (from) scene.showBox(from, { x: event.clientX, y: event.clientY });
+      } else if (from) scene.picker.showBox(from, { x: event.clientX, y: event.clientY });
       else {
         const key = drift();
-        const hit = key ? scene.instanceAt(event.clientX, event.clientY, key) : null;
+        const hit = key ? scene.picker.instanceAt(event.clientX, event.clientY, key) : null;
         set({ hovered: hit ? { text: `${hit.title}, ${hit.size.toFixed(2)} ×` } : null });
       }
     },
@@ -99,16 +99,16 @@ export function pickTool({ scene, canvas }: ToolContext): PlateTool {
         [event.clientX, event.clientY],
         [from.x, event.clientY],
       ];
-      const one = far ? null : scene.instanceAt(event.clientX, event.clientY, key);
+      const one = far ? null : scene.picker.instanceAt(event.clientX, event.clientY, key);
       const found = far
-        ? scene.instancesWithin(box, key)
+        ? scene.picker.instancesWithin(box, key)
         : { drift: key, identities: one ? [one.identity] : [], places: one ? [one.place] : [] };
       set({ picked: merged(picked, found, from.shift) });
       from = null;
-      scene.showBox(null, null);
+      scene.picker.showBox(null, null);
     },
     key: (name) => pickedKey(name),
-    dispose: () => scene.showBox(null, null),
+    dispose: () => scene.picker.showBox(null, null),
   };
 }
 
@@ -127,20 +127,20 @@ export function lassoTool({ scene, canvas }: ToolContext): PlateTool {
     move: (event) => {
       if (!line) return;
       line.push([event.clientX, event.clientY]);
-      scene.showLasso(line);
+      scene.picker.showLasso(line);
     },
     up: (event) => {
       canvas.releasePointerCapture(event.pointerId);
       const key = drift();
       if (line && key && line.length > 3) {
         const { picked, set } = useBench.getState();
-        set({ picked: merged(picked, scene.instancesWithin(line, key), shift), tool: 'pick' });
+        set({ picked: merged(picked, scene.picker.instancesWithin(line, key), shift), tool: 'pick' });
       }
       line = null;
-      scene.showLasso(null);
+      scene.picker.showLasso(null);
     },
     key: (name) => pickedKey(name),
-    dispose: () => scene.showLasso(null),
+    dispose: () => scene.picker.showLasso(null),
   };
 }
 
@@ -157,5 +157,5 @@ function pickedKey(name: string) {
 
 /** Everything of the drift that is of the same asset as the picked ones. */
 export function allAlike(scene: PlateScene, picked: Picked): Picked {
-  return scene.alike(picked);
+  return scene.picker.alike(picked);
 }

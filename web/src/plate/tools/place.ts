@@ -4,7 +4,7 @@ import { freshDecal, freshPiece, nextOrder } from '../../bench/fresh';
 import { useBench } from '../../state/bench';
 import { newKey, useSite } from '../../state/site';
 import { Ghost } from '../Ghost';
-import type { Hit } from '../PlateScene';
+import type { Hit } from '../Picker';
 import { Ring } from '../Ring';
 import { rounded, type PlateTool, type ToolContext } from './tool';
 
@@ -32,7 +32,7 @@ export function placeTool({ scene }: ToolContext): PlateTool {
     holdsLeft: false,
     down: (event) => (pressed = { x: event.clientX, y: event.clientY }),
     move: (event) => {
-      const hit = scene.surfaceAt(event.clientX, event.clientY);
+      const hit = scene.picker.surfaceAt(event.clientX, event.clientY);
       over = hit;
       ring.show(hit, 0.25 * size);
       preview();
@@ -47,7 +47,7 @@ export function placeTool({ scene }: ToolContext): PlateTool {
     up: (event) => {
       const still = pressed && Math.hypot(event.clientX - pressed.x, event.clientY - pressed.y) < 4;
       pressed = null;
-      const hit = still ? scene.surfaceAt(event.clientX, event.clientY) : null;
+      const hit = still ? scene.picker.surfaceAt(event.clientX, event.clientY) : null;
       const things = armed();
       if (!hit || things.length === 0) return;
       // The thing itself is there in a moment; the next is shown when the pointer moves on.
@@ -57,8 +57,8 @@ export function placeTool({ scene }: ToolContext): PlateTool {
       const { step } = useBench.getState();
       const thing = things[next++ % things.length];
       if (step === 'Decals') setDecal(thing, hit);
-      else if (step === 'Drifts') setInDrift(thing, hit, turn, size, scene.toLocal(hit.owner, hit.point));
-      else setPiece(thing, hit, turn, size, scene.groundHeight(hit.point.x, hit.point.z));
+      else if (step === 'Drifts') setInDrift(thing, hit, turn, size, scene.picker.toLocal(hit.owner, hit.point));
+      else setPiece(thing, hit, turn, size, scene.picker.groundHeight(hit.point.x, hit.point.z));
     },
     key: (key) => {
       if (key === ',' || key === '.') turn = (turn + (key === '.' ? 15 : -15) + 360) % 360;

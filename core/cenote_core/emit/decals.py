@@ -1,0 +1,35 @@
+"""Decals in the path tracer's tables."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..decals.project import projected, stacked
+from ..materials.tile import linear_colour
+from ..mesh.mesh import Mesh
+from ..tracer import tables
+from .tables import SMOOTHEST, Shot, Tables
+
+_LIFT = 0.0008
+"""Metres by which each decal of a pile lies over the one beneath it."""
+
+
+def add_decals(out: Tables, shot: Shot) -> None:
+    """Decals as thin meshes with soft ends on what is drawn; higher ones lie a little farther out."""
+    scene = shot.scene
+    for order, (_, plan) in enumerate(stacked(scene)):
+        mesh = projected(shot.meshes, plan)
+        if mesh is None or mesh.colour is None:
+            continue
+        material = scene.material(plan.picture)
+        red, green, blue = (float(v) for v in linear_colour(plan.tint))
+        surface = out.surface(
+            **out.picture(plan.picture, material), flags=tables.CUT_OUT | tables.FADES, least_roughness=SMOOTHEST,
+            red=red, green=green, blue=blue, relief=1.0,
+        )  # fmt: skip
+        lifted = Mesh(
+            mesh.positions + mesh.normals * np.float32(_LIFT * order), mesh.faces, mesh.normals, mesh.uv, mesh.slots
+        )
+        seams = np.zeros((len(mesh.positions), 4), np.float32)
+        seams[:, 2] = mesh.colour[:, 3]
+        out.mesh(lifted, np.full(len(mesh.faces), surface), seams)

@@ -1,0 +1,96 @@
+"""Drifts: what is scattered, plot by plot."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from pydantic import BaseModel
+
+from ..base.packet import pack
+from ..drifts.plots import Counted, Plot, near_plots, plots_of
+from ..drifts.populate import asker_of, populate
+from ..emit.drifts import add_drifts
+from ..plan import DriftPlan
+from ..scene.scene import Scene
+from ..snags.effect import drift_effect
+from .kind import Address, Draft, Kind, Part, or_ring
+
+
+class DriftOut(BaseModel):
+    """A drift as the plate knows it."""
+
+    key: str
+    url: str
+
+
+def _version(scene: Scene, key: str) -> str:
+    return or_ring(lambda: populate.ref(scene, key, scene.site.drifts[key]).key)
+
+
+def _listed(scene: Scene, address: Address) -> dict[str, Any]:
+    shown = [key for key, drift in sorted(scene.site.drifts.items()) if drift.visible]
+    return {"drifts": [{"key": key, "url": address("instances", key, _version(scene, key))} for key in shown]}
+
+
+def drift_packet(scene: Scene, key: str) -> bytes:
+    """A saved drift: what its plots are. Only one comes along here, more have addresses of their own."""
+    plan = scene.site.drifts[key]
+    plots, places = plots_of(scene, key, plan)
+    counted = Counted(sum(plot.count for plot in plots), places)
+    return _packet(plan, plots if len(plots) == 1 else [], [plot.entry() for plot in plots], counted)
+
+
+def _preview(draft: Draft) -> bytes:
+    """A drift as it would be: of its plots the nearest, as many as the plate takes in while a handle is dragged."""
+    near, others, counted = near_plots(draft.after, draft.key, draft.plan, draft.eye, draft.most)
+    beyond = [{"cell": name, "count": count} for name, count in others]
+    return _packet(draft.plan, near, [*(plot.entry() for plot in near), *beyond], counted)
+
+
+def _packet(plan: DriftPlan, along: list[Plot], entries: list[dict[str, Any]], counted: Counted) -> bytes:
+    return pack(
+        {plot.cell: np.frombuffer(plot.data, np.uint8) for plot in along},
+        {
+            "assets": [share.asset for share in plan.assets],
+            "count": counted.standing,
+            "places": counted.places,
+            "plots": entries,
+        },
+    )
+
+
+def _plot(scene: Scene, name: str) -> Plot | None:
+    """One plot of a drift, by `drift/cell`."""
+    key, _, cell = name.partition("/")
+    plan = scene.site.drifts.get(key)
+    plots = plots_of(scene, key, plan)[0] if plan else []
+    return next((plot for plot in plots if plot.cell == cell), None)
+
+
+def _known_plot(scene: Scene, name: str) -> Plot:
+    plot = _plot(scene, name)
+    assert plot is not None
+    return plot
+
+
+KINDS_HERE = (
+    Kind(
+        plan=DriftPlan,
+        place=20,
+        sections={"drifts": list[DriftOut]},
+        listed=_listed,
+        parts={
+            "instances": Part(lambda scene, key: key in scene.site.drifts, _version, drift_packet),
+            "plots": Part(
+                lambda scene, name: _plot(scene, name) is not None,
+                lambda scene, name: _known_plot(scene, name).version,
+                lambda scene, name: _known_plot(scene, name).data,
+            ),
+        },
+        preview=_preview,
+        emit=add_drifts,
+        effect=drift_effect,
+        asker=asker_of,
+    ),
+)

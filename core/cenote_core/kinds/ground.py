@@ -1,0 +1,49 @@
+"""The ground: its shape, and the surfaces laid over it."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from ..emit.owners import add_owners
+from ..ground.terrain import coarser
+from ..patinas.cover import unlisted
+from ..plan import GROUND, GroundPlan, PatinaPlan
+from ..scene import land
+from ..scene.scene import PREVIEW_LIMIT, Scene
+from .kind import Draft, Kind
+from .owners import OWNER_PARTS, OwnerOut, covers_packet, ground_packet, owners_listed
+
+PREVIEW_SIDE = 513
+"""Points of the ground along a side, at most, while it is being changed."""
+
+
+def ground_preview(scene: Scene) -> bytes:
+    """The ground while it is being shaped: reckoned on no more points than are drawn, however fine it is."""
+    looked = Scene(scene.site.with_item(GROUND, coarser(scene.site.ground, PREVIEW_SIDE)), scene.kit, scene.cache)
+    # How far each piece has risen with the ground.
+    lifts = {owner: float(land.lift(looked, owner)) for owner in looked.owners()[1:]}
+    return ground_packet(looked, PREVIEW_SIDE, {"lifts": lifts})
+
+
+def _preview(draft: Draft) -> bytes:
+    if draft.before.mesh.ref(GROUND).key != draft.after.mesh.ref(GROUND).key:
+        return ground_preview(draft.after)
+    # Only its surfaces have changed, not its shape.
+    return covers_packet(draft.after, [GROUND], PREVIEW_LIMIT, {"layers": _dumped(unlisted(draft.after))})
+
+
+def _dumped(plans: dict[str, PatinaPlan]) -> dict[str, Any]:
+    return {key: plan.model_dump(mode="json") for key, plan in plans.items()}
+
+
+KINDS_HERE = (
+    Kind(
+        plan=GroundPlan,
+        place=0,
+        sections={"owners": list[OwnerOut], "layers": dict[str, PatinaPlan]},
+        listed=lambda scene, address: {"owners": owners_listed(scene, address), "layers": unlisted(scene)},
+        parts=OWNER_PARTS,
+        preview=_preview,
+        emit=lambda out, shot: add_owners(out, shot, [GROUND]),
+    ),
+)

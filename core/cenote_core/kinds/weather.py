@@ -1,0 +1,104 @@
+"""Weather: materials as they are at the time of the year. Wetness and wind are the plate's own affair."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from pydantic import BaseModel
+
+from ..base.packet import pack
+from ..graph.derived import derived
+from ..kit.catalogue import CATALOGUE as ASSETS
+from ..kit.farcard import SLOT
+from ..materials.catalogue import CATALOGUE as MATERIALS
+from ..materials.catalogue import GONE
+from ..plan import WeatherPlan
+from ..scene.scene import Scene
+from .kind import Kind
+
+VERSION_DIGITS = 12
+"""Digits of a hash that tell the versions of a picture or a mesh apart in its address."""
+
+
+class MaterialOut(BaseModel):
+    """A material as the plate knows it."""
+
+    title: str
+    kind: str
+    url: str
+    v: str
+    tile: float
+    metalness: float
+    depth: float
+    translucency: float
+    alpha: bool
+    size: int
+
+
+def materials_info(scene: Scene) -> dict[str, dict[str, Any]]:
+    """Titles, addresses and properties of all materials: generated, of far cards, and those models brought along."""
+    out = {
+        key: {"title": recipe.title, "kind": recipe.kind, **material_properties(scene, key)}
+        for key, recipe in MATERIALS.items()
+        if key != GONE
+    }
+    for recipe in ASSETS.values():
+        far = recipe.materials.get(SLOT)
+        if far:
+            out[far] = {"title": recipe.title, "kind": "far", **_where(scene, far), **_FAR}
+    for surface in scene.surfaces():
+        if surface.material not in out and scene.at_hand(surface.material) == surface.material:
+            title = f"{surface.slot}, as brought in"
+            out[surface.material] = {"title": title, "kind": "imported", **material_properties(scene, surface.material)}
+    for key in sorted(_asked_for(scene) - set(out)):
+        out[key] = {"title": f"{key}, no longer in the kit", "kind": GONE, **material_properties(scene, GONE)}
+    return out
+
+
+def _asked_for(scene: Scene) -> set[str]:
+    """The materials and pictures a site names."""
+    return {
+        *(surface.material for surface in scene.surfaces()),
+        *(plan.finish.material for plan in scene.site.patinas.values()),
+        *(plan.picture for plan in scene.site.decals.values()),
+    }
+
+
+_FAR = {"tile": 0.0, "depth": 0.0, "metalness": 0.0, "translucency": 0.35, "alpha": True, "size": 512}
+"""Far cards are alike in everything but their picture, which is drawn when it is first seen."""
+
+
+def _where(scene: Scene, key: str) -> dict[str, str]:
+    """Where a material's pictures lie, and the version their addresses carry."""
+    name = scene.seasonal(key)
+    return {"url": f"/api/kit/materials/{name}", "v": scene.kit.material_ref(name).key[:VERSION_DIGITS]}
+
+
+def material_properties(scene: Scene, key: str) -> dict[str, Any]:
+    """What the plate has to know beside the pictures."""
+    return {**_where(scene, key), **_figures(scene, key)}
+
+
+@derived(lambda scene, key: scene.kit.material_ref(key), keep="disk")
+def _figures(scene: Scene, key: str) -> dict[str, Any]:
+    """Kept, so that the pictures need not be read for them."""
+    m = scene.kit.material(key)
+    return {
+        "tile": m.tile,
+        "metalness": m.metalness,
+        "depth": m.depth,
+        "translucency": m.translucency,
+        "alpha": m.alpha is not None,
+        "size": m.size,
+    }
+
+
+KINDS_HERE = (
+    Kind(
+        plan=WeatherPlan,
+        place=70,
+        sections={"materials": dict[str, MaterialOut]},
+        listed=lambda scene, address: {"materials": materials_info(scene)},
+        preview=lambda draft: pack({}, {"materials": materials_info(draft.after)}),
+    ),
+)

@@ -1,0 +1,415 @@
+import * as THREE from 'three';
+import { sentence, type Asset, type Manifest } from '../../api/client';
+import { unpack, type Packet } from '../../api/packet';
+import { fetchPart } from '../../api/parts';
+import { grassOf } from '../../api/tufts';
+import { useBench } from '../../state/bench';
+import { useSite } from '../../state/site';
+import { geometryOf, partsOf } from '../../plate/geometry';
+import type { Spend } from '../../plate/machine';
+import { bentShadow, leafMaterial, surfaceMaterial } from '../../plate/materials';
+import type { PlateContext } from '../../plate/PlateScene';
+import type { PlatePart, Plans, Seen } from '../../plate/PlatePart';
+import { views } from '../../plate/views';
+import { countInto, disposeDensity } from './density';
+import { disposePlot, plotOf, plotsIn, type Plot, type PlotEntry } from './plots';
+import { build, disposeDrift, disposePart, survey, type AssetView, type DriftView, type Level } from './survey';
+
+/** So many instances are fetched at a time: about 1.5 MB. */
+const A_TIME = 64_000;
+/** The picture is not shown before so many of the nearest are there; the rest comes while one works. */
+const FIRST = 200_000;
+/** Higher than anything that is scattered, metres. */
+const TALL = 30;
+const BEHIND = 10_000;
+/** So many triangles of the drift being worked on are drawn while a handle is dragged, at least. */
+const ONE_DRIFT = 40_000;
+/** Detail of the one drift that follows a handle, and where that would be too much. */
+const FOLLOWING = 0.05,
+  COARSE = 0.02;
+/** Large tiers first: when the budget runs out, ground cover is thinned where it is far off. */
+const ORDER = ['canopy', 'shrub', 'litter', 'cover'];
+
+/** What stands of the drifts: their plots, the nearest fetched first, and the assets they are made of. */
+export class DriftsPart implements PlatePart {
+  readonly drifts = new Map<string, DriftView & { url: string }>();
+  readonly assetViews = new Map<string, AssetView>();
+  readonly assetList = new Map<string, Asset>();
+  onDensity: (full: number) => void = () => undefined;
+
+  constructor(private plate: PlateContext) {}
+
+  setAssets(list: Asset[]) {
+    for (const asset of list) this.assetList.set(asset.id, this.plate.machine.asset(asset));
+  }
+
+  // What frames ask ------------------------------------------------------------------------------------------
+
+  groups() {
+    return [...this.drifts.values()].map((drift) => drift.group);
+  }
+
+  changing(key: string) {
+    return [...this.drifts.values()]
+      .filter((drift) => drift.key === key || drift.assets.some((id) => grassOf(id) === key))
+      .map((drift) => drift.group);
+  }
+
+  arrange(spend: Spend, quick: boolean, seen: Seen) {
+    const { eye } = this.plate;
+    const sight = { ...spend, eye: eye.camera.position, frustum: eye.frustum(), shadows: !quick };
+    let things = 0;
+    let triangles = 0;
+    const byTier = [...this.drifts.values()].sort((a, b) => ORDER.indexOf(a.tier) - ORDER.indexOf(b.tier));
+    for (const drift of byTier) {
+      const thinned = drift.tier === 'cover' || drift.tier === 'litter';
+      const room = thinned ? Math.max(spend.triangles - triangles, spend.triangles * 0.15) : Infinity;
+      triangles += build(survey(drift, this.assetViews, sight), room);
+      things += drift.count;
+      this.dress(drift, seen);
+    }
+    this.countDensity(seen);
+    this.fetchFiner();
+    return { things, triangles };
+  }
+
+  /** The drifts being worked on, within what a frame may take while a handle is dragged. */
+  follow(groups: Set<THREE.Object3D>, seen: Seen) {
+    const { eye } = this.plate;
+    const sight = { eye: eye.camera.position, frustum: eye.frustum(), shadows: false };
+    for (const drift of this.drifts.values()) {
+      if (!groups.has(drift.group)) continue;
+      const at = (detail: number) => survey(drift, this.assetViews, { ...sight, detail, best: detail });
+      const found = at(FOLLOWING);
+      build(found.triangles > ONE_DRIFT ? at(COARSE) : found, 2 * ONE_DRIFT);
+      this.dress(drift, seen);
+    }
+    this.countDensity(seen);
+  }
+
+  /** Its own materials, or those of the view. */
+  private dress(drift: DriftView, seen: Seen) {
+    const { clay, drifts } = views[seen.view];
+    for (const mesh of drift.group.children as THREE.InstancedMesh[])
+      mesh.material = clay ? this.plate.stage.clay : mesh.userData.material;
+    drift.group.visible = drifts;
+  }
+
+  finer() {
+    return this.finerComing;
+  }
+
+  dispose() {
+    this.assetViews.forEach((view) => view.levels.forEach((level) => level?.parts.forEach(disposePart)));
+    this.drifts.forEach(disposeDrift);
+    disposeDensity();
+  }
+
+  /** Count what stands of the selected drift, or of all, for the view that shows it. */
+  private countDensity(seen: Seen) {
+    const ground = this.plate.groundMesh();
+    if (seen.view !== 'density' || !ground) return;
+    const box = new THREE.Box3().setFromObject(ground).getSize(new THREE.Vector3());
+    const shown = this.drifts.has(seen.subject) ? [this.drifts.get(seen.subject)!] : [...this.drifts.values()];
+    const { full } = countInto(
+      shown.flatMap((drift) => [...drift.plots.values()].map((plot) => plot.position)),
+      [box.x, box.z],
+    );
+    if (full !== this.counted) this.onDensity((this.counted = full));
+  }
+
+  private counted = -1;
+
+  // What comes ----------------------------------------------------------------------------------------------
+
+  ahead(manifest: Manifest, plans: Plans) {
+    return [...new Set(manifest.drifts.flatMap(({ key }) => assetsOf(plans, key)))].map((id) => this.assetView(id));
+  }
+
+  async sync(manifest: Manifest, plans: Plans) {
+    const present = new Set(manifest.drifts.map((d) => d.key));
+    for (const [key, drift] of this.drifts)
+      if (!present.has(key)) {
+        disposeDrift(drift);
+        this.plate.stage.scene.remove(drift.group);
+        this.drifts.delete(key);
+        this.plate.frames.contentChanged();
+      }
+    await Promise.all(
+      manifest.drifts.map(async ({ key, url }) => {
+        this.wantedDrifts.set(key, url);
+        if (this.drifts.get(key)?.url === url) return;
+        const packet = unpack(await fetchPart(url));
+        // An answer that was overtaken is none.
+        if (this.wantedDrifts.get(key) === url) await this.take(key, packet, tierOf(plans, key), url);
+      }),
+    );
+    await this.syncGrasses(manifest.own);
+    await this.fetchNearest(FIRST);
+    void this.fetchRest();
+    // Finer levels that a lost connection kept back may be asked for again.
+    for (const view of this.assetViews.values()) view.levels.forEach((level, k) => level ?? view.asked.delete(k));
+  }
+
+  private wantedDrifts = new Map<string, string>();
+
+  /** A drift as it is saved, with its address, or as it would be, without. */
+  async take(key: string, packet: Packet, tier: string, url = '') {
+    const assets = packet.info.assets as string[];
+    await Promise.all(assets.map((id) => this.assetView(id)));
+    let drift = this.drifts.get(key);
+    if (!drift) {
+      drift = {
+        ...{ key, tier, assets, url, count: 0, plots: new Map(), wanted: [] },
+        group: new THREE.Group(),
+        pool: new Map(),
+      };
+      this.drifts.set(key, drift);
+      this.plate.stage.scene.add(drift.group);
+    }
+    const wanted = packet.info.plots as PlotEntry[];
+    const cells = new Set(wanted.map((entry) => entry.cell));
+    for (const cell of [...drift.plots.keys()]) if (!cells.has(cell)) this.drop(drift.plots, cell);
+    Object.assign(drift, { assets, tier, url, wanted: url ? wanted : [], count: packet.info.count });
+    plotsIn(packet).forEach((plot) => this.takePlot(drift, plot));
+    if (tier === 'canopy' || tier === 'shrub') this.plate.frames.shadowWanted = true;
+    this.plate.frames.thingChanged(drift.group);
+  }
+
+  private takePlot(drift: DriftView, plot: Plot) {
+    this.drop(drift.plots, plot.cell);
+    drift.plots.set(plot.cell, plot);
+    if (this.inView(plot)) this.plate.frames.thingChanged(drift.group);
+    else this.plate.frames.arrangeWanted = true;
+  }
+
+  private around = new THREE.Box3();
+
+  /** May what stands on a plot be seen, or its shadow? */
+  private inView({ low, high }: PlotEntry): boolean {
+    this.around.min.set(...low);
+    this.around.max.set(...high);
+    return this.plate.eye.frustum().intersectsBox(this.around.expandByScalar(TALL));
+  }
+
+  private drop(plots: Map<string, Plot>, cell: string) {
+    const plot = plots.get(cell);
+    if (plot) disposePlot(plot);
+    plots.delete(cell);
+  }
+
+  /** Metres to a plot; what lies behind the eye counts as farther than all it sees. */
+  private order(entry: PlotEntry): number {
+    const seen = this.inView(entry);
+    this.around.min.set(...entry.low);
+    this.around.max.set(...entry.high);
+    return this.around.distanceToPoint(this.plate.eye.camera.position) + (seen ? 0 : BEHIND);
+  }
+
+  /** Plots that are not there yet or have changed since, the nearest to the eye first. */
+  private missing() {
+    const found = [...this.drifts.values()].flatMap((drift) =>
+      drift.wanted
+        .filter((entry) => drift.plots.get(entry.cell)?.v !== entry.v)
+        .map((entry) => ({ drift, entry, order: this.order(entry) })),
+    );
+    return found.sort((a, b) => a.order - b.order);
+  }
+
+  /** Fetch the nearest missing plots, until some number of instances has come. Returns how many are still missing. */
+  private async fetchNearest(most: number): Promise<number> {
+    for (let come = 0; come < most;) {
+      const now = this.missing();
+      let count = 0;
+      const some = now.filter(
+        ({ entry }, k) => (k === 0 || count + entry.count <= A_TIME) && (count += entry.count) > 0,
+      );
+      if (!some.length) break;
+      await Promise.all(
+        some.map(async ({ drift, entry }) => {
+          const address = drift.url.replace(/\/instances\/(.*)\?.*/, `/plots/$1/${entry.cell}?v=${entry.v}`);
+          const plot = plotOf(entry, new Uint8Array(await fetchPart(address)));
+          // The drift may have changed on the way.
+          if (drift.wanted.includes(entry)) this.takePlot(drift, plot);
+        }),
+      );
+      come += count;
+    }
+    return this.missing().length;
+  }
+
+  private resting = false;
+
+  /** What is farther off comes a little at a time, with a picture between. */
+  private async fetchRest() {
+    if (this.resting) return;
+    this.resting = true;
+    try {
+      await this.plate.frames.drawnNext();
+      while (!this.plate.frames.disposed && (await this.fetchNearest(1)))
+        if (this.plate.frames.due) await this.plate.frames.drawnNext();
+    } catch (error) {
+      // Asked for again with the next change.
+      useSite.getState().say(sentence(error));
+    }
+    this.resting = false;
+  }
+
+  private drafted = 0;
+
+  /** A grass as it would be: its tufts in place of those that stand. */
+  async takeGrass(item: string, packet: Packet) {
+    const tufts = (packet.info.own as string[]).filter((id) => this.assetViews.has(id));
+    const levelled = await Promise.all(
+      (packet.info.own as string[]).map(async (id) => {
+        const packets = Object.keys(packet.arrays)
+          .filter((name) => name.startsWith(`${id}/`))
+          .map((name) => unpack((packet.arrays[name] as Uint8Array).slice().buffer));
+        if (tufts.includes(id))
+          this.showAsset(
+            id,
+            `draft ${++this.drafted}`,
+            await Promise.all(packets.map((one) => this.levelOf(this.assetList.get(id)!, one))),
+          );
+        return packets[0];
+      }),
+    );
+    useBench.getState().set({ tufts: { item, levels: levelled } });
+    this.assetsChanged(tufts);
+  }
+
+  private assetsChanged(ids: string[]) {
+    for (const drift of this.drifts.values())
+      if (drift.assets.some((id) => ids.includes(id))) this.plate.frames.thingChanged(drift.group);
+  }
+
+  /** Grasses of the site whose settings have changed, or were only tried. */
+  private async syncGrasses(own: Asset[]) {
+    const shown = own.map(({ id }) => id).filter((id) => this.assetViews.has(id));
+    const before = shown.map((id) => this.assetViews.get(id));
+    await Promise.all(shown.map((id) => this.assetView(id)));
+    this.assetsChanged(shown.filter((id, k) => this.assetViews.get(id) !== before[k]));
+  }
+
+  private showAsset(id: string, look: string, levels: (Level | null)[]) {
+    const asset = this.assetList.get(id)!;
+    this.assetViews.get(id)?.levels.forEach((level) => level?.parts.forEach(disposePart));
+    const asked = new Set(levels.flatMap((level, k) => (level ? k : [])));
+    this.assetViews.set(id, {
+      look,
+      levels,
+      wanted: new Set(),
+      asked,
+      height: Math.max(asset.size[1], asset.size[0] * 0.5),
+      radius: Math.max(asset.size[0], asset.size[2]) / 2,
+    });
+  }
+
+  /** Assets on their way, by what they will look like: many drifts ask for the same. */
+  private coming = new Map<string, { look: string; shown: Promise<void> }>();
+
+  /** See to it that an asset can be drawn, in its two coarsest levels at least. */
+  private assetView(id: string): Promise<void> {
+    const asset = this.assetList.get(id);
+    if (!asset) return Promise.resolve();
+    const look =
+      Object.values(asset.materials)
+        .map((m) => this.plate.stage.store.address(m))
+        .join(' ') + asset.lods.join(' ');
+    const before = this.assetViews.get(id),
+      coming = this.coming.get(id);
+    if (before?.look === look) return Promise.resolve();
+    if (coming?.look === look) return coming.shown;
+    const which = asset.lods.map((_, k) => Boolean(before?.levels[k]) || k >= asset.lods.length - 2);
+    const mine = () => this.coming.get(id)?.look === look;
+    const shown = this.levelsOf(asset, which)
+      .then((levels) => {
+        if (mine()) this.showAsset(id, look, levels);
+      })
+      .finally(() => mine() && this.coming.delete(id));
+    this.coming.set(id, { look, shown });
+    return shown;
+  }
+
+  /** Some of the levels of an asset, with empty places for the others. */
+  private levelsOf(asset: Asset, which: boolean[]): Promise<(Level | null)[]> {
+    return Promise.all(
+      asset.lods.map(async (url, k) => {
+        return which[k] ? this.levelOf(asset, unpack(await fetchPart(url))) : null;
+      }),
+    );
+  }
+
+  private async levelOf(asset: Asset, packet: Packet): Promise<Level | null> {
+    const geometry = geometryOf(packet, true);
+    if (!geometry) return null;
+    const slots = geometry.userData.slots as string[];
+    const materials = await Promise.all(slots.map((slot) => this.slotMaterial(asset, slot, geometry)));
+    const parts = partsOf(geometry).map((part, k) => ({
+      geometry: part,
+      material: materials[k],
+      shadow: bentShadow(asset.size[1]),
+    }));
+    return {
+      parts: parts.filter(({ geometry: { drawRange } }) => drawRange.count > 0),
+      faces: geometry.index!.count / 3,
+    };
+  }
+
+  /** What stands near shows at first in the coarse levels that everything has; the finer ones come now. */
+  private finerComing = false;
+
+  private fetchFiner() {
+    const wanting = [...this.assetViews].filter(([, view]) => view.wanted.size);
+    if (this.finerComing || !wanting.length) return;
+    this.finerComing = true;
+    const taken = wanting.map(async ([id, view]) => {
+      const wanted = new Set(view.wanted);
+      wanted.forEach((k) => view.asked.add(k));
+      view.wanted.clear();
+      const finer = await this.levelsOf(
+        this.assetList.get(id)!,
+        view.levels.map((_, k) => wanted.has(k)),
+      );
+      finer.forEach((level, k) => (view.levels[k] ??= level));
+    });
+    void Promise.all(taken)
+      // Without them the picture stands in coarse ones.
+      .catch((error) => useSite.getState().say(sentence(error)))
+      .finally(() => {
+        this.finerComing = false;
+        this.plate.frames.arrangeWanted = this.plate.frames.shadowWanted = true;
+        if (this.plate.machine.settles) this.plate.frames.settleSoon();
+        else this.plate.frames.redraw();
+      });
+  }
+
+  private async slotMaterial(asset: Asset, slot: string, lod: THREE.BufferGeometry): Promise<THREE.Material> {
+    const id = asset.materials[slot] ?? 'concrete';
+    const { alpha, translucency } = this.plate.stage.store.info(id);
+    if (alpha || translucency > 0)
+      return leafMaterial(await this.plate.stage.store.cutOut(id), this.plate.machine.lighting, asset.size[1]);
+    const made = surfaceMaterial(
+      await this.plate.stage.store.get(id),
+      { layers: 0, tall: asset.size[1] },
+      this.plate.machine.lighting,
+    );
+    if (lod.userData.ownUv) made.userData.uniforms.uTile.value = 1;
+    return made;
+  }
+
+  /** Assets whose materials are other ones now. */
+  async lookAnew() {
+    await Promise.all([...this.assetViews.keys()].map((id) => this.assetView(id)));
+  }
+}
+
+const assetsOf = (plans: Plans, key: string) => {
+  const plan = plans[key];
+  return plan?.kind === 'drift' ? plan.assets.map((share) => share.asset) : [];
+};
+
+const tierOf = (plans: Plans, key: string) => {
+  const plan = plans[key];
+  return plan?.kind === 'drift' ? plan.tier : 'cover';
+};

@@ -1,0 +1,143 @@
+import { Button, Menu, MenuItem, Typography } from '@mui/material';
+import { useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
+import type { PlanOf } from '../../api/client';
+import { itemsOf, useSite } from '../../state/site';
+import { numbersOf } from '../../bench/controls/numbers';
+import { Section } from '../../bench/controls/Section';
+import { Tint } from '../../bench/controls/Tint';
+import { useItem } from '../../bench/controls/useItem';
+import { growsIn, kitGrasses, removeGrass, sowInto } from './ownGrass';
+import { Portrait } from './Portrait';
+
+type Grass = PlanOf<'grass'>;
+type Tone = 'root_colour' | 'tip_colour' | 'dry_colour' | 'head_colour';
+
+/** A grass of one's own: how its blades grow and look, in every drift it stands in. */
+export function GrassSheet({ itemKey }: { itemKey: string }) {
+  const { plan, change, keep } = useItem(itemKey, 'grass');
+  const items = useSite((s) => s.items);
+  const select = useSite((s) => s.select);
+  if (!plan) return null;
+  const number = numbersOf('GrassPlan', plan, plan.name, change, keep);
+  const drifts = growsIn(items, itemKey);
+  const tone = (field: Tone, label: string) => (
+    <Tint
+      label={label}
+      value={plan[field]}
+      onDraft={(tone) => change({ ...plan, [field]: tone })}
+      onCommit={(tone) => keep(`${label} of ${plan.name}`, { ...plan, [field]: tone })}
+    />
+  );
+  return (
+    <>
+      <Portrait itemKey={itemKey} length={plan.length} />
+      <Section title="Grows in" remark={drifts.length === 1 ? '1 drift' : `${drifts.length} drifts`}>
+        {drifts.map((d) => (
+          <Button key={d.key} onClick={() => select(d.key)}>
+            ← {d.plan.name}
+          </Button>
+        ))}
+        <IntoDrift grass={itemKey} used={drifts.map((d) => d.key)} />
+      </Section>
+      <Section
+        title="Blades"
+        remark={<BeginAs plan={plan} onTake={(next) => keep(`${plan.name} begun as another`, next)} />}
+      >
+        {number('length', 'length', { min: 0.02, max: 1.6, curve: 1.6 })}
+        {number('root_width', 'width at the foot', { min: 0.3, max: 25, curve: 2 })}
+        {number('tip_width', 'width at the tip', { min: 0, max: 12, curve: 2 })}
+        {number('blades', 'blades in a tuft', { min: 3, max: 160, curve: 1.5 })}
+        {number('foot', 'tuft wide at the foot', { min: 0.01, max: 0.8, curve: 1.6 })}
+      </Section>
+      <Section title="Growth">
+        {number('bend', 'tips lean', { min: 0, max: 180 })}
+        {number('curl', 'curl', { min: 0, max: 360, curve: 1.6 })}
+        {number('clump', 'lean together', { min: 0, max: 1 })}
+        {number('stiffness', 'stiff in the wind', { min: 0, max: 1 })}
+        {number('seed', 'seed')}
+      </Section>
+      <Section title="Colour">
+        {tone('root_colour', 'at the foot')}
+        {tone('tip_colour', 'at the tip')}
+        {number('dry', 'dry', { min: 0, max: 1 })}
+        {plan.dry > 0 && tone('dry_colour', 'when dry')}
+      </Section>
+      <Section title="Flowering stems">
+        {number('flower', 'in flower', { min: 0, max: 1 })}
+        {plan.flower > 0 && number('head_width', 'width of the heads', { min: 0.5, max: 30, curve: 2 })}
+        {plan.flower > 0 && tone('head_colour', 'heads')}
+      </Section>
+      <Button color="error" onClick={() => removeGrass(itemKey)}>
+        {drifts.length
+          ? `Delete this grass, out of ${drifts.length === 1 ? 'its drift' : `${drifts.length} drifts`} too`
+          : 'Delete this grass'}
+      </Button>
+    </>
+  );
+}
+
+/** Take over all settings of a grass of the kit. */
+function BeginAs({ plan, onTake }: { plan: Grass; onTake: (next: Grass) => void }) {
+  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  const kit = useQuery({ queryKey: ['grasses'], staleTime: Infinity, queryFn: kitGrasses }).data ?? [];
+  return (
+    <>
+      <Button onClick={(e) => setAnchor(e.currentTarget)} sx={{ py: 0, fontSize: 11.5 }}>
+        begin as…
+      </Button>
+      <Menu anchorEl={anchor} open={Boolean(anchor)} onClose={() => setAnchor(null)}>
+        {kit.map((g) => (
+          <MenuItem
+            key={g.asset}
+            dense
+            onClick={() => {
+              setAnchor(null);
+              onTake({ ...g.plan, name: plan.name, note: plan.note, seed: plan.seed });
+            }}
+          >
+            <Typography sx={{ flex: 1 }}>{g.plan.name}</Typography>
+            <Typography sx={{ ml: 2, fontSize: 11, color: 'text.secondary' }}>
+              {Math.round(g.plan.length * 100)} cm
+            </Typography>
+          </MenuItem>
+        ))}
+      </Menu>
+    </>
+  );
+}
+
+function IntoDrift({ grass, used }: { grass: string; used: string[] }) {
+  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  const items = useSite((s) => s.items);
+  const others = itemsOf(items, 'drift').filter((d) => !used.includes(d.key));
+  return (
+    <>
+      {!used.length && (
+        <Typography sx={{ fontSize: 12, color: 'text.secondary' }}>
+          In no drift yet: it shows in the plate once it is in the mix of one.
+        </Typography>
+      )}
+      {others.length > 0 && <Button onClick={(e) => setAnchor(e.currentTarget)}>+ into a drift</Button>}
+      <Menu
+        anchorEl={anchor}
+        open={Boolean(anchor)}
+        onClose={() => setAnchor(null)}
+        slotProps={{ paper: { sx: { maxHeight: 380 } } }}
+      >
+        {others.map((d) => (
+          <MenuItem
+            key={d.key}
+            dense
+            onClick={() => {
+              setAnchor(null);
+              sowInto(d.key, grass);
+            }}
+          >
+            {d.plan.name}
+          </MenuItem>
+        ))}
+      </Menu>
+    </>
+  );
+}

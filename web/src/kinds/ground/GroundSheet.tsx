@@ -1,0 +1,67 @@
+import { Box, Typography } from '@mui/material';
+import { figure } from '../../theme';
+import { Fold } from '../../bench/controls/Fold';
+import { HandList } from '../../bench/controls/HandList';
+import { numbersOf } from '../../bench/controls/numbers';
+import { MaterialSelect, SURFACES } from '../../bench/controls/MaterialSelect';
+import { Section } from '../../bench/controls/Section';
+import { ToolRow } from '../../bench/controls/Tools';
+import { useItem } from '../../bench/controls/useItem';
+import { Forms } from './Forms';
+import { HeightImage } from './HeightImage';
+import { Layers } from './Layers';
+
+export function GroundSheet({ itemKey }: { itemKey: string }) {
+  const { plan, change, keep } = useItem(itemKey, 'ground');
+  if (!plan) return null;
+  const number = numbersOf('GroundPlan', plan, 'the ground', change, keep);
+  const points = (Math.round(plan.width / plan.cell) + 1) * (Math.round(plan.depth / plan.cell) + 1);
+  return (
+    <>
+      <ToolRow
+        depth
+        tools={[
+          { tool: 'raise', label: 'Raise', help: 'Raise the ground under the brush' },
+          { tool: 'lower', label: 'Lower', help: 'Lower the ground under the brush' },
+          { tool: 'smooth', label: 'Smooth', help: 'Take the unevenness out' },
+          { tool: 'flatten', label: 'Flatten', help: 'Bring it to the height where the stroke begins' },
+          { tool: 'roughen', label: 'Roughen', help: 'Add unevenness' },
+          { tool: 'erode', label: 'Erode', help: 'Let what is steeper than loose soil slide down' },
+          { tool: 'look', label: 'Look', help: 'Drag turns the view, right button moves it, wheel goes nearer' },
+        ]}
+      />
+      <Section title="Sheet" remark={`${figure(points)} points`}>
+        {number('width', 'west to east')}
+        {number('depth', 'north to south')}
+        {number('cell', 'distance of points')}
+      </Section>
+      <Section title="Unevenness">
+        {number('amount', 'amount', { min: 0, max: 6, curve: 1.6 })}
+        {number('feature', 'width of humps', { min: 1, max: 60, curve: 1.6 })}
+        {number('detail', 'finer layers', { min: 1, max: 9 })}
+        {number('ridged', 'soft – ridged', { min: 0, max: 1 })}
+        {number('seed', 'seed')}
+      </Section>
+      <HeightImage plan={plan} number={number} onCommit={keep} />
+      <Forms plan={plan} onDraft={change} onCommit={keep} />
+      <Section title="Lowest surface">
+        <MaterialSelect
+          label="Material of the ground"
+          value={plan.material}
+          kinds={SURFACES}
+          onChosen={(material) => keep('material of the ground', { ...plan, material })}
+        />
+      </Section>
+      <Layers itemKey={itemKey} plan={plan} onDraft={change} onCommit={keep} />
+      <HandList target="ground" />
+      <Fold title="How it is put together" remark="">
+        <Box sx={{ fontSize: 12 }}>
+          <Typography sx={{ fontSize: 12 }}>
+            Image and unevenness first, then the forms in their order, then strokes of the hand; pieces stand on that,
+            and pads level it under them. Drifts and pieces follow every change.
+          </Typography>
+        </Box>
+      </Fold>
+    </>
+  );
+}

@@ -1,0 +1,51 @@
+import * as THREE from 'three';
+import type { SurfaceMaterial } from '../../plate/materials';
+
+/** In place of an address: what is shown is a preview, and the saved state has to come again even under the same address. */
+export const DRAFT = 'draft';
+
+/** The ground or a piece as it is drawn. Of its parts it knows which version is wanted and which is shown. */
+export interface OwnerView {
+  group: THREE.Group;
+  mesh: THREE.Mesh | null;
+  meshWanted: string;
+  meshShown: string;
+  coverWanted: string;
+  coverShown: string;
+  covers: THREE.DataArrayTexture | null;
+  coverOrder: string[];
+  /** How far it lies open to the sky; fetched once the weather is not dry. */
+  exposure: THREE.DataTexture | null;
+  exposureWanted: string;
+  exposureShown: string;
+  materialKey: string;
+  surfaces: { ref: string; slot: string; material: string }[];
+}
+
+export function freshOwner(owner: string): OwnerView {
+  const group = new THREE.Group();
+  group.userData.owner = owner;
+  return {
+    group,
+    mesh: null,
+    meshWanted: '',
+    meshShown: '',
+    coverWanted: '',
+    coverShown: '',
+    covers: null,
+    coverOrder: [],
+    exposure: null,
+    exposureWanted: '',
+    exposureShown: '',
+    materialKey: '',
+    surfaces: [],
+  };
+}
+
+/** Give back what an owner holds on the graphics card; pictures belong to the store. */
+export function disposeOwner({ mesh, covers, exposure }: OwnerView) {
+  mesh?.geometry.dispose();
+  (mesh?.userData.materials as SurfaceMaterial[] | undefined)?.forEach((material) => material.dispose());
+  covers?.dispose();
+  exposure?.dispose();
+}

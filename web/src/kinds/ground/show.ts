@@ -1,0 +1,9 @@
+import type { Packet } from '../../api/packet';
+import type { PlateScene } from '../../plate/PlateScene';
+
+/** The ground as it would be; pieces ride on it. */
+export async function showGround(plate: PlateScene, packet: Packet) {
+  plate.owners.takeMesh('ground', packet);
+  plate.owners.takeLifts((packet.info.lifts ?? {}) as Record<string, number>);
+  await plate.owners.dressOwner('ground');
+}

@@ -1,0 +1,16 @@
+import type { Packet } from '../../api/packet';
+import type { PlateScene } from '../../plate/PlateScene';
+import { useSite } from '../../state/site';
+import { showGround } from '../ground/show';
+import { kindView } from '../kind';
+import { handKinds } from './names';
+
+/** A hand edit shows on what it is made on: a drift, a patina, a surface of the ground, or the ground itself. */
+async function show(plate: PlateScene, _: string, { target }: { target: string }, packet: Packet) {
+  const plan = useSite.getState().items[target]?.plan;
+  if (plan?.kind === 'drift') await plate.drifts.take(target, packet, plan.tier);
+  else if (target === 'ground') await showGround(plate, packet);
+  else await plate.owners.takeCoverPreview(packet);
+}
+
+export default handKinds.map((kind) => kindView({ kind, show }));

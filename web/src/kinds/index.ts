@@ -1,0 +1,23 @@
+import type { ItemPlan, Kind } from '../api/client';
+import type { Step } from '../state/bench';
+import type { KindView } from './kind';
+
+const found = import.meta.glob<{ default: KindView | KindView[] }>('./*/index.ts', { eager: true });
+const all = Object.values(found).flatMap((module) => module.default);
+
+/** All kinds of items by name. */
+export const kinds = Object.fromEntries(all.map((view) => [view.kind, view])) as Record<Kind, KindView>;
+
+/** The kind of an item. */
+export const kindOf = (plan: ItemPlan | null | undefined): KindView | undefined =>
+  plan ? kinds[plan.kind] : undefined;
+
+const PROOFS = { step: 'Proofs' as Step, kind: null, key: '8' };
+
+/** The order of work: a step for each kind that has one, and proofs at the end. */
+export const steps: { step: Step; kind: Kind | null; key: string }[] = [
+  ...all
+    .flatMap(({ kind, step }) => (step ? { step: step.name, kind, key: step.key } : []))
+    .sort((a, b) => a.key.localeCompare(b.key)),
+  PROOFS,
+];

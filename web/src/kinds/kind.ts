@@ -1,0 +1,74 @@
+import type { ComponentType } from 'react';
+import type * as THREE from 'three';
+import type { Effect, Kind, PlanOf } from '../api/client';
+import type { Packet } from '../api/packet';
+import type { PlateScene } from '../plate/PlateScene';
+import type { Step } from '../state/bench';
+import type { Item } from '../state/site';
+
+export type Grip = 'move' | 'turn' | 'size';
+
+/** Handles on an item in the plate: where they are, and what dragging one or pressing an arrow on it makes of the plan. */
+export interface Handling<P> {
+  places(plate: PlateScene, key: string, plan: P): Record<Grip, THREE.Vector3>;
+  /** `reach`: how far the handle for the size was from the middle when it was taken. */
+  drag(
+    plate: PlateScene,
+    key: string,
+    start: P,
+    grip: Grip,
+    at: { clientX: number; clientY: number },
+    reach: number,
+  ): P | null;
+  step(plate: PlateScene, plan: P, grip: Grip, arrow: [number, number]): P;
+  /** Corners of an outline drawn with them. */
+  outline?(plan: P): THREE.Vector3[];
+}
+
+/** What a small picture of an item is drawn from. */
+export interface SwatchOf {
+  asset?: string;
+  material?: string;
+  /** Behind a picture with holes. */
+  paper?: string;
+}
+
+/** What there is to a kind of item at the bench; each folder here holds one, found by being here. */
+export interface KindView<K extends Kind = Kind> {
+  kind: K;
+  /** The step of the course it belongs to, with its number there. */
+  step?: { name: Step; key: string };
+  /** A site has one, under this key; it is not listed, and never deleted. */
+  single?: string;
+  sheet?: ComponentType<{ itemKey: string }>;
+  /** What the open step shows while nothing is selected. */
+  offer?: ComponentType;
+  /** A new one with settings that show something at once. Kinds without it are set down in the plate. */
+  fresh?: (items: Record<string, Item>) => PlanOf<K>;
+  /** In the course: order, what is said at the right, the small picture; whether one lies over the other. */
+  order?: (a: PlanOf<K>, b: PlanOf<K>) => number;
+  amount?: (plan: PlanOf<K>, effect: Effect | undefined) => string;
+  swatch?: (plan: PlanOf<K>) => SwatchOf;
+  stacked?: boolean;
+  /** Clicking a selected one again selects none. */
+  toggles?: boolean;
+  /** What it is called beside its name. */
+  title?: (plan: PlanOf<K>) => string;
+  /** Brush strokes go to it. */
+  painted?: boolean;
+  /** Single things of it are set down, picked and moved by hand. */
+  scattered?: boolean;
+  remove?: (key: string) => void;
+  /** Why it is not hidden by itself. */
+  notHidden?: string;
+  /** It can be changed while all else in the picture stays as it is. */
+  alone?: boolean;
+  handles?: Handling<PlanOf<K>>;
+  /** What the plate shows of a draft by itself; false if that is all there is to it. */
+  draft?: (plate: PlateScene, key: string, plan: PlanOf<K>) => boolean;
+  /** Show the server's preview of a draft. */
+  show?: (plate: PlateScene, key: string, plan: PlanOf<K>, packet: Packet) => Promise<void> | void;
+}
+
+/** Declare a kind. */
+export const kindView = <K extends Kind>(view: KindView<K>): KindView => view as unknown as KindView;

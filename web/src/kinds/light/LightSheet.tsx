@@ -1,0 +1,93 @@
+import { Button } from '@mui/material';
+import { fresh } from '../../api/defaults';
+import { useBenchParts } from '../../state/bench';
+import { usePlan } from '../../state/site';
+import { Field } from '../../bench/controls/Field';
+import { numbersOf } from '../../bench/controls/numbers';
+import { Section } from '../../bench/controls/Section';
+import { useItem } from '../../bench/controls/useItem';
+
+export function LightSheet({ itemKey }: { itemKey: string }) {
+  const { plan, change, keep } = useItem(itemKey, 'light');
+  if (!plan) return null;
+  const number = numbersOf('LightPlan', plan, 'the light', change, keep);
+  return (
+    <>
+      <Section title="Sun">
+        {number('azimuth', 'stands in the', { min: 0, max: 360 })}
+        {number('elevation', 'height', { min: 1, max: 90 })}
+      </Section>
+      <Section title="Sky">
+        {number('cloud', 'cloud', { min: 0, max: 1 })}
+        {number('turbidity', 'haziness of the air', { min: 1.8, max: 10 })}
+        {number('haze', 'distance pales', { min: 0, max: 1 })}
+        {number('seed', 'seed')}
+      </Section>
+      <Section title="Picture">{number('exposure', 'exposure', { min: -3, max: 3 })}</Section>
+      <Weather />
+    </>
+  );
+}
+
+const months = [
+  'January',
+  'February',
+  'March',
+  'April',
+  'May',
+  'June',
+  'July',
+  'August',
+  'September',
+  'October',
+  'November',
+  'December',
+];
+const part = (season: number) =>
+  `${['early', 'mid', 'late'][Math.min(2, Math.floor((season % 1) * 3))]} ${months[Math.floor(season) % 12]}`;
+
+/** Wind and time of the year. */
+function Weather() {
+  const { change, keep } = useItem('weather', 'weather');
+  const plan = usePlan('weather', 'weather') ?? fresh('weather', {});
+  const { windMoves, set } = useBenchParts('windMoves', 'set');
+  const number = numbersOf('WeatherPlan', plan, 'the weather', change, keep);
+  return (
+    <>
+      <Section
+        title="Wind"
+        remark={plan.wind < 0.5 ? 'calm' : plan.wind < 5 ? 'a breeze' : plan.wind < 11 ? 'fresh' : 'strong'}
+      >
+        {number('wind_from', 'comes from', { min: 0, max: 360 })}
+        {number('wind', 'speed', { min: 0, max: 20 })}
+        {number('gusts', 'gusts', { min: 0, max: 1 })}
+        {number('gust_size', 'gust width', { min: 1, max: 80, curve: 2 })}
+        {number('moment', 'moment held', { min: 0, max: 20 })}
+        <Button
+          variant={windMoves ? 'contained' : 'outlined'}
+          aria-pressed={windMoves}
+          onClick={() => set({ windMoves: !windMoves })}
+        >
+          {windMoves ? 'Hold it still' : 'Let it blow'}
+        </Button>
+      </Section>
+      <Section
+        title="Wet"
+        remark={plan.wetness <= 0 ? 'dry' : plan.wetness < 0.4 ? 'damp' : plan.wetness < 0.8 ? 'wet' : 'soaked'}
+      >
+        {number('wetness', 'wetness in the open', { min: 0, max: 1 })}
+      </Section>
+      <Section title="Season" remark={part(plan.season)}>
+        <Field
+          model="WeatherPlan"
+          field="season"
+          label="time of the year"
+          value={plan.season}
+          slider={{ min: 0, max: 12 }}
+          onDraft={(season) => change({ ...plan, season })}
+          onCommit={(season) => keep('season', { ...plan, season })}
+        />
+      </Section>
+    </>
+  );
+}

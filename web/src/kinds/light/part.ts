@@ -1,0 +1,40 @@
+import type { Manifest, PlanOf } from '../../api/client';
+import { unpack, type Packet } from '../../api/packet';
+import { fetchPart } from '../../api/parts';
+import type { PlateContext } from '../../plate/PlateScene';
+import type { PlatePart, Plans } from '../../plate/PlatePart';
+
+const HAZE = 0.012;
+
+/** Sun, sky and haze. */
+export class LightPart implements PlatePart {
+  private url = '';
+
+  constructor(private plate: PlateContext) {}
+
+  async sync(manifest: Manifest, plans: Plans) {
+    this.takePlan(plans.light as PlanOf<'light'>);
+    if (manifest.sky === this.url) return;
+    this.url = manifest.sky;
+    this.take(unpack(await fetchPart(manifest.sky)));
+  }
+
+  /** What the plate does with the light by itself. */
+  takePlan(light: PlanOf<'light'>) {
+    const { frames, stage, eye } = this.plate;
+    const exposure = 2 ** (light.exposure ?? 0);
+    // Three's exponential-squared fog stands in for the proof's exponential haze at the distances of a site.
+    const fog = HAZE * (light.haze ?? 0) ** 2 * 0.9;
+    if (exposure !== eye.renderer.toneMappingExposure || fog !== stage.fog.density) frames.redraw();
+    eye.renderer.toneMappingExposure = exposure;
+    stage.fog.density = fog;
+  }
+
+  take(packet: Packet) {
+    this.plate.stage.takeSky(packet);
+    this.plate.frames.applyView();
+    this.plate.frames.contentChanged();
+  }
+
+  dispose() {}
+}

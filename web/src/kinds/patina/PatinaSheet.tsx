@@ -1,0 +1,212 @@
+import { Box, Button, Tooltip, Typography } from '@mui/material';
+import type { PlanOf } from '../../api/client';
+import { useBenchParts } from '../../state/bench';
+import { useEffects } from '../../state/derived';
+import { newKey, useSite } from '../../state/site';
+import { ink, serif } from '../../theme';
+import { Field } from '../../bench/controls/Field';
+import { Reason } from '../../bench/controls/Reason';
+import { Rules } from '../../bench/controls/Rules';
+import { MaterialSelect, SURFACES } from '../../bench/controls/MaterialSelect';
+import { Section } from '../../bench/controls/Section';
+import { Tint } from '../../bench/controls/Tint';
+import { SurfaceMenu, useSurfaces } from '../../bench/controls/Surfaces';
+import { HandList } from '../../bench/controls/HandList';
+import { ToolRow } from '../../bench/controls/Tools';
+import { useItem } from '../../bench/controls/useItem';
+import { freeName } from '../../bench/fresh';
+import { MaterialPicture } from '../../bench/MaterialPicture';
+import { MOST_LAYERS } from '../../plate/surfaceShader';
+
+export function PatinaSheet({ itemKey }: { itemKey: string }) {
+  const { plan, change, keep, remove } = useItem(itemKey, 'patina');
+  const { view, set } = useBenchParts('view', 'set');
+  const effect = useEffects()[itemKey];
+  const commit = useSite((s) => s.commit);
+  const items = useSite((s) => s.items);
+  const select = useSite((s) => s.select);
+  if (!plan) return null;
+  const finish = (
+    field: keyof PlanOf<'patina'>['finish'],
+    label: string,
+    slider: { min: number; max: number; curve?: number },
+  ) => (
+    <Field
+      model="Finish"
+      field={field}
+      label={label}
+      value={plan.finish[field] as number}
+      slider={slider}
+      onDraft={(v) => change({ ...plan, finish: { ...plan.finish, [field]: v } })}
+      onCommit={(v) => keep(`${label} of ${plan.name}`, { ...plan, finish: { ...plan.finish, [field]: v } })}
+    />
+  );
+  const split = () => {
+    const key = newKey('patina');
+    commit(`split off a copy of ${plan.name}`, [
+      { key, plan: { ...plan, name: freeName(items, `${plan.name}, copy`), order: plan.order + 0.5, uses: [] } },
+    ]);
+    select(key);
+  };
+  return (
+    <>
+      <Carriers itemKey={itemKey} plan={plan} onCommit={keep} onDraft={change} />
+      <Box sx={{ mb: 1 }}>
+        <SurfaceMenu
+          word="+ surface"
+          chosen={plan.uses.map((u) => u.surface)}
+          onChange={(refs) =>
+            keep(`surfaces of ${plan.name}`, {
+              ...plan,
+              uses: refs.map((surface) => plan.uses.find((u) => u.surface === surface) ?? { surface, amount: 1 }),
+            })
+          }
+        />
+        <Tooltip title="An independent copy of this patina, lying on nothing yet. Changes to one no longer show on the other.">
+          <Button onClick={split}>Split off a copy</Button>
+        </Tooltip>
+      </Box>
+      <ToolRow
+        tools={[
+          { tool: 'look', label: 'Look', help: 'Drag turns the view, right button moves it, wheel goes nearer' },
+          { tool: 'more', label: 'Paint', help: 'Paint more of it onto a surface (P)' },
+          { tool: 'less', label: 'Thin', help: 'Wipe it away by hand (T)' },
+          { tool: 'erase', label: 'Erase', help: 'Leave nothing under the brush' },
+        ]}
+      />
+      <Reason itemKey={itemKey} />
+      <Box sx={{ display: 'flex', alignItems: 'center', mb: 1 }}>
+        <Button
+          variant={view === 'mask' ? 'contained' : 'outlined'}
+          aria-pressed={view === 'mask'}
+          onClick={() => set({ view: view === 'mask' ? 'lit' : 'mask' })}
+        >
+          Mask alone
+        </Button>
+        <Typography sx={{ ml: 1, fontSize: 12, color: 'text.secondary' }}>
+          {effect ? `covers ${(effect.amount * 100).toFixed(1)} % of its surfaces` : ''}
+        </Typography>
+      </Box>
+      <Field
+        model="PatinaPlan"
+        field="amount"
+        label="amount"
+        value={plan.amount}
+        slider={{ min: 0, max: 1 }}
+        onDraft={(amount) => change({ ...plan, amount })}
+        onCommit={(amount) => keep(`amount of ${plan.name}`, { ...plan, amount })}
+      />
+      <Rules
+        itemKey={itemKey}
+        plan={plan}
+        rules={plan.rules}
+        asked={plan}
+        verb="gathers"
+        remark={`${plan.rules.length} rules`}
+        onDraft={(rules) => change({ ...plan, rules })}
+        onCommit={(label, rules) => keep(label, { ...plan, rules })}
+      />
+      <Section title="What it looks like">
+        <MaterialSelect
+          label="Material of the patina"
+          value={plan.finish.material}
+          kinds={SURFACES}
+          onChosen={(material) => keep(`material of ${plan.name}`, { ...plan, finish: { ...plan.finish, material } })}
+        />
+        <Tint
+          label="tint, multiplied with the material’s own colour"
+          value={plan.finish.tint}
+          onDraft={(tint) => change({ ...plan, finish: { ...plan.finish, tint } })}
+          onCommit={(tint) => keep(`tint of ${plan.name}`, { ...plan, finish: { ...plan.finish, tint } })}
+        />
+        {finish('scale', 'pattern size', { min: 0.1, max: 4, curve: 1.5 })}
+        {finish('variation', 'light and dark', { min: 0, max: 1 })}
+        {finish('variation_size', 'width of a patch', { min: 0.05, max: 5, curve: 2 })}
+        {finish('break_up', 'broken edge', { min: 0, max: 1 })}
+        {finish('fill', 'hollows first', { min: 0, max: 1 })}
+        {finish('thickness', 'thickness', { min: 0, max: 40, curve: 2 })}
+        {finish('stain', 'lies on top – stains', { min: 0, max: 1 })}
+        {finish('roughness', 'roughness', { min: 0, max: 2 })}
+        {finish('relief', 'relief', { min: 0, max: 4 })}
+      </Section>
+      <HandList target={itemKey} />
+      <Button color="error" onClick={remove}>
+        Delete this patina
+      </Button>
+    </>
+  );
+}
+
+/** The surfaces that carry the patina: sharing is plain. */
+function Carriers({
+  itemKey,
+  plan,
+  onCommit,
+  onDraft,
+}: {
+  itemKey: string;
+  plan: PlanOf<'patina'>;
+  onCommit: (label: string, plan: PlanOf<'patina'>) => void;
+  onDraft: (plan: PlanOf<'patina'>) => void;
+}) {
+  const surfaces = useSurfaces();
+  const { undrawn } = useBenchParts('undrawn');
+  const turned = (ref: string, amount: number) => ({
+    ...plan,
+    uses: plan.uses.map((u) => (u.surface === ref ? { ...u, amount } : u)),
+  });
+  return (
+    <Box sx={{ bgcolor: ink.waterPale, borderLeft: `3px solid ${ink.water}`, p: 1, mb: 1 }}>
+      <Typography sx={{ fontFamily: serif, fontSize: 14 }}>
+        {plan.uses.length === 0
+          ? 'On no surface yet.'
+          : plan.uses.length === 1
+            ? 'On one surface. A change shows only there.'
+            : `Shared by ${plan.uses.length} surfaces. A change shows on all of them.`}
+      </Typography>
+      {undrawn[itemKey]?.length > 0 && (
+        <Typography role="status" sx={{ fontSize: 12, color: 'warning.main' }}>
+          Not drawn in the plate on{' '}
+          {undrawn[itemKey].map((ref) => surfaces.find((s) => s.ref === ref)?.label ?? ref).join(', ')}: as many as{' '}
+          {MOST_LAYERS} others lie over it there. Proofs show it.
+        </Typography>
+      )}
+      <Box sx={{ maxHeight: 152, overflowY: 'auto', mt: 0.5 }}>
+        {plan.uses.map((use) => {
+          const found = surfaces.find((s) => s.ref === use.surface);
+          return (
+            <Box key={use.surface} sx={{ display: 'flex', alignItems: 'center', gap: 0.75 }}>
+              {found && <MaterialPicture id={found.material} style={{ width: 18, height: 18 }} />}
+              <Box sx={{ flex: 1, minWidth: 0 }}>
+                <Field
+                  bare
+                  model="PatinaUse"
+                  field="amount"
+                  label={found?.label ?? `${use.surface}, gone`}
+                  value={use.amount}
+                  onDraft={(v) => onDraft(turned(use.surface, v))}
+                  onCommit={(v) =>
+                    onCommit(`${plan.name} only on ${found?.label ?? use.surface}`, turned(use.surface, v))
+                  }
+                />
+              </Box>
+              <Button
+                color="inherit"
+                aria-label={`Take ${plan.name} off ${found?.label ?? use.surface}`}
+                sx={{ px: 0.5, lineHeight: 1 }}
+                onClick={() =>
+                  onCommit(`take ${plan.name} off ${found?.label ?? use.surface}`, {
+                    ...plan,
+                    uses: plan.uses.filter((u) => u.surface !== use.surface),
+                  })
+                }
+              >
+                ×
+              </Button>
+            </Box>
+          );
+        })}
+      </Box>
+    </Box>
+  );
+}

@@ -1,0 +1,9 @@
+import { kindView } from '../kind';
+
+export default kindView<'station'>({
+  kind: 'station',
+  draft: (plate, _, plan) => {
+    plate.eye.lookFrom(plan);
+    return false;
+  },
+});
