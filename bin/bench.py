@@ -18,7 +18,7 @@ from bench_proofs import demo_scene  # noqa: E402
 
 from cenote_core.base.noise import noise  # noqa: E402
 from cenote_core.decals.project import project  # noqa: E402
-from cenote_core.drifts.populate import populate  # noqa: E402
+from cenote_core.drifts.instancing import build_instances  # noqa: E402
 from cenote_core.drifts.sampling import full_density, spaced_points  # noqa: E402
 from cenote_core.graph.store import Cache  # noqa: E402
 from cenote_core.kit.builtin import BuiltinKit  # noqa: E402
@@ -222,7 +222,7 @@ def drifts() -> None:
             scene = Scene(site, BuiltinKit(cache), cache)
             scene.standing()
             started = time.perf_counter()
-            found = populate(scene, "d", plan.model_copy(update={"seed": run + 1}))
+            found = build_instances(scene, "d", plan.model_copy(update={"seed": run + 1}))
             runs.append(time.perf_counter() - started)
         counts.append(len(found))
         seconds.append(statistics.median(runs[1:]))
@@ -284,16 +284,16 @@ def rays() -> None:
 def editing() -> None:
     scene = demo_scene()
     plan = scene.site.drifts["drift-grass"]
-    populate(scene, "drift-grass", plan)
+    build_instances(scene, "drift-grass", plan)
     densities = iter(range(1, 1000))
 
     def changed() -> None:
         rule = plan.rules[0].model_copy(
             update={"gate": Gate(rise_start=0, rise_end=0, fall_start=30 + next(densities) * 0.01, fall_end=50)}
         )
-        populate(scene, "drift-grass", plan.model_copy(update={"rules": [rule, *plan.rules[1:]]}))
+        build_instances(scene, "drift-grass", plan.model_copy(update={"rules": [rule, *plan.rules[1:]]}))
 
-    places = populate(scene, "drift-grass", plan).places
+    places = build_instances(scene, "drift-grass", plan).places
     report(f"drift of {places:,} places re-evaluated after one rule", median(changed), "0.15 s (50 000)")
     amount = np.ones(1024 * 1024, np.float32)
     values = [np.random.default_rng(k).random(1024 * 1024, dtype=np.float32) for k in range(6)]

@@ -24,9 +24,9 @@ from cenote_core.graph.store import Cache  # noqa: E402
 from cenote_core.kit.builtin import BuiltinKit  # noqa: E402
 from cenote_core.materials.material import linear_to_srgb  # noqa: E402
 from cenote_core.plan.site import SitePlan  # noqa: E402
-from cenote_core.proofs.ahead import make_kernels  # noqa: E402
 from cenote_core.proofs.picture import denoised  # noqa: E402
 from cenote_core.proofs.prepare import prepare  # noqa: E402
+from cenote_core.proofs.prewarm import make_kernels  # noqa: E402
 from cenote_core.proofs.render import ProofSettings, Tracing, Watch, render_proof  # noqa: E402
 from cenote_core.proofs.tone import neutral  # noqa: E402
 from cenote_core.scene.scene import Scene  # noqa: E402

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from cenote_core.kit.own import tuft_ids
+from cenote_core.kit.site_grasses import tuft_ids
 from cenote_core.measures.height import HeightRule
 from cenote_core.measures.line import LineRule
 from cenote_core.measures.near import NearRule

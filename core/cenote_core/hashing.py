@@ -23,7 +23,7 @@ _U53 = 1.0 / 9007199254740992.0
 
 
 @njit(inline="always")
-def mix(value: int) -> int:
+def splitmix64(value: int) -> int:
     """SplitMix64 finaliser (Steele, Lea, Flood 2014): 64 bits in, 64 well-mixed bits out."""
     z = uint64(value) + uint64(0x9E3779B97F4A7C15)
     z = (z ^ (z >> uint64(30))) * uint64(0xBF58476D1CE4E5B9)
@@ -32,21 +32,21 @@ def mix(value: int) -> int:
 
 
 @njit(inline="always")
-def stirred(value: int) -> int:
+def prehash(value: int) -> int:
     """A value made ready to be joined to hashes, for where it is joined to several."""
-    return mix(uint64(value)) + uint64(0x632BE59BD9B4E019)
+    return splitmix64(uint64(value)) + uint64(0x632BE59BD9B4E019)
 
 
 @njit(inline="always")
-def joined(a: int, ready: int) -> int:
+def hash_combine_prehashed(a: int, ready: int) -> int:
     """One hash out of a hash and a value made ready by `stirred`."""
-    return mix(uint64(a) ^ uint64(ready))
+    return splitmix64(uint64(a) ^ uint64(ready))
 
 
 @njit(inline="always")
-def combine(a: int, b: int) -> int:
+def hash_combine(a: int, b: int) -> int:
     """One hash out of two 64-bit values; order matters."""
-    return joined(a, stirred(b))
+    return hash_combine_prehashed(a, prehash(b))
 
 
 @njit(inline="always")

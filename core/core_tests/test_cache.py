@@ -5,7 +5,7 @@ import unittest
 
 import numpy as np
 
-from cenote_core.drifts.populate import populate
+from cenote_core.drifts.instancing import build_instances
 from cenote_core.graph.store import Cache
 from cenote_core.hashing import content_hash
 from cenote_core.kit.builtin import BuiltinKit
@@ -55,11 +55,11 @@ class Making(unittest.TestCase):
 
         found = []
         askers = [threading.Thread(target=lambda: found.append(cache.get("k", make))) for _ in range(4)]
-        for asker in askers:
-            asker.start()
+        for context in askers:
+            context.start()
         gate.set()
-        for asker in askers:
-            asker.join(5)
+        for context in askers:
+            context.join(5)
         self.assertEqual((found, made), ([7] * 4, [1]))
 
 
@@ -80,5 +80,5 @@ class Hashes(unittest.TestCase):
     def test_a_drift_of_a_site_has_one_key_however_often_it_is_asked(self):
         site = small_site()
         site.put("d", drift())
-        keys = {populate.ref(Scene(site, BuiltinKit(CACHE), CACHE), "d", site.drifts["d"]).key for _ in range(3)}
+        keys = {build_instances.ref(Scene(site, BuiltinKit(CACHE), CACHE), "d", site.drifts["d"]).key for _ in range(3)}
         self.assertEqual(len(keys), 1)

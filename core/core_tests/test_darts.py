@@ -4,10 +4,10 @@ import unittest
 
 import numpy as np
 
-from cenote_core.drifts.darts import CHUNKS, SCATTER, Hand, Target, throw_darts
+from cenote_core.drifts.conflicts import Accepted, resolve_conflicts, tasks_of, turns
+from cenote_core.drifts.darts import CHUNKS, SCATTER, DartBatch, SurfaceSampler, throw_darts
+from cenote_core.drifts.hash_grid import LANES, HashGrid, gather, nearest, nearest_of
 from cenote_core.drifts.sampling import spaced_points
-from cenote_core.drifts.settling import Lying, settle, tasks_of, turns
-from cenote_core.drifts.torus import LANES, Torus, gather, nearest, nearest_of
 
 from .helpers import least_distance, sheet
 
@@ -20,7 +20,7 @@ def distances(points, place) -> np.ndarray:
     return np.linalg.norm(points.astype(float) - place.astype(float), axis=1)
 
 
-def asked(grid: Torus, place, radius: float, reach: float) -> float:
+def asked(grid: HashGrid, place, radius: float, reach: float) -> float:
     """Distance of the nearest, at most the reach; −1 if one is nearer than the radius."""
     squares = np.float32(radius**2), np.float32(reach**2)
     found = nearest(*place, grid.position, grid.starts, grid.inverse, grid.bits, *squares)
@@ -45,18 +45,18 @@ class Near(unittest.TestCase):
 
     def test_finds_the_nearest_within_reach(self):
         for points, places, reach in self.clouds():
-            self.check(Torus(points, reach, box_of(points)), points, places, reach / 2, reach)
+            self.check(HashGrid(points, reach, box_of(points)), points, places, reach / 2, reach)
 
     def test_still_does_where_the_torus_is_far_too_small(self):
         # Told of a tiny box, the grid has few cells, and points of many of its turns share each of them.
         points, places, reach = next(iter(self.clouds()))
-        grid = Torus(points, reach, np.zeros((2, 3)))
+        grid = HashGrid(points, reach, np.zeros((2, 3)))
         self.assertLessEqual(len(grid.heads), 64)
         self.check(grid, points, places[:200], reach / 2, reach)
 
     def test_keeps_every_point_once_in_the_order_of_the_cells(self):
         for points, _, reach in self.clouds():
-            grid = Torus(points, reach, box_of(points))
+            grid = HashGrid(points, reach, box_of(points))
             np.testing.assert_array_equal(np.unique(grid.position, axis=0), np.unique(points, axis=0))
             self.assertEqual((grid.starts[0], grid.starts[-1]), (0, len(points)))
             self.assertTrue((np.diff(grid.starts) >= 0).all())
@@ -64,7 +64,7 @@ class Near(unittest.TestCase):
     def test_what_is_gathered_about_a_box_answers_as_the_grid_does(self):
         rng = np.random.default_rng(6)
         for points, places, reach in self.clouds():
-            grid = Torus(points, reach, box_of(points))
+            grid = HashGrid(points, reach, box_of(points))
             room = np.empty((3, 20 * LANES), np.float32)
             for place in places[:60]:
                 low, high = place - np.float32(reach), place + np.float32(2 * reach)
@@ -76,7 +76,7 @@ class Near(unittest.TestCase):
 
     def test_too_many_to_gather_and_boxes_too_wide_are_declined(self):
         points = np.random.default_rng(1).uniform(0, 1, (500, 3)).astype(np.float32)
-        grid = Torus(points, 0.3, box_of(points))
+        grid = HashGrid(points, 0.3, box_of(points))
         low, high = np.zeros(3, np.float32), np.ones(3, np.float32)
 
         def gathered(low, high, room):
@@ -92,15 +92,17 @@ class Levels(unittest.TestCase):
     def setUp(self):
         mesh = sheet(40, 20.0, 1.0)
         self.areas = mesh.face_areas()
-        self.target = Target(mesh.positions, mesh.faces, np.arange(len(mesh.faces), dtype=np.uint64), self.areas, 9)
-        self.lying = Lying(64)
+        self.target = SurfaceSampler(
+            mesh.positions, mesh.faces, np.arange(len(mesh.faces), dtype=np.uint64), self.areas, 9
+        )
+        self.lying = Accepted(64)
 
     def throw(self, radius, reach, thrown):
-        hand = Hand(self.areas, 40.0)
+        hand = DartBatch(self.areas, 40.0)
         faces = self.target.reached(thrown[1])
         firsts = np.arange(9, dtype=np.int64) * len(faces) // 8
         starts = hand.starts(faces, firsts, thrown[1] - thrown[0])
-        grid = Torus(self.lying.position[: self.lying.count], reach, self.target.bounds)
+        grid = HashGrid(self.lying.position[: self.lying.count], reach, self.target.bounds)
         t = self.target
         kept = throw_darts(
             t.frames, t.sequences, t.areas, t.chance, faces, *thrown, grid.position, grid.starts, grid.inverse,
@@ -110,11 +112,11 @@ class Levels(unittest.TestCase):
 
     def test_those_that_stay_keep_apart_and_none_that_could_stay_is_missing(self):
         first = self.throw(1.0, 1.4, (0.0, 3.0))
-        settle(self.lying, first[0], self.target, *first[1:], 1.0, 1.4)
+        resolve_conflicts(self.lying, first[0], self.target, *first[1:], 1.0, 1.4)
         before = self.lying.count
         hand, starts, kept, grid = self.throw(0.6, 1.0, (3.0, 11.0))
         candidates = np.concatenate([hand.spot[s : s + k, :3] for s, k in zip(starts, kept, strict=False)])
-        settle(self.lying, hand, self.target, starts, kept, grid, 0.6, 1.0)
+        resolve_conflicts(self.lying, hand, self.target, starts, kept, grid, 0.6, 1.0)
         stay = self.lying.position[: self.lying.count]
         self.assertGreater(self.lying.count, before + 100)
         self.assertGreaterEqual(least_distance(stay), 0.6 * (1 - 1e-6))
@@ -124,7 +126,7 @@ class Levels(unittest.TestCase):
     def test_a_gap_is_never_wider_than_the_way_to_the_nearest_older_point(self):
         for radius, reach, thrown in ((1.0, 1.4, (0.0, 3.0)), (0.7, 1.0, (3.0, 9.0)), (0.5, 0.7, (9.0, 20.0))):
             level = self.throw(radius, reach, thrown)
-            settle(self.lying, level[0], self.target, *level[1:], radius, reach)
+            resolve_conflicts(self.lying, level[0], self.target, *level[1:], radius, reach)
         count = self.lying.count
         place, gap = self.lying.position[:count], np.sqrt(self.lying.gap[:count])
         # Any beginning in the order of the gaps keeps as far apart as its narrowest gap.
@@ -135,7 +137,7 @@ class Levels(unittest.TestCase):
 
     def test_more_come_than_there_was_room_for(self):
         level = self.throw(0.5, 0.7, (0.0, 8.0))
-        settle(self.lying, level[0], self.target, *level[1:], 0.5, 0.7)
+        resolve_conflicts(self.lying, level[0], self.target, *level[1:], 0.5, 0.7)
         self.assertGreater(self.lying.count, 64)
         self.assertEqual(len(np.unique(self.lying.identity[: self.lying.count])), self.lying.count)
 
@@ -145,7 +147,7 @@ class Targets(unittest.TestCase):
         self.mesh = sheet(40, 20.0, 1.0)
         self.keys = np.arange(len(self.mesh.faces), dtype=np.uint64)
         self.areas = self.mesh.face_areas()
-        self.target = Target(self.mesh.positions, self.mesh.faces, self.keys, self.areas, 9)
+        self.target = SurfaceSampler(self.mesh.positions, self.mesh.faces, self.keys, self.areas, 9)
 
     def test_no_face_that_has_a_dart_is_left_out(self):
         for per_area in (1e-6, 1e-3, 0.05, 0.3, 0.8, 3.0, 50.0):
@@ -164,7 +166,7 @@ class Targets(unittest.TestCase):
             self.assertAlmostEqual(darts.sum() / (self.areas.sum() * per_area), 1.0, delta=0.06)
 
     def test_chunks_have_room_for_their_darts_and_do_not_overlap(self):
-        hand = Hand(self.areas, 40.0)
+        hand = DartBatch(self.areas, 40.0)
         for before, after in ((0.0, 0.01), (3.0, 9.0), (20.0, 60.0)):
             faces = self.target.reached(after)
             firsts = np.arange(9, dtype=np.int64) * len(faces) // 8

@@ -21,7 +21,7 @@ from cenote_core.measures.water import WaterRule, water_distance
 from cenote_core.mesh.nearest import line_tree, segment_tree, triangle_tree
 from cenote_core.mesh.rays import RayScene
 from cenote_core.plan import Cut, Mound, PiecePlan, StationPlan, Water
-from cenote_core.scene.measuring import Asker, measure
+from cenote_core.scene.measuring import RuleContext, measure
 
 from .helpers import drift, gate, scene_of, sheet, small_site
 
@@ -148,10 +148,10 @@ class Simple(unittest.TestCase):
 
 
 class InAScene(unittest.TestCase):
-    def values(self, site, rule, points=None, owner="ground", asker=None):
+    def values(self, site, rule, points=None, owner="ground", context=None):
         scene = scene_of(site)
         table = scene.table(owner, 64)
-        return measure(scene, owner, points or table.points, rule, asker or Asker("x")), table.points.positions
+        return measure(scene, owner, points or table.points, rule, context or RuleContext("x")), table.points.positions
 
     def test_near_pieces_is_the_distance_to_their_triangles(self):
         site = small_site()
@@ -211,12 +211,12 @@ class InAScene(unittest.TestCase):
     def test_stems_and_crowns_of_larger_tiers(self):
         site = small_site()
         site.put("trees", drift(tier="canopy", assets=["birch_young"], density=0.1, spacing=2.0, headroom=0))
-        found, at = self.values(site, StemsRule(gate=OPEN), asker=Asker("x", tier="cover"))
-        under, _ = self.values(site, CrownRule(gate=OPEN), asker=Asker("x", tier="cover"))
+        found, at = self.values(site, StemsRule(gate=OPEN), context=RuleContext("x", tier="cover"))
+        under, _ = self.values(site, CrownRule(gate=OPEN), context=RuleContext("x", tier="cover"))
         self.assertLess(found.min(), 0.3)
         self.assertGreater(np.corrcoef(-np.minimum(found, 2), under)[0, 1], 0.7)
         self.assertEqual(
-            set(self.values(site, StemsRule(gate=OPEN), asker=Asker("x", tier="canopy"))[0].tolist()), {FAR}
+            set(self.values(site, StemsRule(gate=OPEN), context=RuleContext("x", tier="canopy"))[0].tolist()), {FAR}
         )
 
 

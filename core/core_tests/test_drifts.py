@@ -7,9 +7,9 @@ from scipy.spatial import cKDTree
 
 from cenote_core.drifts.bodies import body_of
 from cenote_core.drifts.hand import line_places
+from cenote_core.drifts.instancing import build_instances
 from cenote_core.drifts.keepouts import free_space
 from cenote_core.drifts.places import clumped, ground_faces, places_of
-from cenote_core.drifts.populate import populate
 from cenote_core.explain.why import why_here
 from cenote_core.measures.height import HeightRule
 from cenote_core.measures.path import path_distance
@@ -44,8 +44,8 @@ def hexed(identity):
 class Arranged(unittest.TestCase):
     def test_chance_lets_them_come_nearer_and_keeps_the_density(self):
         scene = scene_of(bare_ground())
-        even = populate(scene, "d", drift(density=6, headroom=0))
-        loose = populate(scene, "d", drift(density=6, headroom=0, arrangement=Arrangement(regularity=0.0)))
+        even = build_instances(scene, "d", drift(density=6, headroom=0))
+        loose = build_instances(scene, "d", drift(density=6, headroom=0, arrangement=Arrangement(regularity=0.0)))
         self.assertAlmostEqual(len(even) / 400, 6, delta=0.6)
         self.assertAlmostEqual(len(loose) / 400, 6, delta=0.6)
         near = lambda found: np.quantile(cKDTree(found.position).query(found.position, 2)[0][:, 1], 0.05)  # noqa: E731
@@ -56,12 +56,12 @@ class Arranged(unittest.TestCase):
 
         def full(**how):
             how = Arrangement(**how)
-            return populate(scene, "d", drift(density=1000, spacing=0.3, headroom=0, arrangement=how))
+            return build_instances(scene, "d", drift(density=1000, spacing=0.3, headroom=0, arrangement=how))
 
         thrown, even = full(), full(even=True)
         self.assertGreater(len(even), 1.15 * len(thrown))
         as_many = drift(density=len(thrown) / 400 - 0.2, spacing=0.3, headroom=0, arrangement=Arrangement(even=True))
-        some = populate(scene, "d", as_many)
+        some = build_instances(scene, "d", as_many)
         least = lambda found: cKDTree(found.position).query(found.position, 2)[0][:, 1].min()  # noqa: E731
         self.assertGreater(least(some), 1.02 * least(thrown))
 
@@ -72,7 +72,7 @@ class Arranged(unittest.TestCase):
             arrangement=Arrangement(by_size=True),
             variety=Variety(size_min=0.5, size_max=2.0, sink_max=0.0),
         )
-        found = populate(scene_of(bare_ground(width=10, depth=10)), "d", plan)
+        found = build_instances(scene_of(bare_ground(width=10, depth=10)), "d", plan)
         pairs = cKDTree(found.position).query_pairs(0.4, output_type="ndarray")
         apart = np.linalg.norm(found.position[pairs[:, 0]] - found.position[pairs[:, 1]], axis=1)
         wanted = plan.spacing * (found.scale[pairs[:, 0]] + found.scale[pairs[:, 1]]) / 2
@@ -84,14 +84,17 @@ class Arranged(unittest.TestCase):
         kept = None
         for density in (30, 10, 3, 1):
             plan = drift(density=density, headroom=0, arrangement=Arrangement(by_size=True))
-            now = set(populate(scene, "d", plan).identity.tolist())
+            now = set(build_instances(scene, "d", plan).identity.tolist())
             self.assertTrue(kept is None or now <= kept)
             kept = now
 
     def test_clumps_are_dense_within_and_thin_between(self):
         plan = drift(density=20, headroom=0, arrangement=Arrangement(clump=3, tightness=1.0))
         scene = scene_of(bare_ground())
-        found, everywhere = populate(scene, "d", plan), populate(scene, "d", drift(density=20, headroom=0))
+        found, everywhere = (
+            build_instances(scene, "d", plan),
+            build_instances(scene, "d", drift(density=20, headroom=0)),
+        )
         share = clumped(found.position, 3, 1.0, plan.seed)
         self.assertGreater(share.min(), 0.0)
         self.assertLess(len(found), 0.75 * len(everywhere))
@@ -106,14 +109,14 @@ class Arranged(unittest.TestCase):
             arrangement=Arrangement(rows=2.0, heading=90, regularity=1),
             variety=Variety(sink_max=0),
         )
-        found = populate(scene_of(bare_ground()), "d", plan)
+        found = build_instances(scene_of(bare_ground()), "d", plan)
         rest = np.abs(found.position[:, 2] / 2.0 - np.round(found.position[:, 2] / 2.0)) * 2.0
         self.assertLess(rest.max(), 1e-3)
         self.assertGreaterEqual(least_distance(found.position), 0.499)
 
     def test_border_thins_and_shrinks(self):
         plan = drift(density=20, headroom=0, border=Border(width=4, size=0.3, density=0.2, ragged=0.0))
-        found = populate(scene_of(bare_ground()), "d", plan)
+        found = build_instances(scene_of(bare_ground()), "d", plan)
         edge = 10 - np.abs(found.position[:, [0, 2]]).max(axis=1)
         outer, inner = edge < 0.7, edge > 5
         area_outer, area_inner = 400 - 18.6**2, 100
@@ -123,7 +126,7 @@ class Arranged(unittest.TestCase):
     def test_size_by_place(self):
         rule = HeightRule(gate=gate(0.0, 1.0, 99, 99))
         site = bare_ground(forms=[Mound(centre=(0, 0), radius=6, height=1)])
-        found = populate(scene_of(site), "d", drift(headroom=0, size_rules=[rule], size_least=0.25))
+        found = build_instances(scene_of(site), "d", drift(headroom=0, size_rules=[rule], size_least=0.25))
         flat = np.hypot(found.position[:, 0], found.position[:, 2])
         self.assertAlmostEqual(found.scale[flat < 0.7].mean() / found.scale[flat > 7].mean(), 4.0, delta=0.5)
 
@@ -142,7 +145,7 @@ class Variety_(unittest.TestCase):
     def test_four_assets_repeat_less_than_one_in_a_hundred_within_three_spacings(self):
         mix = ["grass_low", "grass_mid", "grass_tall", "tussock"]
         plan = drift(assets=mix, density=100, headroom=0)
-        found = populate(scene_of(bare_ground()), "d", plan)
+        found = build_instances(scene_of(bare_ground()), "d", plan)
         self.assertLess(twins(found, 3 * plan.spacing).mean(), 0.01)
         shares = np.bincount(found.asset) / len(found)
         np.testing.assert_allclose(shares, 0.25, atol=0.05)
@@ -153,13 +156,13 @@ class Variety_(unittest.TestCase):
             AssetShare(asset="fern_full", weight=2),
             AssetShare(asset="rush"),
         ]
-        found = populate(scene_of(bare_ground()), "d", drift(assets=mix, density=10, headroom=0))
+        found = build_instances(scene_of(bare_ground()), "d", drift(assets=mix, density=10, headroom=0))
         np.testing.assert_allclose(np.bincount(found.asset) / len(found), [6 / 9, 2 / 9, 1 / 9], atol=0.04)
 
     def test_a_change_of_rules_changes_no_plant_that_stays(self):
         scene = scene_of(bare_ground(amount=1.5))
-        before = populate(scene, "d", drift(headroom=0))
-        after = populate(scene, "d", drift(headroom=0, rules=[SlopeRule(gate=gate(0, 0, 2, 5))]))
+        before = build_instances(scene, "d", drift(headroom=0))
+        after = build_instances(scene, "d", drift(headroom=0, rules=[SlopeRule(gate=gate(0, 0, 2, 5))]))
         self.assertLess(len(after), len(before))
         _, a, b = np.intersect1d(before.identity, after.identity, return_indices=True)
         self.assertEqual(len(b), len(after))
@@ -169,7 +172,7 @@ class Variety_(unittest.TestCase):
     def test_match_to_the_scene(self):
         scene = scene_of(bare_ground())
         plain, matched = (
-            populate(scene, "d", drift(headroom=0, match=m)) for m in (Match(), Match(gain=0.5, tint="#ff8080"))
+            build_instances(scene, "d", drift(headroom=0, match=m)) for m in (Match(), Match(gain=0.5, tint="#ff8080"))
         )
         ratio = matched.tint / plain.tint
         np.testing.assert_allclose(ratio, np.tile(ratio[0], (len(ratio), 1)), rtol=1e-4)
@@ -183,8 +186,8 @@ class KeptOut(unittest.TestCase):
         keep = KeepOut(of="pieces", clearance=0.15)
         plan = drift(assets=["fern_full", "bramble_low"], density=20, keep_outs=[keep])
         scene = scene_of(site)
-        loose = populate(scene, "d", plan.model_copy(update={"keep_outs": []}))
-        found = populate(scene, "d", plan)
+        loose = build_instances(scene, "d", plan.model_copy(update={"keep_outs": []}))
+        found = build_instances(scene, "d", plan)
         self.assertLess(len(found), len(loose))
         mesh = scene.mesh("wall")
         from cenote_core.mesh.nearest import triangle_tree
@@ -202,15 +205,15 @@ class KeptOut(unittest.TestCase):
     def test_what_it_stands_on_is_no_keep_out(self):
         site = small_site()
         plan = drift(surfaces=["wall/coping"], density=30, headroom=0.05, keep_outs=[KeepOut(of="pieces")])
-        self.assertGreater(len(populate(scene_of(site), "d", plan)), 5)
+        self.assertGreater(len(build_instances(scene_of(site), "d", plan)), 5)
 
     def test_ferns_keep_off_birch_stems_and_grass_may_touch(self):
         site = bare_ground()
         trees = drift(name="b", tier="canopy", assets=["birch_young"], density=0.2, spacing=2, headroom=0)
         site.put("b", trees)
         keep = [KeepOut(of="b", clearance=0.4)]
-        found = populate(scene_of(site), "d", drift(density=20, headroom=0, keep_outs=keep))
-        stems = populate(scene_of(site), "b", trees)
+        found = build_instances(scene_of(site), "d", drift(density=20, headroom=0, keep_outs=keep))
+        stems = build_instances(scene_of(site), "b", trees)
         distance, _ = cKDTree(stems.position).query(found.position)
         self.assertGreater(distance.min(), 0.4)
 
@@ -220,9 +223,9 @@ class KeptOut(unittest.TestCase):
         site.ground = site.ground.model_copy(update={"forms": forms})
         plan = drift(density=25, headroom=0, keep_outs=[KeepOut(of="paths", clearance=0.1)])
         scene = scene_of(site)
-        found = populate(scene, "d", plan)
+        found = build_instances(scene, "d", plan)
         self.assertGreater(path_distance(found.position, forms).min(), 0.1)
-        open_ground = populate(scene, "d", plan.model_copy(update={"keep_outs": []}))
+        open_ground = build_instances(scene, "d", plan.model_copy(update={"keep_outs": []}))
         on_it = path_distance(open_ground.position, forms) < 0.1
         # Beside the floor nothing is lost but what the stems' own width asks for.
         self.assertGreater(len(found), (~on_it).sum() * 0.95)
@@ -237,7 +240,7 @@ class KeptOut(unittest.TestCase):
         plan = drift(
             assets=["fern_full"], density=10, headroom=0, keep_outs=[KeepOut(of="stations", clearance=0.5, reach=6)]
         )
-        found = populate(scene_of(site), "d", plan)
+        found = build_instances(scene_of(site), "d", plan)
         eye, _, _, forward = axes(station)
         t = np.clip((found.position - eye) @ forward, 0, 6)
         off = np.linalg.norm(found.position - eye - t[:, None] * forward, axis=1)
@@ -247,21 +250,21 @@ class KeptOut(unittest.TestCase):
     def test_a_keep_out_of_something_gone_forbids_nothing(self):
         scene = scene_of(bare_ground())
         plan = drift(headroom=0, keep_outs=[KeepOut(of="no-such-piece")])
-        self.assertEqual(len(populate(scene, "d", plan)), len(populate(scene, "d", drift(headroom=0))))
+        self.assertEqual(len(build_instances(scene, "d", plan)), len(build_instances(scene, "d", drift(headroom=0))))
         free = free_space(
             scene, plan, plan.keep_outs[0], np.zeros((2, 3)), np.ones((2, 3)), np.zeros(2, int), np.ones(2)
         )
         self.assertTrue(np.isinf(free).all())
 
 
-class Hand(unittest.TestCase):
+class DartBatch(unittest.TestCase):
     def setUp(self):
         self.site = bare_ground()
         self.plan = drift(assets=["grass_low", "fern_full"], headroom=0)
         self.site.put("d", self.plan)
 
     def found(self, plan=None):
-        return populate(scene_of(self.site), "d", plan or self.plan)
+        return build_instances(scene_of(self.site), "d", plan or self.plan)
 
     def test_erasing_leaves_nothing_within_the_radius(self):
         self.site.put("t", TouchPlan(target="d", action="erase", points=[(0, 0, 0)], radius=2, strength=0.2, falloff=1))
@@ -368,7 +371,7 @@ class Places_(unittest.TestCase):
         for threads in (1, 2):
             numba.set_num_threads(threads)
             scene.cache.forget()
-            found = populate(scene, "d", plan)
+            found = build_instances(scene, "d", plan)
             results.append(b"".join(getattr(found, n).tobytes() for n in ("position", "rotation", "scale", "asset")))
         self.assertEqual(results[0], results[1])
         self.assertGreater(len(places_of(scene, plan)), 1000)

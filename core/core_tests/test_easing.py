@@ -5,14 +5,14 @@ import unittest
 import numpy as np
 from scipy.spatial import cKDTree
 
-from cenote_core.drifts.darts import Target
-from cenote_core.drifts.easing import SEEN, eased
-from cenote_core.drifts.holes import RING, filled
+from cenote_core.drifts.darts import SurfaceSampler
+from cenote_core.drifts.gap_filling import RING, fill_gaps
+from cenote_core.drifts.hash_grid import HashGrid
 from cenote_core.drifts.neighbours import neighbours
-from cenote_core.drifts.ranking import asked, gaps
+from cenote_core.drifts.progressive import asked, insertion_radii
+from cenote_core.drifts.relaxation import SEEN, relaxed
 from cenote_core.drifts.sampling import spaced_points
-from cenote_core.drifts.torus import Torus
-from cenote_core.drifts.walking import Floor, Footing, walk
+from cenote_core.drifts.surface_walk import SurfacePoints, WalkSurface, walk
 
 from .helpers import least_distance, sheet
 
@@ -20,7 +20,7 @@ from .helpers import least_distance, sheet
 def floor_of(mesh, areas=None):
     areas = mesh.face_areas() if areas is None else areas
     keys = np.arange(len(mesh.faces), dtype=np.uint64)
-    return Floor(Target(mesh.positions, mesh.faces, keys, areas, 1).frames, mesh.faces, areas)
+    return WalkSurface(SurfaceSampler(mesh.positions, mesh.faces, keys, areas, 1).frames, mesh.faces, areas)
 
 
 def strewn(mesh, count, seed=3):
@@ -30,7 +30,7 @@ def strewn(mesh, count, seed=3):
     face = np.sort(rng.choice(len(mesh.faces), count, p=areas / areas.sum())).astype(np.int32)
     bary = rng.random((count, 2)).astype(np.float32)
     bary = np.where(bary.sum(axis=1, keepdims=True) > 1, 1 - bary, bary).astype(np.float32)
-    return Footing(where(mesh, face, bary), face, bary, rng.integers(0, 2**63, count, dtype=np.uint64))
+    return SurfacePoints(where(mesh, face, bary), face, bary, rng.integers(0, 2**63, count, dtype=np.uint64))
 
 
 def where(mesh, face, bary):
@@ -45,13 +45,13 @@ def box_of(points):
 
 def gridded(at, reach):
     """Points in the order of a grid for lists of that reach, and the lists."""
-    grid = Torus(at.position, reach / 2, box_of(at.position))
+    grid = HashGrid(at.position, reach / 2, box_of(at.position))
     return at.taken(grid.order), neighbours(grid, reach)
 
 
 class Lists(unittest.TestCase):
     def check(self, points, reach):
-        grid = Torus(points.astype(np.float32), reach / 2, box_of(points))
+        grid = HashGrid(points.astype(np.float32), reach / 2, box_of(points))
         lists = neighbours(grid, reach)
         tree = cKDTree(grid.position.astype(np.float64))
         for n in range(len(points)):
@@ -73,7 +73,7 @@ class Lists(unittest.TestCase):
 
     def test_one_and_none(self):
         self.check(np.zeros((1, 3)), 1.0)
-        self.assertEqual(len(neighbours(Torus(np.zeros((0, 3), np.float32), 1.0, np.zeros((2, 3))), 2.0).counts), 0)
+        self.assertEqual(len(neighbours(HashGrid(np.zeros((0, 3), np.float32), 1.0, np.zeros((2, 3))), 2.0).counts), 0)
 
 
 class Walking(unittest.TestCase):
@@ -115,7 +115,7 @@ class Walking(unittest.TestCase):
         keys = np.arange(4, dtype=np.uint64)
         areas = np.full(4, 0.5)
         for chosen in (areas, areas * [1, 1, 0, 0], areas * [1, 0, 0, 0]):
-            floor = Floor(Target(step, faces, keys, areas, 1).frames, faces, chosen)
+            floor = WalkSurface(SurfaceSampler(step, faces, keys, areas, 1).frames, faces, chosen)
             frame = floor.frames_at(np.array([0], np.int32))
             out = walk(
                 0, 0, 0.3, 0.3, np.float32(1.5), np.float32(0), np.float32(0), frame,
@@ -136,7 +136,7 @@ class Easing(unittest.TestCase):
         at, near = gridded(strewn(mesh, 60_000), radius)
         at = at.taken(np.flatnonzero(asked(at.position, np.zeros(len(at), np.float32), at.identity, near, radius)))
         at, near = gridded(at, SEEN * radius)
-        out = eased(at, near, floor_of(mesh), radius)
+        out = relaxed(at, near, floor_of(mesh), radius)
         np.testing.assert_array_equal(out.identity, at.identity)
         before, after = (np.quantile(cKDTree(p.position).query(p.position, k=2)[0][:, 1], 0.05) for p in (at, out))
         self.assertGreater(after, 1.12 * before)
@@ -150,10 +150,10 @@ class Easing(unittest.TestCase):
         at = strewn(mesh, 2)
         face = np.array([13, 13], np.int32)
         bary = np.array([[0.3, 0.3], [0.36, 0.3]], np.float32)
-        at = Footing(where(mesh, face, bary), face, bary, at.identity)
+        at = SurfacePoints(where(mesh, face, bary), face, bary, at.identity)
         before = at.position.copy()
         at, near = gridded(at, SEEN * 0.1)
-        out = eased(at, near, floor_of(mesh), 0.1)
+        out = relaxed(at, near, floor_of(mesh), 0.1)
         np.testing.assert_allclose(out.position.mean(axis=0), before.mean(axis=0), atol=1e-5)
         self.assertGreater(least_distance(out.position), 0.1)
         np.testing.assert_array_equal(np.sort(at.position, axis=0), np.sort(before, axis=0))
@@ -176,7 +176,7 @@ class Holes(unittest.TestCase):
         spacing = 0.4
         keys = np.arange(len(mesh.faces), dtype=np.uint64)
         found = spaced_points(mesh.positions, mesh.faces, keys, mesh.face_areas(), spacing, 1, True)
-        at = Footing(found.positions, found.face, found.bary, found.identity)
+        at = SurfacePoints(found.positions, found.face, found.bary, found.identity)
         at, near = gridded(at, (1 + RING) * spacing)
         flat = at.position[:, [0, 2]]
         rng = np.random.default_rng(6)
@@ -184,7 +184,7 @@ class Holes(unittest.TestCase):
         beside = cKDTree(at.position).query(at.position[removed], k=3)[1]
         staying = np.ones(len(at), bool)
         staying[beside] = False
-        more = filled(at, near, staying, floor_of(mesh), spacing)
+        more = fill_gaps(at, near, staying, floor_of(mesh), spacing)
         together = np.concatenate([at.position[staying], more.position])
         self.assertGreaterEqual(least_distance(together), spacing * (1 - 1e-6))
         before, after = (cKDTree(p).query(at.position[removed])[0] for p in (at.position[staying], together))
@@ -212,7 +212,7 @@ class Ranking(unittest.TestCase):
         spacing = 0.25
         at, near = gridded(at, 2 * spacing)
         age = np.random.default_rng(8).random(len(at)).astype(np.float32)
-        gap = gaps(at, age, near, spacing, box_of(at.position), 1000.0)
+        gap = insertion_radii(at, age, near, spacing, box_of(at.position), 1000.0)
         order = np.argsort(-gap, kind="stable")[: (gap >= 0).sum()]
         self.assertGreater(len(order), 500)
         self.assertEqual(gap[order[0]], 1000.0**2)

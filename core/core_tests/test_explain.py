@@ -4,7 +4,7 @@ import unittest
 
 import numpy as np
 
-from cenote_core.drifts.populate import populate
+from cenote_core.drifts.instancing import build_instances
 from cenote_core.drifts.recipes import RECIPES
 from cenote_core.errors import CenoteError
 from cenote_core.explain.section import cut_mesh, section
@@ -47,7 +47,7 @@ class WhyHere(unittest.TestCase):
     def test_it_says_what_stands(self):
         site = small_site()
         site.put("d", drift(headroom=0))
-        at = populate(scene_of(site), "d", site.drifts["d"]).position[7]
+        at = build_instances(scene_of(site), "d", site.drifts["d"]).position[7]
         self.assertTrue(self.verdict(site, at).stands)
 
     def test_strokes_keep_outs_surfaces_and_headroom_are_reasons(self):
@@ -204,7 +204,7 @@ class Recipes(unittest.TestCase):
             for number, plan in enumerate(plans):
                 trial.put(f"d{number}", plan)
             scene = scene_of(trial)
-            standing = [len(populate(scene, f"d{k}", p)) for k, p in enumerate(plans)]
+            standing = [len(build_instances(scene, f"d{k}", p)) for k, p in enumerate(plans)]
             self.assertGreaterEqual(sum(n > 0 for n in standing), len(plans) - 1, (key, standing))
 
     def test_the_path_edge_follows_the_path(self):
@@ -214,11 +214,11 @@ class Recipes(unittest.TestCase):
         site = SitePlan()
         site.ground = ground
         plan = RECIPES["path_edge"].make(["ground/ground"], 1, ground)[0]
-        found = populate(scene_of(site), "d", plan)
+        found = build_instances(scene_of(site), "d", plan)
         off = np.abs(found.position[np.abs(found.position[:, 0]) < 13, 2] - 2)
         self.assertTrue(((off > 1.0) & (off < 2.35)).all())
         site.ground = ground.model_copy(update={"forms": [Cut(line=[(-14, -5), (14, -5)], width=4, depth=0, bank=0.5)]})
-        found = populate(scene_of(site), "d", plan)
+        found = build_instances(scene_of(site), "d", plan)
         off = np.abs(found.position[np.abs(found.position[:, 0]) < 13, 2] + 5)
         self.assertTrue(((off > 2.0) & (off < 3.35)).all(), "the path was moved and widened")
 
@@ -227,7 +227,7 @@ class Recipes(unittest.TestCase):
         site.ground = GroundPlan(width=40, depth=40, amount=0, forms=[Mound(centre=(0, 0), radius=10, height=5)])
         ferns, _, ivy = RECIPES["north_bank"].make(["ground/ground"], 1, site.ground)
         for plan in (ferns, ivy):
-            found = populate(scene_of(site), "d", plan)
+            found = build_instances(scene_of(site), "d", plan)
             self.assertGreater(len(found), 60)
             self.assertLess(np.linalg.norm(found.position[:, [0, 2]], axis=1).max(), 10.0)
             # North is −z; the rule leaves a few on the other sides.

@@ -13,7 +13,7 @@ from unittest import mock
 import numpy as np
 
 from cenote_core.drifts.instances import Instances
-from cenote_core.drifts.populate import populate
+from cenote_core.drifts.instancing import build_instances
 from cenote_core.graph import derived as graph
 from cenote_core.graph import version
 from cenote_core.graph.derived import UndeclaredNeed, by_value, derived
@@ -93,7 +93,7 @@ class Keys(unittest.TestCase):
         finally:
             code_version.cache_clear()
         self.assertIn("cenote_core.measures.rule", asked)
-        self.assertNotIn("cenote_core.drifts.populate", asked)
+        self.assertNotIn("cenote_core.drifts.instancing", asked)
 
 
 class Needs(unittest.TestCase):
@@ -116,7 +116,7 @@ class Letting(unittest.TestCase):
         gc.disable()
         try:
             scene = Scene(site, BuiltinKit(CACHE), Cache())
-            populate(scene, "g", site.drifts["g"])
+            build_instances(scene, "g", site.drifts["g"])
             owner_covers(scene, "wall", 64)
             held = weakref.ref(scene)
             del scene
@@ -192,7 +192,7 @@ class Work(unittest.TestCase):
 
         scene = Scene(site, BuiltinKit(CACHE), cache)
         with mock.patch.object(graph.Ref, "_made", counted):
-            found_all = [populate(scene, key, plan) for key, plan in sorted(site.drifts.items())]
+            found_all = [build_instances(scene, key, plan) for key, plan in sorted(site.drifts.items())]
             for owner in ("ground", "wall"):
                 owner_covers(scene, owner, 64)
         self.assertTrue(all(isinstance(f, Instances) for f in found_all))
@@ -209,13 +209,13 @@ class Work(unittest.TestCase):
 
     def test_a_crate_moved_far_from_every_drift_makes_nothing_of_any_drift_again(self):
         site, cache = self.site(), Cache()
-        self.assertEqual(self.made(site, cache)["populate"], 1)
-        self.assertEqual(self.made(site, cache)["populate"], 0)
+        self.assertEqual(self.made(site, cache)["build_instances"], 1)
+        self.assertEqual(self.made(site, cache)["build_instances"], 0)
         far = site.pieces["far"].model_copy(update={"position": (160, 0, 150)})
         self.assertEqual(self.made(site.with_item("far", far), cache), {"mesh": 1}, "nothing but its own mesh")
         near = site.pieces["far"].model_copy(update={"position": (2, 0, 2)})
         again = self.made(site.with_item("far", near), cache)
-        self.assertEqual((again["populate"], again["places_of"]), (1, 0))
+        self.assertEqual((again["build_instances"], again["places_of"]), (1, 0))
 
     def test_one_slider_of_one_patina_makes_the_cover_of_no_other_again(self):
         site, cache = self.site(), Cache()

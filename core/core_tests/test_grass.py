@@ -9,13 +9,13 @@ from pathlib import Path
 import numpy as np
 from scipy.integrate import quad
 
-from cenote_core.drifts.populate import populate
+from cenote_core.drifts.instancing import build_instances
 from cenote_core.errors import CenoteError
 from cenote_core.formats.handover import hand_over
 from cenote_core.kit.builtin import BuiltinKit
 from cenote_core.kit.flora import GRASSES
 from cenote_core.kit.grass import Grass, blade_curve, grass_tuft
-from cenote_core.kit.own import BLADE_SHOWS, OwnKit, grass_of, plan_of, tuft_ids
+from cenote_core.kit.site_grasses import BLADE_SHOWS, SiteGrassKit, grass_of, plan_of, tuft_ids
 from cenote_core.materials.material import linear_to_srgb, srgb_to_linear
 from cenote_core.materials.tile import colour
 from cenote_core.plan import GrassPlan
@@ -203,7 +203,7 @@ class OneOwn(unittest.TestCase):
             self.assertGreater(np.abs(shapes[k] - shapes[k - 1]).max(), 0.05)
 
     def test_what_grows_of_it_follows_its_settings_and_not_its_name(self):
-        keys = [populate.ref(s, "d", s.site.drifts["d"]).key for s in (
+        keys = [build_instances.ref(s, "d", s.site.drifts["d"]).key for s in (
             self.scene(),
             self.scene(self.plan.model_copy(update={"name": "other", "note": "n"})),
             self.scene(self.plan.model_copy(update={"length": 0.7})),
@@ -214,7 +214,7 @@ class OneOwn(unittest.TestCase):
 
     def test_a_drift_of_it_alone_has_no_twins_beside_each_other(self):
         scene = self.scene(density=20)
-        found = populate(scene, "d", scene.site.drifts["d"])
+        found = build_instances(scene, "d", scene.site.drifts["d"])
         self.assertGreater(len(found), 200)
         shares = np.bincount(found.asset, minlength=3) / len(found)
         np.testing.assert_allclose(shares, 1 / 3, atol=0.08)
@@ -223,7 +223,7 @@ class OneOwn(unittest.TestCase):
         green, straw = self.scene(), self.scene()
         for scene, season in ((green, 5.0), (straw, 1.0)):
             scene.site.weather = scene.site.weather.model_copy(update={"season": season})
-        a, b = (populate(s, "d", s.site.drifts["d"]).tint.mean(axis=0) for s in (green, straw))
+        a, b = (build_instances(s, "d", s.site.drifts["d"]).tint.mean(axis=0) for s in (green, straw))
         self.assertGreater(b[0] / b[1], a[0] / a[1])
 
     def test_without_it_its_drift_says_so_and_offers_the_cure(self):
@@ -243,7 +243,7 @@ class OneOwn(unittest.TestCase):
 
     def test_a_kit_over_a_kit_does_not_pile_up(self):
         kit = self.scene().kit
-        self.assertIs(OwnKit(kit, {}, CACHE).base, kit.base)
+        self.assertIs(SiteGrassKit(kit, {}, CACHE).base, kit.base)
 
     def test_it_is_handed_over_under_its_name(self):
         scene = self.scene(density=2)

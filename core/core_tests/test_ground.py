@@ -30,7 +30,7 @@ def stroke(action, **more):
     return TouchPlan(**{**plan, **more})
 
 
-class Forms(unittest.TestCase):
+class Appearance(unittest.TestCase):
     def test_terrace_raises_the_left_of_its_line(self):
         plan = GroundPlan(width=20, depth=20, amount=0, forms=[Terrace(start=(-10, 0), end=(10, 0), height=3, run=4)])
         np.testing.assert_allclose(at(plan, heights(plan), [0, -6], [0, -2], [0, 3]), [3, 1.5, 0], atol=0.02)

@@ -5,7 +5,7 @@ import unittest
 import numpy as np
 
 from cenote_core.drifts.headroom import room_above
-from cenote_core.drifts.populate import populate
+from cenote_core.drifts.instancing import build_instances
 from cenote_core.plan import Mound, PiecePlan
 
 from .helpers import drift, scene_of, small_site
@@ -48,7 +48,7 @@ class Headroom(unittest.TestCase):
         site.put("low", PiecePlan(name="low", asset="platform", position=(0, 0, 0), ground_at=0.0))
         surfaces = [f"low/{slot}" for slot in scene_of(site).mesh("low").slot_names]
         plan = drift(surfaces=surfaces, density=20, headroom=0.3)
-        found = populate(scene_of(site), "d", plan)
+        found = build_instances(scene_of(site), "d", plan)
         # On its top and sides; its hollow below has a ceiling and counts as a room.
         place = found.position[found.position[:, 1] > 0.1]
         away = np.hypot(place[:, 0] - 4, place[:, 2])

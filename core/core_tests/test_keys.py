@@ -8,7 +8,7 @@ from annotated_types import Ge, Gt, Le, Lt
 from pydantic import BaseModel, ValidationError
 
 from cenote_core.decals.project import decal_mesh
-from cenote_core.drifts.populate import populate
+from cenote_core.drifts.instancing import build_instances
 from cenote_core.errors import CenoteError
 from cenote_core.graph.store import Cache
 from cenote_core.kit.builtin import BuiltinKit
@@ -16,8 +16,8 @@ from cenote_core.measures.crown import CrownRule
 from cenote_core.measures.near import NearRule
 from cenote_core.measures.noise import NoiseRule
 from cenote_core.measures.slope import SlopeRule
+from cenote_core.patinas.bake import bake_maps
 from cenote_core.patinas.cover import owner_covers
-from cenote_core.patinas.flatten import flatten
 from cenote_core.plan import (
     Border,
     Cut,
@@ -137,11 +137,11 @@ def _dumped(value):
 
 VALUES = {
     "heights": (lambda s: land.heights.ref(s), lambda y: y),
-    "drift d": (lambda s: populate.ref(s, "d", s.site.drifts["d"]), lambda found: _standing(found)),
-    "drift t": (lambda s: populate.ref(s, "t", s.site.drifts["t"]), lambda found: _standing(found)),
+    "drift d": (lambda s: build_instances.ref(s, "d", s.site.drifts["d"]), lambda found: _standing(found)),
+    "drift t": (lambda s: build_instances.ref(s, "t", s.site.drifts["t"]), lambda found: _standing(found)),
     "covers of the ground": (lambda s: owner_covers.ref(s, "ground", LIMIT), lambda covers: covers),
     "covers of the wall": (lambda s: owner_covers.ref(s, "wall", LIMIT), lambda covers: covers),
-    "flattened wall": (lambda s: flatten.ref(s, "wall", LIMIT, LIMIT), lambda maps: maps.colour),
+    "flattened wall": (lambda s: bake_maps.ref(s, "wall", LIMIT, LIMIT), lambda maps: maps.colour),
     "decal": (lambda s: decal_mesh.ref(s, s.site.decals["c"]), lambda mesh: mesh.positions),
     "water": (lambda s: land.shores.ref(s), lambda found: np.concatenate([*found[0], np.zeros((1, 2))])),
 }

@@ -8,7 +8,7 @@ import numpy as np
 
 from cenote_core.errors import CenoteError
 from cenote_core.graph.store import Cache
-from cenote_core.kit import ahead, structures
+from cenote_core.kit import prewarm, structures
 from cenote_core.kit.builtin import BuiltinKit
 from cenote_core.kit.catalogue import CATALOGUE
 from cenote_core.kit.stones import stone
@@ -139,12 +139,12 @@ class Names(unittest.TestCase):
 
 class Ahead(unittest.TestCase):
     def test_everything_lies_in_the_cache_afterwards(self):
-        every_asset, every_material = ahead.ASSETS, ahead.MATERIALS
+        every_asset, every_material = prewarm.ASSETS, prewarm.MATERIALS
         few = {key: every_asset[key] for key in ("dock", "crate")}
         try:
-            ahead.ASSETS, ahead.MATERIALS = few, {"concrete": every_material["concrete"]}
+            prewarm.ASSETS, prewarm.MATERIALS = few, {"concrete": every_material["concrete"]}
             with tempfile.TemporaryDirectory() as folder:
-                told = list(ahead.make_kit(Path(folder), 17))
+                told = list(prewarm.make_kit(Path(folder), 17))
                 self.assertEqual(told, [(k, 4) for k in range(1, 5)])
                 made = sum(1 for _ in Path(folder).rglob("*") if _.is_file())
                 self.assertGreaterEqual(made, 4)
@@ -154,7 +154,7 @@ class Ahead(unittest.TestCase):
                 kit.material(kit.of_season("far.dock", 17))
                 self.assertEqual(made, sum(1 for _ in Path(folder).rglob("*") if _.is_file()))
         finally:
-            ahead.ASSETS, ahead.MATERIALS = every_asset, every_material
+            prewarm.ASSETS, prewarm.MATERIALS = every_asset, every_material
 
 
 if __name__ == "__main__":

@@ -4,7 +4,7 @@ import unittest
 
 import numpy as np
 
-from cenote_core.proofs.lifting import halved, lifted
+from cenote_core.proofs.upsampling import half_sized, joint_bilateral_upsample
 
 
 def flat(height=40, width=60, depth=8.0, colour=0.5):
@@ -21,12 +21,12 @@ def flat(height=40, width=60, depth=8.0, colour=0.5):
 class Halved(unittest.TestCase):
     def test_means_of_two_by_two(self):
         plane = np.arange(24, dtype=np.float32).reshape(4, 6)
-        np.testing.assert_allclose(halved(plane), [[3.5, 5.5, 7.5], [15.5, 17.5, 19.5]])
+        np.testing.assert_allclose(half_sized(plane), [[3.5, 5.5, 7.5], [15.5, 17.5, 19.5]])
 
     def test_an_odd_row_and_column_are_not_lost(self):
         plane = np.ones((5, 7, 3), np.float32)
         plane[4], plane[:, 6] = 3.0, 3.0
-        small = halved(plane)
+        small = half_sized(plane)
         self.assertEqual(small.shape, (3, 4, 3))
         np.testing.assert_allclose(small[2], 3.0)
         np.testing.assert_allclose(small[:, 3], 3.0)
@@ -36,7 +36,7 @@ class Lifted(unittest.TestCase):
     def test_even_light_on_one_colour_comes_back_exactly(self):
         guides = flat()
         light = np.float32([2.0, 1.5, 0.7])
-        full = lifted(halved(guides["colour"] * light), guides)
+        full = joint_bilateral_upsample(half_sized(guides["colour"] * light), guides)
         np.testing.assert_allclose(full, guides["colour"] * light, rtol=1e-3)
 
     def test_the_surface_colour_is_as_sharp_as_the_guides(self):
@@ -44,8 +44,8 @@ class Lifted(unittest.TestCase):
         guides = flat()
         guides["colour"] = rng.uniform(0.1, 0.9, (40, 60, 3)).astype(np.float32)
         truth = guides["colour"] * np.float32(1.7)
-        small = halved(truth)
-        error = np.abs(lifted(small, guides) - truth) / truth
+        small = half_sized(truth)
+        error = np.abs(joint_bilateral_upsample(small, guides) - truth) / truth
         self.assertLess(np.median(error), 0.02)
         # Without the guides, each pixel would get the mean of its four.
         blunt = np.repeat(np.repeat(small, 2, axis=0), 2, axis=1)
@@ -58,7 +58,7 @@ class Lifted(unittest.TestCase):
             (40, 1, 3), np.float32
         )
         truth = guides["colour"] * light
-        full = lifted(halved(truth), guides)
+        full = joint_bilateral_upsample(half_sized(truth), guides)
         # The half-size pixel on the edge holds both; those beside it must not.
         clean = np.r_[0:29, 33:60]
         np.testing.assert_allclose(full[:, clean], truth[:, clean], rtol=0.05)
@@ -70,7 +70,7 @@ class Lifted(unittest.TestCase):
             (40, 1, 3), np.float32
         )
         truth = guides["colour"] * light
-        np.testing.assert_allclose(lifted(halved(truth), guides), truth, rtol=0.02)
+        np.testing.assert_allclose(joint_bilateral_upsample(half_sized(truth), guides), truth, rtol=0.02)
 
     def test_sky_is_the_sky_itself_and_mixes_by_its_share(self):
         guides = flat()
@@ -82,14 +82,16 @@ class Lifted(unittest.TestCase):
         guides["depth"] *= guides["cover"]
         guides["sky_seen"] = (1 - guides["cover"])[..., None] * sky
         truth = guides["colour"] * 1.3 + guides["sky_seen"]
-        np.testing.assert_allclose(lifted(halved(truth), guides), truth, rtol=2e-2, atol=1e-4)
-        np.testing.assert_allclose(lifted(halved(truth), guides)[:, 52:], np.broadcast_to(sky, (40, 8, 3)), rtol=1e-5)
+        np.testing.assert_allclose(joint_bilateral_upsample(half_sized(truth), guides), truth, rtol=2e-2, atol=1e-4)
+        np.testing.assert_allclose(
+            joint_bilateral_upsample(half_sized(truth), guides)[:, 52:], np.broadcast_to(sky, (40, 8, 3)), rtol=1e-5
+        )
 
     def test_black_surfaces_and_odd_sizes_give_finite_light(self):
         guides = flat(41, 61, colour=0.0)
         rng = np.random.default_rng(2)
-        small = rng.uniform(0, 40, halved(guides["colour"]).shape).astype(np.float32)
-        full = lifted(small, guides)
+        small = rng.uniform(0, 40, half_sized(guides["colour"]).shape).astype(np.float32)
+        full = joint_bilateral_upsample(small, guides)
         self.assertEqual(full.shape, (41, 61, 3))
         self.assertTrue(np.isfinite(full).all())
         self.assertLessEqual(full.max(), 41.0)

@@ -6,7 +6,7 @@ from functools import cache
 import numpy as np
 
 from cenote_core.base.noise import noise
-from cenote_core.hashing import combine
+from cenote_core.hashing import hash_combine
 from cenote_core.light.radiance import harmonics, shared_exponent
 from cenote_core.light.sky import Sky, _preetham, make_sky, sun_direction, texel_directions
 from cenote_core.plan import LightPlan
@@ -88,7 +88,7 @@ def gradient(ix, iy, iz, seed, x, y, z):
     """One of the twelve edges of a cube, chosen by the hash of a lattice point, against an offset."""
     h = np.uint64(seed)
     for i in (ix, iy, iz):
-        h = np.uint64(combine(h, np.uint64(i & 0xFFFFFFFFFFFFFFFF)))
+        h = np.uint64(hash_combine(h, np.uint64(i & 0xFFFFFFFFFFFFFFFF)))
     k = int(np.uint64(h) % np.uint64(12))
     a, b = ((x, y), (x, z), (y, z))[0 if k < 4 else 1 if k < 8 else 2]
     return (a if k & 1 else -a) + (b if k & 2 else -b)

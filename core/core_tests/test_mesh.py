@@ -10,7 +10,7 @@ from unittest import mock
 
 import numpy as np
 
-from cenote_core.drifts.populate import saved
+from cenote_core.drifts.instancing import saved
 from cenote_core.graph.store import Cache
 from cenote_core.hashing import content_hash, text_seed, uniform
 from cenote_core.kit.builtin import BuiltinKit
@@ -218,7 +218,7 @@ class Caching(unittest.TestCase):
             site.put("g", drift(density=4, rules=[SlopeRule(gate=gate(0, 0, 30, 40))]))
             plan, folder = site.drifts["g"], Path(name)
             first = saved(Scene(site, BuiltinKit(CACHE), Cache(folder)), "g", plan)
-            with mock.patch("cenote_core.drifts.populate.standing", side_effect=AssertionError("made again")):
+            with mock.patch("cenote_core.drifts.instancing.standing", side_effect=AssertionError("made again")):
                 again = saved(Scene(site, BuiltinKit(CACHE), Cache(folder)), "g", plan)
                 changed = plan.model_copy(update={"density": 3})
                 with self.assertRaisesRegex(AssertionError, "made again"):

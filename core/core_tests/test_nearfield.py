@@ -12,8 +12,8 @@ from cenote_core.mesh.mesh import face_normals
 from cenote_core.mesh.nearest import triangle_tree
 from cenote_core.mesh.refine import refine, welded
 from cenote_core.mesh.texels import sample_map
+from cenote_core.patinas.bake import blend_values
 from cenote_core.patinas.cover import owner_covers, stack
-from cenote_core.patinas.flatten import flatten_values
 from cenote_core.plan import Finish, PatinaPlan, PatinaUse, StationPlan
 from cenote_core.scene.scene import VIEW_LIMIT
 
@@ -102,7 +102,7 @@ class Shaped(unittest.TestCase):
         maps = owner_covers(scene, "wall", VIEW_LIMIT)
         covers = [(p, np.float32(sample_map(maps[k], mesh.uv2[some]))) for k, (_, p) in enumerate(stack(scene, "wall"))]
         stone = plain.slot_names.index("stone")
-        height = flatten_values(scene, "wall", mesh.uv[some], mesh.uv[some], slots + stone, covers)[:, 7]
+        height = blend_values(scene, "wall", mesh.uv[some], mesh.uv[some], slots + stone, covers)[:, 7]
         moved = triangle_tree(plain.positions, plain.faces).distance(mesh.positions[some])
         self.assertGreater(np.ptp(height), 0.01)
         close = np.abs(moved - np.abs(height)) < 0.1 * relief_of(scene, "wall")

@@ -7,10 +7,10 @@ import unittest
 import numpy as np
 from scipy.special import expn
 
+from cenote_core.kit.baked_openness import as_drawn, drawn_shade, openness
 from cenote_core.kit.builtin import BuiltinKit
-from cenote_core.kit.farcard import SLOT
+from cenote_core.kit.impostor import SLOT
 from cenote_core.kit.kit import drawn_lods
-from cenote_core.kit.openness import as_drawn, drawn_shade, openness
 from cenote_core.mesh.mesh import Mesh, make_mesh
 
 from .helpers import CACHE

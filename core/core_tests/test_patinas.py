@@ -13,9 +13,9 @@ from cenote_core.materials.material import srgb_to_linear, tinted
 from cenote_core.measures.height import HeightRule
 from cenote_core.measures.near import NearRule
 from cenote_core.measures.noise import NoiseRule
+from cenote_core.patinas.bake import MACRO, bake_maps, blend_values, pictures
 from cenote_core.patinas.cover import cover, owner_covers, share_covered, shares, surface_share
-from cenote_core.patinas.flatten import MACRO, flatten, flatten_values, pictures
-from cenote_core.patinas.sides import ground_sides, sides
+from cenote_core.patinas.triplanar import ground_triplanar, sides
 from cenote_core.plan import Finish, GroundLayer, PatinaPlan, PatinaUse, PiecePlan, Terrace, TouchPlan
 
 from .helpers import CACHE, gate, scene_of, small_site
@@ -87,7 +87,7 @@ class Formulas(unittest.TestCase):
         self.base = self.kit.material(wall.material)
 
     def flat(self, *covers):
-        return flatten_values(self.scene, "wall", self.uv, self.uv, self.slots, list(covers))
+        return blend_values(self.scene, "wall", self.uv, self.uv, self.slots, list(covers))
 
     def test_the_base_drifts_in_brightness_by_its_own_relief(self):
         np.testing.assert_allclose(self.flat(), based(self.base, self.uv), atol=2e-4)
@@ -141,9 +141,7 @@ class Formulas(unittest.TestCase):
         plan = PatinaPlan(name="p", finish=Finish(material="moss"))
         whole = self.flat((plan, amount))
         some = np.arange(0, COUNT, 7)
-        part = flatten_values(
-            self.scene, "wall", self.uv[some], self.uv[some], self.slots[some], [(plan, amount[some])]
-        )
+        part = blend_values(self.scene, "wall", self.uv[some], self.uv[some], self.slots[some], [(plan, amount[some])])
         np.testing.assert_array_equal(whole[some], part)
 
     def test_a_material_that_is_gone_is_laid_in_plain_grey_and_the_rest_goes_on(self):
@@ -261,13 +259,13 @@ class GroundSurfaces(unittest.TestCase):
         """In proofs and hand-overs as well: the base must not be taken from what is laid over it."""
         bare = small_site()
         nowhere = GroundLayer(key="gravel", material="gravel", rules=[HeightRule(gate=gate(900, 901, 902, 903))])
-        bare_maps = flatten(scene_of(bare), "ground", 64)
+        bare_maps = bake_maps(scene_of(bare), "ground", 64)
         bare.ground = bare.ground.model_copy(update={"layers": [nowhere]})
-        np.testing.assert_array_equal(flatten(scene_of(bare), "ground", 64).colour, bare_maps.colour)
+        np.testing.assert_array_equal(bake_maps(scene_of(bare), "ground", 64).colour, bare_maps.colour)
 
     def test_flattened_colours_follow_the_shares(self):
         scene = scene_of(self.site)
-        maps = flatten(scene, "ground", 128)
+        maps = bake_maps(scene, "ground", 128)
         table = scene.table("ground", 128)
         gravel = surface_share(scene, "ground", table.points, ["ground/gravel"])
         base = surface_share(scene, "ground", table.points, ["ground/ground"])
@@ -329,10 +327,10 @@ class Sides(unittest.TestCase):
         site = small_site(forms=[Terrace(start=(-6, 0), end=(6, 0), height=4.0, run=2.0)], cell=0.1)
         scene = scene_of(site)
         at = RNG.uniform((-5, -5), (5, 5), (300, 2))
-        seen = ground_sides(scene, at)
+        seen = ground_triplanar(scene, at)
         self.assertGreater(np.count_nonzero(seen[1][:, 2] > 0.5), 20)
         uv = np.float32(at * [1, -1])
-        found = flatten_values(scene, "ground", uv, uv, np.zeros(300, np.int32), [], seen)
+        found = blend_values(scene, "ground", uv, uv, np.zeros(300, np.int32), [], seen)
         material = BuiltinKit(CACHE).material(site.ground.material)
         image = pictures(material)
         drift = 0.86 + 0.28 * read(image, *(uv / material.tile / MACRO).T)[:, 4]
@@ -347,7 +345,7 @@ class Maps(unittest.TestCase):
         site = small_site()
         site.put("crate", PiecePlan(name="crate", asset="crate", position=(3, 0, 3), foot_width=0.0))
         scene = scene_of(site)
-        maps = flatten(scene, "crate", 256)
+        maps = bake_maps(scene, "crate", 256)
         table = scene.table("crate", 256)
         mesh = scene.mesh("crate")
         normal = maps.normal.reshape(-1, 3)[table.index].astype(float) / 127.5 - 1
@@ -367,7 +365,7 @@ class Maps(unittest.TestCase):
         sign = np.sign(f1[:, 0] * f2[:, 1] - f1[:, 1] * f2[:, 0])[:, None]
         by_u, by_v = (e1 * f2[:, 1:] - e2 * f1[:, 1:]) * sign, (e2 * f1[:, :1] - e1 * f2[:, :1]) * sign
         by_u, by_v = (a / np.linalg.norm(a, axis=1, keepdims=True) for a in (by_u, by_v))
-        values = flatten_values(scene, "crate", uv.astype(np.float32), uv.astype(np.float32), table.points.slots, [])
+        values = blend_values(scene, "crate", uv.astype(np.float32), uv.astype(np.float32), table.points.slots, [])
         expected = values[:, 4:5] * by_u + values[:, 5:6] * by_v
         expected /= np.sqrt(1 + (values[:, 4:6] ** 2).sum(axis=1, keepdims=True))
         self.assertGreater(np.linalg.norm(expected, axis=1).mean(), 0.02)

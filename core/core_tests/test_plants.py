@@ -14,10 +14,10 @@ from cenote_core.emit.tables import Shot, Tables
 from cenote_core.kit import trees
 from cenote_core.kit.builtin import BuiltinKit
 from cenote_core.kit.cards import Cards, cards_mesh, direction
-from cenote_core.kit.farcard import SIDE, card_outline, far_card, far_picture
 from cenote_core.kit.flora import PLANTS
 from cenote_core.kit.fronds import bracken, fern
 from cenote_core.kit.herbs import Rosette, Stems, dwarf_shrub, herb, mat
+from cenote_core.kit.impostor import SIDE, card_outline, impostor_card, impostor_picture
 from cenote_core.kit.kit import LOD_REACH
 from cenote_core.kit.plants import fallen_twigs
 from cenote_core.kit.stones import stone
@@ -196,7 +196,7 @@ class CardMeshes(unittest.TestCase):
 
     def test_far_card_of_a_box_spans_it(self):
         box = make_mesh(np.array([(-1, 0, -0.5), (1, 0, 0.5), (1, 3, 0.5)], float), np.array([(0, 1, 2)]))
-        card = far_card(box)
+        card = impostor_card(box)
         np.testing.assert_allclose(card.bounds()[1], [1.02, 3.06, 0.52], atol=1e-5)
         np.testing.assert_allclose(
             np.unique(card.uv[:, 0]), [0.0, 0.5, 0.75 - 0.13 / 1.02, 0.75 + 0.13 / 1.02], atol=1e-5
@@ -213,7 +213,7 @@ class CardMeshes(unittest.TestCase):
             points, np.arange(24).reshape(-1, 3), colour=np.column_stack([np.repeat(colours, 6, axis=0), np.ones(24)])
         )
         for lying in (False, True):
-            card, picture = far_card(mesh, lying=lying), far_picture(mesh, lambda name: plain, lying)
+            card, picture = impostor_card(mesh, lying=lying), impostor_picture(mesh, lambda name: plain, lying)
             parts = [np.ones(len(card.uv), bool)] if lying else [card.uv[:, 0] <= 0.5, card.uv[:, 0] >= 0.5]
             for part in parts:
                 # Cards are flat, or shallow: where on the picture a place is, is linear in the place.
@@ -241,7 +241,7 @@ class CardMeshes(unittest.TestCase):
             axis=1,
         )
         faces = (np.array([(0, 1, 2), (0, 2, 3)])[None] + 4 * np.arange(200)[:, None, None]).reshape(-1, 3)
-        picture = far_picture(make_mesh(points.reshape(-1, 3), faces), lambda name: plain)
+        picture = impostor_picture(make_mesh(points.reshape(-1, 3), faces), lambda name: plain)
         (left, low), (right, high) = points.reshape(-1, 3)[:, :2].min(axis=0), points.reshape(-1, 3)[:, :2].max(axis=0)
         half = max(-left, right) * 1.02
         covered = picture.alpha[:, : SIDE // 2].mean() / 255 * (2 * half) * (high * 1.02 - min(low, 0.0))
@@ -352,12 +352,12 @@ class InAProof(unittest.TestCase):
             self.assertEqual(_lods(kit.asset(key)), levels, key)
 
     def test_levels_of_detail_by_distance_in_own_heights(self):
-        from cenote_core.drifts.populate import populate
+        from cenote_core.drifts.instancing import build_instances
 
         site = small_site(width=60, depth=60)
         site.pieces.clear()
         scene = scene_of(site)
-        found = populate(scene, "d", drift(density=1, headroom=0))
+        found = build_instances(scene, "d", drift(density=1, headroom=0))
         station = StationPlan(name="s", position=(0, 1.5, 29), target=(0, 0.5, 0))
         height = np.array([0.2])
         level = _levels(scene, station, 1.6, found, height, [3], ROUGH)

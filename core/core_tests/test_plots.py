@@ -5,6 +5,7 @@ import unittest
 import numpy as np
 
 from cenote_core.drifts.instances import Instances, joined
+from cenote_core.drifts.instancing import build_instances
 from cenote_core.drifts.plots import (
     PLOT,
     WHOLE,
@@ -19,7 +20,6 @@ from cenote_core.drifts.plots import (
     unpack_turns,
     unpacked,
 )
-from cenote_core.drifts.populate import populate
 from cenote_core.drifts.sampling import full_density
 from cenote_core.plan import EditPlan, PlacedPlan, PlacedThing
 
@@ -125,7 +125,7 @@ class OfASite(unittest.TestCase):
         scene = planted(drift(density=4000, spacing=0.02))
         plan = scene.site.drifts["g"]
         plots, places = plots_of(scene, "g", plan)
-        found = populate(scene, "g", plan)
+        found = build_instances(scene, "g", plan)
         self.assertGreater(len(plots), 1)
         self.assertEqual(sum(plot.count for plot in plots), len(found))
         self.assertEqual(places, found.places)
@@ -138,7 +138,7 @@ class OfASite(unittest.TestCase):
         """By rules alone and with what the hand set down, moved and took away; whole where the drift is small."""
         scene = planted(drift(density=4000, spacing=0.02))
         plan = scene.site.drifts["g"]
-        whole = populate(scene, "g", plan)
+        whole = build_instances(scene, "g", plan)
         taken = [f"{int(i):016x}" for i in whole.identity[:40]]
         scene.site.put("off", EditPlan(target="g", action="remove", identities=taken, places=[]))
         things = [PlacedThing(asset="grass_low", point=(x, 0, 1)) for x in (-3.0, 0.5, 3.0)]
@@ -175,7 +175,7 @@ class Mirrors(unittest.TestCase):
         for share in (0.0, 0.3, 1.0):
             varied = plan.model_copy(update={"variety": plan.variety.model_copy(update={"mirrored": share})})
             scene = planted(varied)
-            found = populate(scene, "g", varied)
+            found = build_instances(scene, "g", varied)
             self.assertAlmostEqual(float(found.mirrored.mean()), share, delta=0.03)
 
     def test_more_mirrored_only_adds_to_those_that_were(self):
@@ -183,7 +183,7 @@ class Mirrors(unittest.TestCase):
         found = []
         for share in (0.2, 0.6):
             varied = plan.model_copy(update={"variety": plan.variety.model_copy(update={"mirrored": share})})
-            found.append(populate(planted(varied), "g", varied))
+            found.append(build_instances(planted(varied), "g", varied))
         np.testing.assert_array_equal(found[0].identity, found[1].identity)
         self.assertFalse((found[0].mirrored & ~found[1].mirrored).any())
         np.testing.assert_array_equal(found[0].rotation, found[1].rotation)

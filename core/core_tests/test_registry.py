@@ -12,7 +12,7 @@ from cenote_core.measures import MEASURES
 from cenote_core.measures.contact import ContactRule
 from cenote_core.mesh.mesh import Points
 from cenote_core.plan import GroundLayer, Mound, PiecePlan, Rule, StationPlan, TouchPlan, Water, rule_of
-from cenote_core.scene.measuring import Asker, measure, rule_needs
+from cenote_core.scene.measuring import RuleContext, measure, rule_needs
 
 from .helpers import drift, gate, scene_of, small_site
 
@@ -27,8 +27,8 @@ def rich_site():
     return site
 
 
-def asker(site):
-    return Asker("m", site.touches_of("m"), ("ground/ground", "wall/stone", "crate/wood"), "litter")
+def context(site):
+    return RuleContext("m", site.touches_of("m"), ("ground/ground", "wall/stone", "crate/wood"), "litter")
 
 
 def points_of(scene, owner, count=400):
@@ -43,9 +43,9 @@ OTHER = {
 }  # fmt: skip
 
 
-def key_of(scene, owner, rule, asker):
+def key_of(scene, owner, rule, context):
     """What a rule's values hang on, as one hash."""
-    return content_hash(flattened(rule_needs(scene, owner, rule, asker), []))
+    return content_hash(flattened(rule_needs(scene, owner, rule, context), []))
 
 
 class EveryMeasure(unittest.TestCase):
@@ -79,22 +79,22 @@ class EveryMeasure(unittest.TestCase):
             half = Points(*(getattr(points, n)[::2] for n in ("positions", "normals", "uv2", "slots", "areas")))
             for name in MEASURES:
                 rule = rule_of(name)
-                values = measure(self.scene, owner, points, rule, asker(self.site))
+                values = measure(self.scene, owner, points, rule, context(self.site))
                 self.assertEqual((values.shape, values.dtype), ((400,), np.float32), name)
                 self.assertTrue(np.isfinite(values).all(), name)
-                some = measure(self.scene, owner, half, rule, asker(self.site))
+                some = measure(self.scene, owner, half, rule, context(self.site))
                 np.testing.assert_array_equal(values[::2], some, name)
 
     def test_every_setting_of_its_own_is_in_its_key_and_gate_and_strength_are_not(self):
         for name, rule in MEASURES.items():
             plain = rule_of(name)
-            key = key_of(self.scene, "wall", plain, asker(self.site))
+            key = key_of(self.scene, "wall", plain, context(self.site))
             for field in set(rule.model_fields) - {"measure", "gate", "strength", "active"}:
                 self.assertIn(field, OTHER, f"say another value for {field}")
                 other = rule.model_validate({**plain.model_dump(), field: OTHER[field]})
-                self.assertNotEqual(key_of(self.scene, "wall", other, asker(self.site)), key, f"{name}.{field}")
+                self.assertNotEqual(key_of(self.scene, "wall", other, context(self.site)), key, f"{name}.{field}")
             gated = plain.model_copy(update={"strength": 0.3, "gate": gate(-1, 0, 1, 2)})
-            self.assertEqual(key_of(self.scene, "wall", gated, asker(self.site)), key, name)
+            self.assertEqual(key_of(self.scene, "wall", gated, context(self.site)), key, name)
 
     def test_where_its_values_change_with_the_site_so_does_its_key(self):
         """Whatever is changed on the site: same key, same values."""
@@ -107,13 +107,13 @@ class EveryMeasure(unittest.TestCase):
             "light": self.site.light.model_copy(update={"elevation": 12.0}),
         }
         points = points_of(self.scene, "ground")
-        before = {n: measure(self.scene, "ground", points, rule_of(n), asker(self.site)) for n in MEASURES}
-        keys = {n: key_of(self.scene, "ground", rule_of(n), asker(self.site)) for n in MEASURES}
+        before = {n: measure(self.scene, "ground", points, rule_of(n), context(self.site)) for n in MEASURES}
+        keys = {n: key_of(self.scene, "ground", rule_of(n), context(self.site)) for n in MEASURES}
         for item, plan in changes.items():
             scene = scene_of(self.site.with_item(item, plan))
             for name in MEASURES:
-                if key_of(scene, "ground", rule_of(name), asker(scene.site)) == keys[name]:
-                    after = measure(scene, "ground", points, rule_of(name), asker(scene.site))
+                if key_of(scene, "ground", rule_of(name), context(scene.site)) == keys[name]:
+                    after = measure(scene, "ground", points, rule_of(name), context(scene.site))
                     np.testing.assert_array_equal(after, before[name], f"{name} after {item}")
 
 
@@ -128,7 +128,7 @@ class Contact(unittest.TestCase):
             np.zeros(count, np.int32),
         )
         rule = ContactRule(gate=gate(0, 0, 1, 2))
-        return measure(scene_of(site), owner, points, rule, Asker("m"))
+        return measure(scene_of(site), owner, points, rule, RuleContext("m"))
 
     def test_over_flat_ground_it_is_the_height(self):
         site = small_site()

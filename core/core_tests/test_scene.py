@@ -6,12 +6,12 @@ import numpy as np
 
 from cenote_core.base.packet import pack, unpack
 from cenote_core.decals.project import decal_frame, decal_mesh, project
-from cenote_core.drifts.populate import populate
+from cenote_core.drifts.instancing import build_instances
 from cenote_core.measures.height import HeightRule
 from cenote_core.measures.noise import NoiseRule
 from cenote_core.measures.slope import SlopeRule
+from cenote_core.patinas.bake import bake_maps, blend_values, pictures
 from cenote_core.patinas.cover import cover, owner_covers, stack
-from cenote_core.patinas.flatten import flatten, flatten_values, pictures
 from cenote_core.patinas.reading import bilinear
 from cenote_core.plan import (
     AssetShare,
@@ -33,7 +33,7 @@ class Drifts(unittest.TestCase):
     def test_nothing_stands_inside_or_under_a_piece(self):
         site = small_site()
         scene = scene_of(site)
-        found = populate(scene, "d", drift(headroom=0.3))
+        found = build_instances(scene, "d", drift(headroom=0.3))
         # The wall's body spans 10 m in x, from z = −2.45 to −1.75 at its foot.
         inside = (np.abs(found.position[:, 0]) < 4.9) & (np.abs(found.position[:, 2] + 2.05) < 0.15)
         self.assertEqual(inside.sum(), 0)
@@ -43,15 +43,15 @@ class Drifts(unittest.TestCase):
         site = small_site(amount=3.0, feature=5.0)
         scene = scene_of(site)
         strict = drift(rules=[HeightRule(gate=gate(0.2, 0.2, 90, 90))])
-        found = populate(scene, "d", strict)
+        found = build_instances(scene, "d", strict)
         self.assertGreater(len(found), 20)
         self.assertGreaterEqual(found.position[:, 1].min(), 0.2 - 0.03)
-        faded = populate(scene, "d", drift(rules=[HeightRule(gate=gate(0.2, 0.2, 90, 90), strength=0.0)]))
-        self.assertEqual(len(faded), len(populate(scene, "d", drift())))
+        faded = build_instances(scene, "d", drift(rules=[HeightRule(gate=gate(0.2, 0.2, 90, 90), strength=0.0)]))
+        self.assertEqual(len(faded), len(build_instances(scene, "d", drift())))
 
     def test_variety_stays_in_its_ranges(self):
         plan = drift(variety=Variety(size_min=0.5, size_max=0.9, lean=10, follow=0, tint=0.2, turn=90))
-        found = populate(scene_of(small_site()), "d", plan)
+        found = build_instances(scene_of(small_site()), "d", plan)
         self.assertTrue(((found.scale >= 0.5) & (found.scale <= 0.9)).all())
         x, y, z, w = found.rotation.T
         up = 1 - 2 * (x * x + z * z)
@@ -69,7 +69,7 @@ class Drifts(unittest.TestCase):
                 AssetShare(asset="fern_full", weight=0),
             ]
         )
-        counts = np.bincount(populate(scene_of(small_site()), "d", plan).asset, minlength=3)
+        counts = np.bincount(build_instances(scene_of(small_site()), "d", plan).asset, minlength=3)
         self.assertAlmostEqual(counts[0] / counts.sum(), 0.75, delta=0.06)
         self.assertEqual(counts[2], 0)
 
@@ -84,30 +84,30 @@ class Drifts(unittest.TestCase):
             drift(spacing=0.3),
             drift(rules=[SlopeRule(gate=gate(0, 0, 30, 30))], seed=4),
         ):
-            found = populate(scene_of(site), "d", plan)
+            found = build_instances(scene_of(site), "d", plan)
             near = np.hypot(found.position[:, 0] - 3, found.position[:, 2] - 3) < 1.9
             self.assertEqual(near.sum(), 0)
         site.ground = site.ground.model_copy(update={"amount": 2.0})
-        found = populate(scene_of(site), "d", drift())
+        found = build_instances(scene_of(site), "d", drift())
         self.assertEqual((np.hypot(found.position[:, 0] - 3, found.position[:, 2] - 3) < 1.9).sum(), 0)
 
     def test_painting_more_fills_where_rules_forbid(self):
         site = small_site()
         forbidding = drift(rules=[SlopeRule(gate=gate(60, 60, 90, 90))])
-        self.assertEqual(len(populate(scene_of(site), "d", forbidding)), 0)
+        self.assertEqual(len(build_instances(scene_of(site), "d", forbidding)), 0)
         site.put(
             "t", TouchPlan(name="s", target="d", action="more", points=[(3, 0, 3)], radius=1.5, strength=1, falloff=0)
         )
-        found = populate(scene_of(site), "d", forbidding)
+        found = build_instances(scene_of(site), "d", forbidding)
         self.assertGreater(len(found), 20)
         self.assertLess(np.hypot(found.position[:, 0] - 3, found.position[:, 2] - 3).max(), 1.6)
 
     def test_moving_a_far_piece_moves_nothing_else(self):
         site = small_site()
         site.put("crate", PiecePlan(name="crate", asset="crate", position=(4, 0, 4)))
-        before = populate(scene_of(site), "d", drift())
+        before = build_instances(scene_of(site), "d", drift())
         site.put("crate", PiecePlan(name="crate", asset="crate", position=(4.5, 0, 4.5)))
-        after = populate(scene_of(site), "d", drift())
+        after = build_instances(scene_of(site), "d", drift())
         kept = set(before.identity.tolist()) & set(after.identity.tolist())
         self.assertGreater(len(kept) / len(before), 0.97)
         self.assertGreaterEqual(least_distance(after.position + 0), 0.15)
@@ -175,9 +175,9 @@ class Patinas(unittest.TestCase):
         plan = self.plan.model_copy(update={"finish": Finish(material="grime", variation=0, break_up=0, stain=0)})
         uv = np.random.default_rng(1).random((50, 2)).astype(np.float32) * 3
         slots = np.zeros(50, np.int32)
-        bare = flatten_values(scene, "wall", uv, uv, slots, [])
-        laid = flatten_values(scene, "wall", uv, uv, slots, [(plan, np.ones(50, np.float32))])
-        none = flatten_values(scene, "wall", uv, uv, slots, [(plan, np.zeros(50, np.float32))])
+        bare = blend_values(scene, "wall", uv, uv, slots, [])
+        laid = blend_values(scene, "wall", uv, uv, slots, [(plan, np.ones(50, np.float32))])
+        none = blend_values(scene, "wall", uv, uv, slots, [(plan, np.zeros(50, np.float32))])
         np.testing.assert_array_equal(bare, none)
         image = pictures(scene.kit.material("grime"))
         tile = scene.kit.material("grime").tile
@@ -185,13 +185,13 @@ class Patinas(unittest.TestCase):
         np.testing.assert_allclose(laid[:, :3], expected, atol=1e-5)
 
     def test_hidden_patina_changes_nothing(self):
-        seen = flatten(scene_of(self.site), "wall", 128)
+        seen = bake_maps(scene_of(self.site), "wall", 128)
         self.site.put("m", self.plan.model_copy(update={"visible": False}))
-        hidden = flatten(scene_of(self.site), "wall", 128)
+        hidden = bake_maps(scene_of(self.site), "wall", 128)
         self.assertGreater(np.abs(seen.colour.astype(int) - hidden.colour).max(), 30)
 
     def test_flattened_normals_are_unit_and_outward(self):
-        maps = flatten(scene_of(self.site), "wall", 256)
+        maps = bake_maps(scene_of(self.site), "wall", 256)
         normal = maps.normal.astype(float) / 127.5 - 1
         np.testing.assert_allclose(np.linalg.norm(normal, axis=-1), 1, atol=0.02)
         self.assertGreater(normal[..., 2].min(), 0)
@@ -279,6 +279,6 @@ class Packets(unittest.TestCase):
 class Noise(unittest.TestCase):
     def test_cached_measures_follow_their_settings(self):
         site = small_site()
-        one = populate(scene_of(site), "d", drift(rules=[NoiseRule(gate=gate(0.5, 0.5, 1, 1), seed=1)]))
-        two = populate(scene_of(site), "d", drift(rules=[NoiseRule(gate=gate(0.5, 0.5, 1, 1), seed=2)]))
+        one = build_instances(scene_of(site), "d", drift(rules=[NoiseRule(gate=gate(0.5, 0.5, 1, 1), seed=1)]))
+        two = build_instances(scene_of(site), "d", drift(rules=[NoiseRule(gate=gate(0.5, 0.5, 1, 1), seed=2)]))
         self.assertNotEqual(set(one.identity.tolist()), set(two.identity.tolist()))

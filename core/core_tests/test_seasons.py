@@ -4,8 +4,8 @@ import unittest
 
 import numpy as np
 
+from cenote_core.drifts.instancing import build_instances
 from cenote_core.drifts.litter import fallen_share
-from cenote_core.drifts.populate import populate
 from cenote_core.drifts.wind import Wind, leaned, push, sway_offsets, wind_of
 from cenote_core.errors import CenoteError
 from cenote_core.kit.builtin import BuiltinKit
@@ -44,7 +44,7 @@ class Years(unittest.TestCase):
         site = small_site()
         for month, name in ((4.2, "spring"), (1.0, "winter")):
             site.weather = WeatherPlan(season=month)
-            found = populate(scene_of(site), "d", drift())
+            found = build_instances(scene_of(site), "d", drift())
             setattr(self, name, found.tint.mean(axis=0))
         self.assertGreater(self.spring[1] / self.spring[0], 1.1 * self.winter[1] / self.winter[0])
 
@@ -178,7 +178,7 @@ class FromAbove(unittest.TestCase):
         self.site.put(key, PlacedPlan(target="b", things=[PlacedThing(asset=asset, point=at)]))
 
     def found(self, **more):
-        return populate(scene_of(self.site), "l", self.plan.model_copy(update=more))
+        return build_instances(scene_of(self.site), "l", self.plan.model_copy(update=more))
 
     def test_it_lies_under_its_tree_and_thins_outward(self):
         flat = np.hypot(*self.found().position[:, [0, 2]].T)

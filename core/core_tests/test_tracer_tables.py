@@ -12,8 +12,8 @@ from cenote_core.mesh import engine
 from cenote_core.mesh.jit import dr, mi
 from cenote_core.mesh.mesh import Mesh, points_on
 from cenote_core.mesh.texels import sample_map
+from cenote_core.patinas.bake import _frame_turn, blend_values
 from cenote_core.patinas.cover import owner_covers, stack
-from cenote_core.patinas.flatten import _frame_turn, flatten_values
 from cenote_core.plan import GroundLayer, PatinaPlan, PatinaUse, StationPlan
 from cenote_core.surfaces import channels
 from cenote_core.tracer import reading
@@ -192,7 +192,7 @@ class Surfaces(unittest.TestCase):
             (plan, np.float32(sample_map(maps[k], points.uv2))) for k, (_, plan) in enumerate(stack(scene, owner))
         ]
         opened = exposure_at(scene, owner, points.uv2)
-        expected = flatten_values(scene, owner, uv, uv, points.slots, covers, None, None, opened)
+        expected = blend_values(scene, owner, uv, uv, points.slots, covers, None, None, opened)
         np.testing.assert_allclose(colour, expected[:, :3], atol=0.012)
         np.testing.assert_allclose(rough, np.maximum(expected[:, 3], 20 / 255), atol=0.02)
         np.testing.assert_allclose(metal, expected[:, 6], atol=0.01)

@@ -4,8 +4,8 @@ import unittest
 
 import numpy as np
 
+from cenote_core.patinas.bake import bake_maps, blend_values
 from cenote_core.patinas.cover import owner_covers
-from cenote_core.patinas.flatten import flatten, flatten_values
 from cenote_core.plan import PiecePlan
 from cenote_core.surfaces import channels, formulas
 from cenote_core.weather.exposure import exposure_at, exposure_map, sky_exposure
@@ -78,7 +78,7 @@ class Reach(unittest.TestCase):
         self.assertEqual(sky_exposure.ref(dry, "roof").key, sky_exposure.ref(wet, "roof").key)
         self.assertEqual(owner_covers.ref(dry, "roof", 128).key, owner_covers.ref(wet, "roof", 128).key)
         self.assertIsNone(exposure_at(dry, "roof", np.zeros((1, 2), np.float32)))
-        self.assertNotEqual(flatten.ref(dry, "roof", 128).key, flatten.ref(wet, "roof", 128).key)
+        self.assertNotEqual(bake_maps.ref(dry, "roof", 128).key, bake_maps.ref(wet, "roof", 128).key)
 
     def test_the_same_map_finer(self):
         scene = scene_of(self.site())
@@ -87,7 +87,7 @@ class Reach(unittest.TestCase):
         np.testing.assert_allclose(fine.reshape(128, 2, 128, 2).mean(axis=(1, 3)), coarse, atol=0.03)
 
     def test_wet_maps_are_darker_and_smoother_where_it_rains_and_as_before_where_not(self):
-        dry, wet = flatten(scene_of(self.site()), "roof", 128), flatten(self.wet(1.0), "roof", 128)
+        dry, wet = bake_maps(scene_of(self.site()), "roof", 128), bake_maps(self.wet(1.0), "roof", 128)
         soaked, spared = wet.wetness > 250, wet.wetness == 0
         self.assertTrue(soaked.mean() > 0.05 and spared.mean() > 0.05)
         self.assertLess(wet.colour[soaked].mean(), 0.85 * dry.colour[soaked].mean())
@@ -98,7 +98,7 @@ class Reach(unittest.TestCase):
     def test_without_a_map_no_weather_reaches_points(self):
         uv = np.random.default_rng(1).random((20, 2)).astype(np.float32)
         slots = np.zeros(20, np.int32)
-        values = flatten_values(self.wet(), "roof", uv, uv, slots, [])
+        values = blend_values(self.wet(), "roof", uv, uv, slots, [])
         self.assertEqual(values.shape[1], channels.WIDTH)
         np.testing.assert_array_equal(values[:, channels.WETNESS], 0)
 

@@ -18,7 +18,7 @@ from cenote_core.kit.builtin import BuiltinKit
 from cenote_core.kit.catalogue import CATALOGUE
 from cenote_core.kit.flora import GRASSES
 from cenote_core.kit.kit import Kit, drawn_lods
-from cenote_core.kit.own import plan_of
+from cenote_core.kit.site_grasses import plan_of
 from cenote_core.mesh.mesh import Mesh
 from cenote_core.mesh.packed import mesh_packet
 from cenote_core.plan import GrassPlan

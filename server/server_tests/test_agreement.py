@@ -7,9 +7,9 @@ from cenote_core.measures.height import HeightRule
 from cenote_core.measures.noise import NoiseRule
 from cenote_core.mesh.mesh import points_on
 from cenote_core.mesh.texels import sample_map
+from cenote_core.patinas.bake import blend_values
 from cenote_core.patinas.cover import owner_covers, stack
-from cenote_core.patinas.flatten import flatten_values
-from cenote_core.patinas.sides import ground_sides
+from cenote_core.patinas.triplanar import ground_triplanar
 from cenote_core.plan import (
     Finish,
     Gate,
@@ -84,9 +84,9 @@ class PlateAndFlattenedMaps(BrowserTest):
         covers = [
             (plan, np.float32(sample_map(maps[k], points.uv2))) for k, (_, plan) in enumerate(stack(scene, owner))
         ]
-        sides = ground_sides(scene, points.positions[:, [0, 2]]) if owner == "ground" else None
+        sides = ground_triplanar(scene, points.positions[:, [0, 2]]) if owner == "ground" else None
         opened = exposure_at(scene, owner, points.uv2)
-        values = flatten_values(
+        values = blend_values(
             scene, owner, uv, base_uv.astype(np.float32), points.slots, covers, sides, exposure=opened
         )
         colour = linear_to_srgb(values[:, channels.COLOUR])

@@ -296,11 +296,11 @@ class GroundAndAir(BrowserTest):
         self.settled()
         self.assertEqual(Item.objects.get(site=site, key="ground").plan["forms"][0]["form"], "mound")
         self.assertGreater(np.abs(self.plate() - before)[350:].mean(), 3)
-        from cenote_core.drifts.populate import populate
+        from cenote_core.drifts.instancing import build_instances
         from sites.computing import scene_of
 
         scene = scene_of(site)
-        found = populate(scene, "g", scene.site.drifts["g"])
+        found = build_instances(scene, "g", scene.site.drifts["g"])
         middle = np.hypot(found.position[:, 0], found.position[:, 2]) < 1.0
         self.assertGreater(found.position[middle, 1].mean(), 0.7)
 

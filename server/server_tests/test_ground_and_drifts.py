@@ -9,7 +9,7 @@ import numpy as np
 from PIL import Image
 from playwright.sync_api import expect
 
-from cenote_core.drifts.populate import populate
+from cenote_core.drifts.instancing import build_instances
 from cenote_core.ground.terrain import height_at
 from cenote_core.plan import StationPlan
 from cenote_core.scene import land
@@ -23,7 +23,7 @@ from .test_bench import small
 
 def count(site):
     scene = scene_of(site)
-    return len(populate(scene, "g", scene.site.drifts["g"]))
+    return len(build_instances(scene, "g", scene.site.drifts["g"]))
 
 
 class Ground(BrowserTest):

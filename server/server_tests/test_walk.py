@@ -7,7 +7,7 @@ import re
 import numpy as np
 from playwright.sync_api import expect
 
-from cenote_core.drifts.populate import populate
+from cenote_core.drifts.instancing import build_instances
 from cenote_core.measures.path import path_distance
 from cenote_core.plan import GroundPlan, StationPlan
 from cenote_core.stations.camera import axes, field_of_view
@@ -152,7 +152,7 @@ class Paths(BrowserTest):
         """Do all drifts stand beside the path as it runs now, and near it?"""
         scene = scene_of(site)
         for key, plan in scene.site.drifts.items():
-            found = populate(scene, key, plan)
+            found = build_instances(scene, key, plan)
             off = path_distance(found.position, scene.site.ground.paths())
             self.assertGreater(len(found), 5, plan.name)
             if off.min() < 0 or off.max() > 7.1:

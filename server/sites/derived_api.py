@@ -92,11 +92,11 @@ def preview(request: HttpRequest, site_id: UUID, payload: PreviewIn):
 @router.post("/{uuid:site_id}/histograms", response=list[Histogram])
 def histograms(request: HttpRequest, site_id: UUID, payload: ItemIn):
     """Histograms of an item's rules over its surfaces."""
-    asker = KINDS[payload.plan.kind].asker
-    if asker is None:
+    context = KINDS[payload.plan.kind].context
+    if context is None:
         raise CenoteError("Only drifts and patinas have rules.")
     found = scene_of(site_for(request, site_id))
-    return rule_histograms(found, asker(found, payload.key, payload.plan), payload.plan.rules)
+    return rule_histograms(found, context(found, payload.key, payload.plan), payload.plan.rules)
 
 
 @router.get("/{uuid:site_id}/effects", response=list[EffectOut])

@@ -134,12 +134,12 @@ def values(request: HttpRequest, site_id: UUID, payload: ValuesIn) -> Any:
     """Values of an item's measures at a spot, one a rule; nothing where there is no surface."""
     scene = scene_of(site_for(request, site_id))
     plan = payload.plan
-    asker_of = KINDS[plan.kind].asker
-    if asker_of is None:
+    context_of = KINDS[plan.kind].context
+    if context_of is None:
         raise CenoteError("Only drifts and patinas have rules.")
     if payload.spot.owner not in scene.owners():
         return [None] * len(plan.rules)
-    asker = asker_of(scene, payload.key, plan)
+    context = context_of(scene, payload.key, plan)
     points = points_at(scene, payload.spot.owner, np.array(payload.spot.point))
-    found = [float(measure(scene, payload.spot.owner, points, rule, asker)[0]) for rule in plan.rules]
+    found = [float(measure(scene, payload.spot.owner, points, rule, context)[0]) for rule in plan.rules]
     return [None if abs(value) >= FAR else value for value in found]

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numba import njit, prange, uint64
 
-from ..hashing import joined, stirred
+from ..hashing import hash_combine_prehashed, prehash
 
 
 @njit(cache=True, inline="always")
@@ -32,15 +32,15 @@ def _noise3(x: float, y: float, z: float, seed: int) -> float:
     u, v, w = _fade(x), _fade(y), _fade(z)
     # What several of the eight corners share is hashed once. On a level sheet the upper four have no weight.
     layers = 1 if y == 0.0 else 2
-    along_z = (stirred(uint64(iz)), stirred(uint64(iz + 1)))
+    along_z = (prehash(uint64(iz)), prehash(uint64(iz + 1)))
     total = 0.0
     for j in range(layers):
-        along_y = stirred(uint64(iy + j))
+        along_y = prehash(uint64(iy + j))
         for i in range(2):
-            edge = joined(joined(uint64(seed), stirred(uint64(ix + i))), along_y)
+            edge = hash_combine_prehashed(hash_combine_prehashed(uint64(seed), prehash(uint64(ix + i))), along_y)
             share = (u if i else 1 - u) * (v if j else 1 - v)
-            total += share * (1 - w) * _gradient(joined(edge, along_z[0]), x - i, y - j, z)
-            total += share * w * _gradient(joined(edge, along_z[1]), x - i, y - j, z - 1)
+            total += share * (1 - w) * _gradient(hash_combine_prehashed(edge, along_z[0]), x - i, y - j, z)
+            total += share * w * _gradient(hash_combine_prehashed(edge, along_z[1]), x - i, y - j, z - 1)
     return total
 
 

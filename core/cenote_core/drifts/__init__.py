@@ -1,3 +1,3 @@
 """Drifts. Importing the package provides what measures, and drifts of each other, ask for by name."""
 
-from . import populate as populate
+from . import instancing as instancing

@@ -64,7 +64,7 @@ def _body(kit: Kit, asset: str) -> Body:
 
 
 @dataclass(frozen=True)
-class Standing:
+class Placement:
     """Stems and crowns of drifts that stand.
 
     Attributes
@@ -95,7 +95,7 @@ def instances_and_bodies(scene: Scene, drifts: Sequence[str]) -> list[Any]:
 
 @provides("standing bodies")
 @derived(instances_and_bodies)
-def standing_bodies(scene: Scene, drifts: Sequence[str]) -> Standing:
+def standing_bodies(scene: Scene, drifts: Sequence[str]) -> Placement:
     """Stems and crowns of everything that stands of some drifts."""
     feet, stems, crowns, tops = [np.zeros((0, 3))], [np.zeros(0)], [np.zeros(0)], [np.zeros(0)]
     for key in drifts:
@@ -108,4 +108,4 @@ def standing_bodies(scene: Scene, drifts: Sequence[str]) -> Standing:
         stems.append(sizes[:, 0])
         crowns.append(sizes[:, 1])
         tops.append(found.position[:, 1] + sizes[:, 2])
-    return Standing(*(np.concatenate(part) for part in (feet, stems, crowns, tops)))
+    return Placement(*(np.concatenate(part) for part in (feet, stems, crowns, tops)))

@@ -1,7 +1,7 @@
 """Darts thrown on triangles, and the points already lying that most of them come too close to.
 
 A dart that is too near is forgotten where it falls. The darts of a face lie together, as do the faces of a run and the
-points about them (`torus.py`), so what lies about a few faces is gathered once for all their darts.
+points about them (`hash_grid.py`), so what lies about a few faces is gathered once for all their darts.
 """
 
 from __future__ import annotations
@@ -9,8 +9,8 @@ from __future__ import annotations
 import numpy as np
 from numba import njit, prange, uint64
 
-from ..hashing import combine, mix, unit
-from .torus import gather, nearest, nearest_of
+from ..hashing import hash_combine, splitmix64, unit
+from .hash_grid import gather, nearest, nearest_of
 
 CHUNKS = 512
 """Faces are shared out in at most this many runs, whatever the number of threads."""
@@ -25,7 +25,7 @@ _ROOM = 320
 _BINS = 256
 
 
-class Target:
+class SurfaceSampler:
     """Triangles to throw darts on, laid out for it: a corner and two edges of each, areas, sequences and chances.
 
     On coarse levels only few faces have got a dart. Faces are therefore also listed by chance in bins, and bins whose
@@ -74,13 +74,13 @@ def _sequences(keys: np.ndarray, seed: int) -> tuple[np.ndarray, np.ndarray]:
     """For each face a hash its sequence of darts starts from, and a number in [0, 1) for when it gets its first."""
     starts, out = np.empty(len(keys), np.uint64), np.empty(len(keys), np.float64)
     for f in prange(len(keys)):
-        chance = combine(uint64(seed), keys[f])
+        chance = hash_combine(uint64(seed), keys[f])
         out[f] = unit(chance)
-        starts[f] = mix(chance)
+        starts[f] = splitmix64(chance)
     return starts, out
 
 
-class Hand:
+class DartBatch:
     """Room for the darts of one level, used again by every level; pages never written to take no memory.
 
     Attributes
@@ -131,7 +131,7 @@ def weights(start: int, n: int) -> tuple[float, float]:
     u = np.float64(np.int64(start >> uint64(32))) * (1.0 / 4294967296.0) + n * _R2_U
     v = np.float64(np.int64(start & uint64(0xFFFFFFFF))) * (1.0 / 4294967296.0) + n * _R2_V
     # The sequence comes ever nearer to a lattice, in which many darts lie at the same few distances: it is shaken.
-    shaken = mix(uint64(start) + uint64(n))
+    shaken = splitmix64(uint64(start) + uint64(n))
     far = _SHAKEN / np.sqrt(n + 1.0)
     u += np.float64(np.int64(shaken >> uint64(32))) * (1.0 / 4294967296.0) * far
     v += np.float64(np.int64(shaken & uint64(0xFFFFFFFF))) * (1.0 / 4294967296.0) * far
@@ -143,7 +143,7 @@ def weights(start: int, n: int) -> tuple[float, float]:
 
 
 @njit(cache=True, nogil=True)
-def _fall(
+def _emit(
     frames: np.ndarray, starts: np.ndarray, reached: np.ndarray, first: np.ndarray, end: np.ndarray,
     place: np.ndarray, on: np.ndarray, number: np.ndarray,
 ) -> None:  # fmt: skip
@@ -170,7 +170,7 @@ def _fall(
 @njit(inline="always")
 def name_of(sequence: int, number: int) -> int:
     """Identity of a dart: the same wherever else darts are thrown."""
-    return mix(uint64(sequence) + uint64(number))
+    return splitmix64(uint64(sequence) + uint64(number))
 
 
 @njit(cache=True, nogil=True)
@@ -214,7 +214,7 @@ def throw_darts(
             continue
         # First where they all fall, then which are free: the first has no branches to guess wrong.
         place, on, own = np.empty((total, 3), np.float32), np.empty(total, np.int32), np.empty(total, np.int32)
-        _fall(frames, sequences, run, first, end, place, on, own)
+        _emit(frames, sequences, run, first, end, place, on, own)
         at, begin = starts[q], 0
         low, high, about = np.empty(3, np.float32), np.empty(3, np.float32), np.empty((3, _ROOM), np.float32)
         while begin < total:

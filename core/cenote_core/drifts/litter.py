@@ -27,10 +27,10 @@ from ..base.names import GROUND, TIERS
 from ..materials.seasons import YEARS
 from ..measures.hollow import HollowRule
 from ..plan import DriftPlan
-from ..scene.measuring import Asker, measure
+from ..scene.measuring import RuleContext, measure
 from ..scene.scene import Scene
 from .bodies import bodies_of, instances_and_bodies, instances_of
-from .places import Places, by_owner
+from .places import Candidates, by_owner
 
 FALL_SPEED = 1.3
 WITHIN_CROWN = 0.35
@@ -77,7 +77,7 @@ def fallen_share(species: str, season: float) -> float:
     return float(max(_WORN, old, new))
 
 
-def litter_amounts(scene: Scene, plan: DriftPlan, places: Places) -> np.ndarray:
+def litter_amounts(scene: Scene, plan: DriftPlan, places: Candidates) -> np.ndarray:
     """(N, A) float32 how densely each asset of the mix lies at each place, 0..1; one column an asset."""
     positions = places.points.positions
     weather = scene.site.weather
@@ -93,7 +93,7 @@ def litter_amounts(scene: Scene, plan: DriftPlan, places: Places) -> np.ndarray:
         middle = feet[:, [0, 2]] + carried[:, None] * downwind
         width = reach + 0.2 * carried
         rain = np.zeros(len(positions), np.float32)
-        _rain(positions.astype(np.float64), middle, width, mass * (reach / width) ** 2, rain)
+        _deposit(positions.astype(np.float64), middle, width, mass * (reach / width) ** 2, rain)
         out[:, column] = 1.0 - np.exp(-rain / _FULL * lee)
     out *= _open_path(scene, positions)[:, None]
     return out
@@ -122,7 +122,7 @@ def _crowns(scene: Scene, plan: DriftPlan, kind: str) -> tuple[np.ndarray, np.nd
 
 
 @njit(cache=True, nogil=True, parallel=True)
-def _rain(points: np.ndarray, middle: np.ndarray, width: np.ndarray, mass: np.ndarray, out: np.ndarray) -> None:
+def _deposit(points: np.ndarray, middle: np.ndarray, width: np.ndarray, mass: np.ndarray, out: np.ndarray) -> None:
     for n in prange(len(points)):
         total = 0.0
         for t in range(len(middle)):
@@ -134,7 +134,7 @@ def _rain(points: np.ndarray, middle: np.ndarray, width: np.ndarray, mass: np.nd
         out[n] = total
 
 
-def _gathered(scene: Scene, plan: DriftPlan, places: Places) -> np.ndarray:
+def _gathered(scene: Scene, plan: DriftPlan, places: Candidates) -> np.ndarray:
     """(N,) how much more than on open level ground stays: feet of walls, corners, hollows against humps."""
     gather = plan.litter.gather
     out = np.ones(len(places), np.float64)
@@ -145,7 +145,7 @@ def _gathered(scene: Scene, plan: DriftPlan, places: Places) -> np.ndarray:
     gate = {"rise_start": 0, "rise_end": 0, "fall_start": 1, "fall_end": 1}
     rule = HollowRule.model_validate({"gate": gate, "reach": 1.5})
     for name, points, where, known in by_owner(scene, plan, places):
-        hollow = measure(scene, name, points, rule, Asker(""), known)
+        hollow = measure(scene, name, points, rule, RuleContext(""), known)
         value = 1.0 + gather * np.clip(-hollow * 6.0, -0.8, 2.0)
         if tree is not None:
             # Measured a hand above the surface, so that the floor it lies on is no wall.

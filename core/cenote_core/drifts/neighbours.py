@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numba import njit, prange, uint64
 
-from .torus import Torus, beside, cell, cell_of, flat, part_of_row
+from .hash_grid import HashGrid, beside, cell, cell_of, flat, part_of_row
 
 _RUNS = 512
 """Points are listed in at most this many runs side by side, whatever the number of threads."""
@@ -36,7 +36,7 @@ class Neighbours:
         return self.starts, self.counts, self.others
 
 
-def neighbours(grid: Torus, reach: float) -> Neighbours:
+def neighbours(grid: HashGrid, reach: float) -> Neighbours:
     """Neighbours within `reach`, metres, of each point of a grid, numbered as they lie in it.
 
     The grid is one made for half that reach, whose cells are as wide as it.

@@ -11,7 +11,7 @@ from numba import njit, prange, uint64
 
 from ..graph.derived import Ref, derived
 from ..ground.terrain import axes, height_at
-from ..hashing import combine, text_seed, uniform, unit
+from ..hashing import hash_combine, text_seed, uniform, unit
 from ..mesh.mesh import Points, points_on
 from ..plan import GROUND, DriftPlan
 from ..scene import land
@@ -24,7 +24,7 @@ _LOOSEST = 0.22
 
 
 @dataclass(frozen=True)
-class Places:
+class Candidates:
     """Spaced points of a drift on all its surfaces, with what rules need: by owner.
 
     Attributes
@@ -79,13 +79,13 @@ def _stands_on(scene: Scene, plan: DriftPlan) -> list[Any]:
 
 
 @derived(_stands_on)
-def places_of(scene: Scene, plan: DriftPlan) -> Places:
+def places_of(scene: Scene, plan: DriftPlan) -> Candidates:
     """Spaced points on the drift's surfaces; kept until surfaces, spacing, arrangement or seed change."""
     chosen = _chosen(scene, plan)
     names = list(chosen)
     full = full_density(plan.spacing, plan.arrangement.even)
     if not names:
-        return Places(no_points(), [], np.zeros(0, np.int32), [], [], full)
+        return Candidates(no_points(), [], np.zeros(0, np.int32), [], [], full)
     if plan.arrangement.rows > 0 and GROUND in chosen:
         points, face, owner, names = _rows(scene, plan)
     else:
@@ -93,7 +93,7 @@ def places_of(scene: Scene, plan: DriftPlan) -> Places:
     where = [np.flatnonzero(owner == k) for k in range(len(names))]
     parts = [points_on(scene.mesh(n), face[w], points.bary[w]) for n, w in zip(names, where, strict=True)]
     points = replace(points, face=face.astype(np.int32))
-    return Places(points, names, owner, parts, where, full)
+    return Candidates(points, names, owner, parts, where, full)
 
 
 @derived(lambda scene, plan, owner: [places_of.ref(scene, plan), owner], keep="not")
@@ -102,7 +102,9 @@ def _on_owner(scene: Scene, plan: DriftPlan, owner: str) -> Points:
     return places.parts[places.owner_names.index(owner)]
 
 
-def by_owner(scene: Scene, plan: DriftPlan, places: Places) -> Iterator[tuple[str, Points, np.ndarray, Ref[Points]]]:
+def by_owner(
+    scene: Scene, plan: DriftPlan, places: Candidates
+) -> Iterator[tuple[str, Points, np.ndarray, Ref[Points]]]:
     """A drift's places by owner: its name, the points, their numbers in the whole, and the points as a derived value."""
     for name, points, where in zip(places.owner_names, places.parts, places.where, strict=True):
         yield name, points, where, _on_owner.ref(scene, plan, name)
@@ -183,7 +185,7 @@ def _settled(points: np.ndarray, radius: np.ndarray, cell: float) -> np.ndarray:
                 for dz in range(-1, 2):
                     if not free:
                         continue
-                    h = combine(combine(uint64(cx + dx), uint64(cy + dy)), uint64(cz + dz)) & uint64(size - 1)
+                    h = hash_combine(hash_combine(uint64(cx + dx), uint64(cy + dy)), uint64(cz + dz)) & uint64(size - 1)
                     m = heads[int(h)]
                     while m >= 0:
                         ex, ey, ez = (
@@ -198,7 +200,7 @@ def _settled(points: np.ndarray, radius: np.ndarray, cell: float) -> np.ndarray:
                         m = following[m]
         if free:
             kept[n] = True
-            h = combine(combine(uint64(cx), uint64(cy)), uint64(cz)) & uint64(size - 1)
+            h = hash_combine(hash_combine(uint64(cx), uint64(cy)), uint64(cz)) & uint64(size - 1)
             following[n] = heads[int(h)]
             heads[int(h)] = n
     return kept
@@ -272,10 +274,10 @@ def _clumps(points: np.ndarray, cell: float, radius: float, tightness: float, se
         best = 1e9
         for dx in range(-1, 2):
             for dz in range(-1, 2):
-                h = combine(combine(uint64(seed), uint64(cx + dx)), uint64(cz + dz))
+                h = hash_combine(hash_combine(uint64(seed), uint64(cx + dx)), uint64(cz + dz))
                 px = (cx + dx + unit(h)) * cell
-                pz = (cz + dz + unit(combine(h, uint64(1)))) * cell
-                wide = radius * (0.6 + 0.8 * unit(combine(h, uint64(2))))
+                pz = (cz + dz + unit(hash_combine(h, uint64(1)))) * cell
+                wide = radius * (0.6 + 0.8 * unit(hash_combine(h, uint64(2))))
                 d = np.hypot(points[n, 0] - px, points[n, 2] - pz) / wide
                 best = min(best, d)
         t = min(1.0, max(0.0, (1.35 - best) / 0.7))

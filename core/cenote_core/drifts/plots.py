@@ -17,8 +17,8 @@ from ..hashing import content_hash
 from ..plan import DriftPlan
 from ..scene.scene import Scene
 from .instances import Instances
+from .instancing import build_instances, build_some_instances, saved
 from .places import places_of
-from .populate import populate, populate_some, saved
 from .sampling import full_density
 
 Eye = tuple[float, float, float]
@@ -182,7 +182,7 @@ def unpack_turns(turns: np.ndarray) -> np.ndarray:
     return out.astype(np.float32)
 
 
-@derived(lambda scene, drift_id, plan: populate.ref(scene, drift_id, plan), keep="disk")
+@derived(lambda scene, drift_id, plan: build_instances.ref(scene, drift_id, plan), keep="disk")
 def plots_of(scene: Scene, drift_id: str, plan: DriftPlan) -> tuple[list[Plot], int]:
     """A saved drift's plots, and how many places its spacing allows before rules."""
     found = saved(scene, drift_id, plan)
@@ -218,7 +218,7 @@ def near_plots(
     for when it is saved.
     """
     if len(places_of(scene, plan)) <= most:
-        whole = populate(scene, drift_id, plan)
+        whole = build_instances(scene, drift_id, plan)
         return (
             [plot_of(whole, cell) for cell in cut(whole.position, plan.spacing)],
             [],
@@ -239,7 +239,7 @@ def near_plots(
         taken = len(chosen)
         return chosen
 
-    found, standing = populate_some(scene, drift_id, plan, choose)
+    found, standing = build_some_instances(scene, drift_id, plan, choose)
     cells = cut(found.position, plan.spacing, WHOLE if standing <= WHOLE else 0)
     # What the hand set down far off is left out with the plot it stands on.
     come = [cell for cell in cells if cell.name in wanted or not beyond]

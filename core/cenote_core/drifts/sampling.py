@@ -7,14 +7,14 @@ White, Cline, Egbert, *Poisson Disk Point Sets by Hierarchical Dart Throwing*, 2
 when it changes, in their places.
 
 Most darts fall too near to what lies already (`darts.py`); those that are left are held against each other
-(`settling.py`). At last the points are put in the order of their gaps, the widest first: how far the nearest older
+(`conflicts.py`). At last the points are put in the order of their gaps, the widest first: how far the nearest older
 point lay. Of two points one is the older, and lies at least the other's gap away; so no two of all points down to a gap
 lie nearer than it, and every beginning of the list is itself well spaced.
 
 Where they shall lie more evenly, fewer darts are thrown, somewhat closer than the spacing asked for, and what lies is
-eased apart along the surfaces (`easing.py`); the few points that have not come to keep the spacing go, and holes get
-one (`holes.py`). That takes half as long again; as many points then lie a tenth wider apart, in an order made anew
-(`ranking.py`), and some centimetres elsewhere at another spacing.
+eased apart along the surfaces (`relaxation.py`); the few points that have not come to keep the spacing go, and holes get
+one (`gap_filling.py`). That takes half as long again; as many points then lie a tenth wider apart, in an order made anew
+(`progressive.py`), and some centimetres elsewhere at another spacing.
 """
 
 from __future__ import annotations
@@ -24,14 +24,14 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..errors import TooHeavyError
-from .darts import CHUNKS, Hand, Target, throw_darts
-from .easing import SEEN, eased
-from .holes import RING, filled
+from .conflicts import Accepted, resolve_conflicts
+from .darts import CHUNKS, DartBatch, SurfaceSampler, throw_darts
+from .gap_filling import RING, fill_gaps
+from .hash_grid import HashGrid
 from .neighbours import neighbours
-from .ranking import gaps
-from .settling import Lying, settle
-from .torus import Torus
-from .walking import Floor, Footing
+from .progressive import insertion_radii
+from .relaxation import SEEN, relaxed
+from .surface_walk import SurfacePoints, WalkSurface
 
 LADDER_TOP = 1024.0
 LADDER_STEP = 2.0**-0.5
@@ -137,15 +137,15 @@ def spaced_points(
         return no_points()
     throw = EVEN if even else THROWN
     radius = spacing / throw.closer
-    lying = Lying(int(expected * 1.1) + 64)
-    target = Target(positions, faces, face_keys, areas, seed)
-    hand = Hand(areas, throw.last / radius**2)
+    lying = Accepted(int(expected * 1.1) + 64)
+    target = SurfaceSampler(positions, faces, face_keys, areas, seed)
+    hand = DartBatch(areas, throw.last / radius**2)
     reach, thrown = LADDER_TOP / LADDER_STEP, 0.0
     for level in ladder(radius):
         before, thrown = thrown, thrown + (throw.last if level == radius else throw.darts) / (level * level)
         _throw(lying, hand, target, level * _MARGIN, reach, (before, thrown))
         reach = level
-    at, gap = Footing(lying.position, lying.face, lying.bary, lying.identity), lying.gap[: lying.count]
+    at, gap = SurfacePoints(lying.position, lying.face, lying.bary, lying.identity), lying.gap[: lying.count]
     if even:
         at, gap = _spread(at, gap, target, faces, spacing)
     at = at.taken(_widest_first(gap)[: int((gap >= 0).sum())])
@@ -162,21 +162,21 @@ def no_points() -> SpacedPoints:
 
 
 def _spread(
-    at: Footing, gap: np.ndarray, target: Target, faces: np.ndarray, spacing: float
-) -> tuple[Footing, np.ndarray]:
+    at: SurfacePoints, gap: np.ndarray, target: SurfaceSampler, faces: np.ndarray, spacing: float
+) -> tuple[SurfacePoints, np.ndarray]:
     """Points eased apart, with more in the holes, and their gaps, squared; −1 for those that do not keep the spacing."""
     radius = spacing / EVEN.closer
-    grid = Torus(at.position[: len(gap)], SEEN * radius / 2, target.bounds)
-    floor = Floor(target.frames, faces, target.areas)
+    grid = HashGrid(at.position[: len(gap)], SEEN * radius / 2, target.bounds)
+    floor = WalkSurface(target.frames, faces, target.areas)
     at, age = at.taken(grid.order), np.take(gap, grid.order)
-    at = eased(at, neighbours(grid, SEEN * radius), floor, radius)
+    at = relaxed(at, neighbours(grid, SEEN * radius), floor, radius)
     kept = spacing * _MARGIN
     seen = (1 + RING) * kept * _MARGIN
-    grid = Torus(at.position, seen / 2, target.bounds)
+    grid = HashGrid(at.position, seen / 2, target.bounds)
     near = neighbours(grid, seen)
     at, age = at.taken(grid.order), np.take(age, grid.order)
-    gap = gaps(at, age, near, kept, target.bounds, LADDER_TOP)
-    more = filled(at, near, gap >= 0, floor, kept)
+    gap = insertion_radii(at, age, near, kept, target.bounds, LADDER_TOP)
+    more = fill_gaps(at, near, gap >= 0, floor, kept)
     # What fills holes comes last: it keeps the spacing from all before it.
     return at.followed_by(more), np.concatenate([gap, np.full(len(more), spacing * spacing, np.float32)])
 
@@ -190,7 +190,9 @@ def _widest_first(gap: np.ndarray) -> np.ndarray:
     return (keys & np.uint64(0xFFFFFFFF)).astype(np.int64)
 
 
-def _throw(lying: Lying, hand: Hand, target: Target, radius: float, reach: float, thrown: tuple[float, float]) -> None:
+def _throw(
+    lying: Accepted, hand: DartBatch, target: SurfaceSampler, radius: float, reach: float, thrown: tuple[float, float]
+) -> None:
     """One level: throw darts at `radius` between the points lying; `thrown` a square metre before and after."""
     faces = target.reached(thrown[1])
     if not len(faces):
@@ -198,10 +200,10 @@ def _throw(lying: Lying, hand: Hand, target: Target, radius: float, reach: float
     chunks = min(CHUNKS, 1 << max(0, (len(faces) // 16).bit_length()))
     firsts = np.arange(chunks + 1, dtype=np.int64) * len(faces) // chunks
     starts = hand.starts(faces, firsts, thrown[1] - thrown[0])
-    grid = Torus(lying.position[: lying.count], reach, target.bounds)
+    grid = HashGrid(lying.position[: lying.count], reach, target.bounds)
     kept = throw_darts(
         target.frames, target.sequences, target.areas, target.chance, faces, *thrown,
         grid.position, grid.starts, grid.inverse, grid.bits, radius, reach,
         firsts, starts, hand.spot, hand.dart,
     )  # fmt: skip
-    settle(lying, hand, target, starts, kept, grid, radius, reach)
+    resolve_conflicts(lying, hand, target, starts, kept, grid, radius, reach)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numba import njit, prange, uint64
 
-from ..hashing import combine, mix, uniform, unit
+from ..hashing import hash_combine, splitmix64, uniform, unit
 from ..materials.tile import linear_colour
 from ..plan import DriftPlan
 
@@ -111,12 +111,12 @@ def _least_alike(
 ) -> tuple[int, float, float]:
     """Of the candidates of one identity, the first that is clearly unlike all around, or else the least like them."""
     best, chosen = -1.0, (0, 0.0, 0.0)
-    a = _drawn(mix(identity), total)
+    a = _drawn(splitmix64(identity), total)
     for k in range(_TRIES):
-        seed = mix(identity + uint64(k) * uint64(0x9E3779B97F4A7C15))
+        seed = splitmix64(identity + uint64(k) * uint64(0x9E3779B97F4A7C15))
         if k >= _OWN_TRIES:
             a = _drawn(seed, total)
-        t, s = unit(combine(seed, uint64(3))), unit(combine(seed, uint64(4)))
+        t, s = unit(hash_combine(seed, uint64(3))), unit(hash_combine(seed, uint64(4)))
         worst = 10.0
         for m in around:
             if asset[m] == a:

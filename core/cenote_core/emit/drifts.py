@@ -6,10 +6,10 @@ import numpy as np
 from numba import njit, prange
 
 from ..drifts.instances import Instances
-from ..drifts.populate import saved
+from ..drifts.instancing import saved
 from ..drifts.wind import Wind, bent, rhythm, wind_of
 from ..kit.catalogue import Asset
-from ..kit.farcard import SLOT
+from ..kit.impostor import SLOT
 from ..kit.kit import LOD_REACH
 from ..materials.material import Material
 from ..mesh.mesh import Mesh

@@ -20,7 +20,7 @@ from ..mesh.refine import Refined, refine
 from ..mesh.texels import sample_map
 from ..patinas.cover import owner_covers, stack
 from ..patinas.heights import stack_heights
-from ..patinas.sides import ground_sides
+from ..patinas.triplanar import ground_triplanar
 from ..plan import GROUND, StationPlan
 from ..scene.scene import VIEW_LIMIT, Scene
 from ..stations.camera import axes, field_of_view
@@ -208,7 +208,7 @@ def _heights(scene: Scene, owner: str, finer: Refined, slots: np.ndarray) -> np.
         (plan, np.ascontiguousarray(sample_map(maps[k], uv2), np.float32))
         for k, (_, plan) in enumerate(stack(scene, owner))
     ]
-    sides = ground_sides(scene, finer.values[:, [0, 2]]) if owner == GROUND else None
+    sides = ground_triplanar(scene, finer.values[:, [0, 2]]) if owner == GROUND else None
     return stack_heights(scene, owner, uv, base_uv, slot_of, covers, sides)[0].astype(np.float64)
 
 

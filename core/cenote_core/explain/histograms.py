@@ -10,20 +10,20 @@ import numpy as np
 from ..measures.distance import FAR
 from ..plan import Rule
 from ..rules import histogram
-from ..scene.measuring import Asker, measure
+from ..scene.measuring import RuleContext, measure
 from ..scene.scene import Scene
 
 
-def rule_histograms(scene: Scene, asker: Asker, rules: Sequence[Rule]) -> list[dict[str, Any]]:
-    """For each rule: the area-weighted histogram of its measure over the asker's surfaces and the share let through."""
-    surfaces = [s for s in scene.surfaces() if s.ref in asker.surfaces]
+def rule_histograms(scene: Scene, context: RuleContext, rules: Sequence[Rule]) -> list[dict[str, Any]]:
+    """For each rule: the area-weighted histogram of its measure over the context's surfaces and the share let through."""
+    surfaces = [s for s in scene.surfaces() if s.ref in context.surfaces]
     out = []
     for rule in rules:
         values, areas = [], []
         for owner in sorted({s.owner for s in surfaces}):
             table = scene.table(owner, scene.resolution(owner, 256))
             known = scene.texel_points.ref(owner, table.resolution)
-            measured = measure(scene, owner, table.points, rule, asker, known)
+            measured = measure(scene, owner, table.points, rule, context, known)
             on = np.isin(table.points.slots, [s.index for s in surfaces if s.owner == owner])
             values.append(measured[on])
             areas.append(table.points.areas[on])

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..drifts.populate import populate
+from ..drifts.instancing import build_instances
 from ..ground.terrain import height_at
 from ..plan import GROUND
 from ..scene import land
@@ -95,7 +95,7 @@ def cut_mesh(
 
 def _near(scene: Scene, key: str, start: np.ndarray, direction: np.ndarray, length: float, width: float) -> Silhouettes:
     plan = scene.site.drifts[key]
-    found = populate(scene, key, plan)
+    found = build_instances(scene, key, plan)
     flat = found.position[:, [0, 2]].astype(np.float64) - start
     along, away = flat @ direction, np.abs(flat @ np.array([-direction[1], direction[0]]))
     # Trees are shown from farther off than grass, or a thin strip would miss them all.

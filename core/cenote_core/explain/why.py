@@ -9,9 +9,9 @@ from scipy.spatial import cKDTree
 
 from ..base.names import GROUND
 from ..drifts.headroom import room_above
+from ..drifts.instancing import build_instances, context_of
 from ..drifts.keepouts import PATHS, PIECES, STATIONS, free_space
 from ..drifts.places import clumped, places_of
-from ..drifts.populate import asker_of, populate
 from ..errors import CenoteError
 from ..graph.derived import derived
 from ..measures.painted import PaintedRule, apply_touches
@@ -112,10 +112,10 @@ def _verdict(scene: Scene, key: str, plan: DriftPlan, owner: str, points: Points
 
 
 def _rule_lines(scene: Scene, key: str, plan: DriftPlan, owner: str, points: Points) -> tuple[list[Line], float]:
-    asker = asker_of(scene, key, plan)
+    context = context_of(scene, key, plan)
     lines, amount = [], 1.0
     for rule in plan.rules:
-        value = float(measure(scene, owner, points, rule, asker)[0])
+        value = float(measure(scene, owner, points, rule, context)[0])
         opened = float(gate_response(rule.gate, np.array([value], np.float32))[0])
         allows = 1 - rule.strength + rule.strength * opened if rule.active else 1.0
         gate = rule.gate
@@ -132,9 +132,9 @@ def _rule_lines(scene: Scene, key: str, plan: DriftPlan, owner: str, points: Poi
         lines.append(Line(rule.measure, value, allows, text))
         amount *= allows
     by_paint = any(isinstance(r, PaintedRule) and r.active for r in plan.rules)
-    if asker.touches and not by_paint:
+    if context.touches and not by_paint:
         part = np.array([amount], np.float32)
-        apply_touches(part, scene.to_local(owner, points.positions), owner, asker.touches, scene.size(owner))
+        apply_touches(part, scene.to_local(owner, points.positions), owner, context.touches, scene.size(owner))
         if abs(float(part[0]) - amount) > 0.005:
             word = "painted" if part[0] > amount else "thinned"
             lines.append(Line("by hand", None, float(part[0]), f"{word} by hand: {amount:.0%} became {part[0]:.0%}"))
@@ -174,7 +174,7 @@ def _keep_name(scene: Scene, of: str) -> str:
 def _concluded(
     scene: Scene, key: str, plan: DriftPlan, points: Points, lines: list[Line], amount: float, blocked: str
 ) -> Verdict:
-    found = populate(scene, key, plan)
+    found = build_instances(scene, key, plan)
     distance = np.inf
     if len(found):
         distance, _ = cKDTree(found.position).query(points.positions[0])

@@ -16,12 +16,12 @@ from PIL import Image
 
 from ..base.names import GROUND
 from ..decals.project import decal_mesh, stacked
-from ..drifts.populate import saved
+from ..drifts.instancing import saved
 from ..drifts.wind import leaned, wind_of
 from ..materials.material import Material
 from ..materials.tile import linear_colour
 from ..mesh.mesh import Mesh
-from ..patinas.flatten import flatten
+from ..patinas.bake import bake_maps
 from ..scene.scene import Scene
 
 Report = Callable[[str, float], None]
@@ -117,7 +117,7 @@ def _primitive(
 
 
 def _owner(out: _Writer, scene: Scene, owner: str, name: str) -> None:
-    maps = flatten(scene, owner, min(MAP_LIMIT, max(64, scene.resolution(owner, MAP_LIMIT))))
+    maps = bake_maps(scene, owner, min(MAP_LIMIT, max(64, scene.resolution(owner, MAP_LIMIT))))
     mesh = scene.mesh(owner)
     orm = np.dstack([np.full_like(maps.roughness, 255), maps.roughness, maps.metalness])
 

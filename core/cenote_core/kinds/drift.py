@@ -8,8 +8,8 @@ import numpy as np
 from pydantic import BaseModel
 
 from ..base.packet import pack
+from ..drifts.instancing import build_instances, context_of
 from ..drifts.plots import Counted, Plot, near_plots, plots_of
-from ..drifts.populate import asker_of, populate
 from ..emit.drifts import add_drifts
 from ..plan import DriftPlan
 from ..scene.scene import Scene
@@ -25,7 +25,7 @@ class DriftOut(BaseModel):
 
 
 def _version(scene: Scene, key: str) -> str:
-    return or_ring(lambda: populate.ref(scene, key, scene.site.drifts[key]).key)
+    return or_ring(lambda: build_instances.ref(scene, key, scene.site.drifts[key]).key)
 
 
 def _listed(scene: Scene, address: Address) -> dict[str, Any]:
@@ -91,6 +91,6 @@ KINDS_HERE = (
         preview=_preview,
         emit=add_drifts,
         effect=drift_effect,
-        asker=asker_of,
+        context=context_of,
     ),
 )

@@ -6,7 +6,7 @@ import numpy as np
 
 from ..base.packet import pack
 from ..kit.kit import drawn_lods_for_now
-from ..kit.own import tuft_ids
+from ..kit.site_grasses import tuft_ids
 from ..mesh.packed import mesh_packet
 from ..plan import GrassPlan
 from ..scene.scene import Scene

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ..base.fields import Item
 from ..base.packet import pack
-from ..patinas.layers import PREFIX
+from ..patinas.ground_surfaces import PREFIX
 from ..plan import GROUND, EditPlan, LinePlan, PlacedPlan, TouchPlan
 from ..scene.scene import PREVIEW_LIMIT
 from .ground import ground_preview

@@ -14,7 +14,7 @@ from ..base.fields import Item
 from ..drifts.plots import Eye
 from ..emit.tables import Shot, Tables
 from ..errors import CenoteError
-from ..scene.measuring import Asker
+from ..scene.measuring import RuleContext
 from ..scene.scene import Scene
 from ..snags.effect import Effect
 
@@ -79,7 +79,7 @@ class Kind:
     preview : what the plate needs while an item is changed
     emit : puts all items of the kind into a proof's tables
     effect : what an item brings about, and if nothing, why
-    asker : who asks when the item's rules are measured
+    context : who asks when the item's rules are measured
     """
 
     plan: type[Item]
@@ -90,7 +90,7 @@ class Kind:
     preview: Callable[[Draft], bytes] | None = None
     emit: Callable[[Tables, Shot], None] | None = None
     effect: Callable[[Scene, str, Any], Effect] | None = None
-    asker: Callable[[Scene, str, Any], Asker] | None = None
+    context: Callable[[Scene, str, Any], RuleContext] | None = None
 
     @property
     def name(self) -> str:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ..patinas.cover import asker_of
+from ..patinas.cover import context_of
 from ..plan import PatinaPlan
 from ..scene.scene import PREVIEW_LIMIT
 from ..snags.effect import patina_effect
@@ -17,4 +17,4 @@ def _preview(draft: Draft) -> bytes:
     return covers_packet(draft.after, sorted(touched), PREVIEW_LIMIT)
 
 
-KINDS_HERE = (Kind(plan=PatinaPlan, place=40, preview=_preview, effect=patina_effect, asker=asker_of),)
+KINDS_HERE = (Kind(plan=PatinaPlan, place=40, preview=_preview, effect=patina_effect, context=context_of),)

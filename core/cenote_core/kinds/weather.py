@@ -9,7 +9,7 @@ from pydantic import BaseModel
 from ..base.packet import pack
 from ..graph.derived import derived
 from ..kit.catalogue import CATALOGUE as ASSETS
-from ..kit.farcard import SLOT
+from ..kit.impostor import SLOT
 from ..materials.catalogue import CATALOGUE as MATERIALS
 from ..materials.catalogue import GONE
 from ..plan import WeatherPlan

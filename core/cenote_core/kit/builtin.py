@@ -13,8 +13,8 @@ from ..materials.catalogue import is_seasonal, make_material
 from ..materials.material import Material
 from ..materials.seasons import parted, seasonal_name
 from .catalogue import CATALOGUE, Asset, Recipe, make_asset
-from .farcard import SLOT, far_picture
 from .flora import PLANTS, Plant
+from .impostor import SLOT, impostor_picture
 
 FAR = "far."
 
@@ -85,4 +85,4 @@ def _drawn_from(kit: BuiltinKit, material_id: str) -> list[Ref[Any]]:
 def _far_material(kit: BuiltinKit, material_id: str) -> Material:
     """The picture of a far card: the asset drawn with the leaves of its half month."""
     asset_id, _, lying = _far_recipe(material_id)
-    return far_picture(kit.asset(asset_id).lods[0], lambda slot: kit.material(_leaf(material_id, slot)), lying)
+    return impostor_picture(kit.asset(asset_id).lods[0], lambda slot: kit.material(_leaf(material_id, slot)), lying)

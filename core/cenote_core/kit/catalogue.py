@@ -14,8 +14,8 @@ from ..graph.derived import Host, derived
 from ..mesh.mesh import Mesh, make_mesh, with_box_uv
 from ..mesh.nearest import triangle_tree
 from . import structures
-from .farcard import SLOT, far_card
 from .flora import PLANTS, Plant
+from .impostor import SLOT, impostor_card
 
 
 @dataclass(frozen=True)
@@ -124,7 +124,7 @@ def make_asset(host: Host, asset_id: str) -> Asset:
     if recipe.kind in ("structure", "prop"):
         lods = with_coarser(lods)
     elif recipe.plant is not None and recipe.plant.far:
-        lods = [*lods, far_card(lods[0], lods[-1].triangle_count, recipe.plant.far == "lying")]
+        lods = [*lods, impostor_card(lods[0], lods[-1].triangle_count, recipe.plant.far == "lying")]
     return Asset(lods, recipe.materials, recipe.title, recipe.kind)
 
 

@@ -10,10 +10,10 @@ from ..graph.derived import Ref, derived
 from ..graph.store import Cache
 from ..materials.material import Material
 from ..mesh.mesh import Mesh
+from .baked_openness import as_drawn
 from .catalogue import Asset
-from .farcard import SLOT
 from .flora import Plant
-from .openness import as_drawn
+from .impostor import SLOT
 
 LOD_REACH = (22.0, 70.0, 200.0)
 """A plant is drawn in its finest level up to this many of its own heights from the eye, then the next, at last a card."""

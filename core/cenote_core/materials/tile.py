@@ -7,7 +7,7 @@ from numba import njit, prange, uint64
 from scipy import fft
 from scipy.ndimage import gaussian_filter
 
-from ..hashing import combine, unit
+from ..hashing import hash_combine, unit
 from .material import srgb_to_linear
 
 
@@ -59,13 +59,13 @@ def _cells(size: int, nx: int, ny: int, seed: int, near: np.ndarray, second: np.
                 dx, dy = max(i - x, x - i - 1.0, 0.0), max(j - y, y - j - 1.0, 0.0)
                 if dx * dx + dy * dy >= d2:
                     continue
-                h = combine(combine(uint64(seed), uint64(i % nx)), uint64(j % ny))
-                px, py = i + unit(h) - x, j + unit(combine(h, uint64(1))) - y
+                h = hash_combine(hash_combine(uint64(seed), uint64(i % nx)), uint64(j % ny))
+                px, py = i + unit(h) - x, j + unit(hash_combine(h, uint64(1))) - y
                 d = px * px + py * py
                 if d < d1:
                     d2 = d1
                     d1 = d
-                    best = unit(combine(h, uint64(2)))
+                    best = unit(hash_combine(h, uint64(2)))
                 elif d < d2:
                     d2 = d
             near[row, col] = np.sqrt(d1)

@@ -22,7 +22,7 @@ class Trace(Protocol):
     def __call__(self, rays: RayScene, points: Points, reach: float, /) -> np.ndarray: ...
 
 
-class Standing(Protocol):
+class Placement(Protocol):
     """Stems and crowns of what stands: (S, 3) feet, (S,) radii of stems and crowns, (S,) heights of tops."""
 
     feet: np.ndarray
@@ -108,7 +108,7 @@ class Ask(Protocol):
     def standing_ref(self, drifts: Sequence[str]) -> Ref[Any]:
         """What `standing` gives, without making it."""
 
-    def standing(self, drifts: Sequence[str]) -> Standing:
+    def standing(self, drifts: Sequence[str]) -> Placement:
         """Stems and crowns of everything that stands of some drifts."""
 
     def picture(self, picture: str) -> np.ndarray | None:

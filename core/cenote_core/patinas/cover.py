@@ -14,10 +14,10 @@ from ..mesh.mesh import Points
 from ..mesh.texels import TexelTable, sample_map
 from ..plan import GROUND, PatinaPlan
 from ..rules import apply_rule
-from ..scene.measuring import Asker, measure, rule_needs
+from ..scene.measuring import RuleContext, measure, rule_needs
 from ..scene.scene import VIEW_LIMIT, Scene, Surface
 from .contact import contact_plans
-from .layers import PREFIX, all_chosen, chosen_slots, layer_plans, tells_surfaces_apart
+from .ground_surfaces import PREFIX, all_chosen, chosen_slots, layer_plans, tells_surfaces_apart
 
 
 def stack(scene: Scene, owner: str) -> list[tuple[str, PatinaPlan]]:
@@ -34,9 +34,9 @@ def stack(scene: Scene, owner: str) -> list[tuple[str, PatinaPlan]]:
     return [*below, *contact_plans(scene, owner), *((key, plan) for _, key, plan in sorted(found, key=lambda f: f[:2]))]
 
 
-def asker_of(scene: Scene, patina_id: str, plan: PatinaPlan) -> Asker:
+def context_of(scene: Scene, patina_id: str, plan: PatinaPlan) -> RuleContext:
     """The patina as its rules' measures see it."""
-    return Asker(patina_id, scene.site.touches_of(patina_id), tuple(sorted(use.surface for use in plan.uses)))
+    return RuleContext(patina_id, scene.site.touches_of(patina_id), tuple(sorted(use.surface for use in plan.uses)))
 
 
 def _shares(scene: Scene, patina_id: str, plan: PatinaPlan, owner: str, table: TexelTable) -> np.ndarray:
@@ -53,13 +53,13 @@ def _shares(scene: Scene, patina_id: str, plan: PatinaPlan, owner: str, table: T
 
 def cover_needs(scene: Scene, owner: str, patina_id: str, plan: PatinaPlan) -> list[Any]:
     """What one patina's cover on an owner hangs on beside how fine it is worked out."""
-    asker = asker_of(scene, patina_id, plan)
+    context = context_of(scene, patina_id, plan)
     with scene.asking(patina_id, plan.name):
-        rules = [rule_needs(scene, owner, rule, asker) for rule in plan.rules]
+        rules = [rule_needs(scene, owner, rule, context) for rule in plan.rules]
     told_apart = owner == GROUND and not patina_id.startswith(PREFIX) and bool(scene.site.ground.layers)
     below = shares.ref(scene) if told_apart else None
     settings = plan.model_dump(include={"amount", "rules", "uses"})
-    return [settings, asker.touches, rules, scene.mesh.ref(owner), below]
+    return [settings, context.touches, rules, scene.mesh.ref(owner), below]
 
 
 def _cover_needs(scene: Scene, patina_id: str, plan: PatinaPlan, owner: str, resolution: int) -> list[Any]:
@@ -71,14 +71,14 @@ def cover(scene: Scene, patina_id: str, plan: PatinaPlan, owner: str, resolution
     """(N,) float32 cover of one patina at the owner's texels; 0 on slots that do not carry it."""
     table = scene.table(owner, resolution)
     amount = np.full(len(table.points), np.float32(plan.amount))
-    asker = asker_of(scene, patina_id, plan)
+    context = context_of(scene, patina_id, plan)
     known = scene.texel_points.ref(owner, resolution)
     for rule in plan.rules:
         if rule.active and rule.strength > 0:
-            apply_rule(amount, rule.gate, rule.strength, measure(scene, owner, table.points, rule, asker, known))
+            apply_rule(amount, rule.gate, rule.strength, measure(scene, owner, table.points, rule, context, known))
     by_paint = any(isinstance(rule, PaintedRule) and rule.active for rule in plan.rules)
-    if asker.touches and not by_paint:
-        apply_touches(amount, scene.to_local(owner, table.points.positions), owner, asker.touches, scene.size(owner))
+    if context.touches and not by_paint:
+        apply_touches(amount, scene.to_local(owner, table.points.positions), owner, context.touches, scene.size(owner))
     return amount * _shares(scene, patina_id, plan, owner, table)
 
 

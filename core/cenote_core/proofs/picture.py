@@ -11,9 +11,9 @@ import pyoidn
 from PIL import Image
 
 from ..scene.scene import Scene
-from .lifting import halved, lifted
 from .settings import GROWING, PASSES, PICTURE
 from .tone import to_screen
+from .upsampling import half_sized, joint_bilateral_upsample
 
 
 def denoised(passes: dict[str, np.ndarray]) -> np.ndarray:
@@ -31,10 +31,10 @@ def denoised(passes: dict[str, np.ndarray]) -> np.ndarray:
 
 def lifted_to_full(light: np.ndarray, features: dict[str, np.ndarray]) -> tuple[np.ndarray, np.ndarray]:
     """Light of half the size made clean and lifted to full size by full-size features; and as it was, enlarged."""
-    small = denoised({"beauty": light} | {name: halved(features[name]) for name in ("colour", "normal")})
+    small = denoised({"beauty": light} | {name: half_sized(features[name]) for name in ("colour", "normal")})
     height, width = features["depth"].shape
     rough = np.repeat(np.repeat(light, 2, axis=0), 2, axis=1)[:height, :width]
-    return lifted(small, features), rough
+    return joint_bilateral_upsample(small, features), rough
 
 
 def hazed(beauty: np.ndarray, depth: np.ndarray, scene: Scene) -> np.ndarray:

@@ -26,7 +26,7 @@ SHELTER_LIMIT = 512
 
 
 @dataclass(frozen=True)
-class Asker:
+class RuleContext:
     """Who asks: a drift, a patina or a surface of the ground, with its strokes and the surfaces it lies on."""
 
     item: str
@@ -38,10 +38,10 @@ class Asker:
 class Answers:
     """A scene as a measure sees it that is taken on one owner for one item; see `measures.ask.Ask`."""
 
-    def __init__(self, scene: Scene, owner: str, asker: Asker) -> None:
-        self.scene, self.owner, self.asker = scene, owner, asker
-        self.touches: Sequence[TouchPlan] = asker.touches
-        self.surfaces = asker.surfaces
+    def __init__(self, scene: Scene, owner: str, context: RuleContext) -> None:
+        self.scene, self.owner, self.context = scene, owner, context
+        self.touches: Sequence[TouchPlan] = context.touches
+        self.surfaces = context.surfaces
         self.memo: dict[Any, Any] = {}
 
     @property
@@ -108,11 +108,11 @@ class Answers:
         return land.shores.ref(self.scene)
 
     def drifts(self, named: Sequence[str]) -> list[str]:
-        found, own = self.scene.site.drifts, self.asker.item
+        found, own = self.scene.site.drifts, self.context.item
         there = [key for key in (named or sorted(found)) if key in found and found[key].visible and key != own]
         if named:
             return there
-        return [key for key in there if TIERS.index(found[key].tier) < TIERS.index(self.asker.tier)]
+        return [key for key in there if TIERS.index(found[key].tier) < TIERS.index(self.context.tier)]
 
     def standing_ref(self, drifts: Sequence[str]) -> Ref[Any]:
         return cast("Ref[Any]", provided("standing bodies").ref(self.scene, tuple(drifts)))
@@ -156,31 +156,31 @@ def _ground_tree(ask: Answers, reach: float) -> NearestTree:
     return triangle_tree(ground.positions, ground.faces[~beside.any(axis=1)])
 
 
-def rule_needs(scene: Scene, owner: str, rule: Rule, asker: Asker) -> list[Any]:
+def rule_needs(scene: Scene, owner: str, rule: Rule, context: RuleContext) -> list[Any]:
     """Everything a rule's values depend on beside the points."""
     settings = rule.model_dump(exclude={"gate", "strength", "active"})
-    return [type(rule), settings, rule.depends(Answers(scene, owner, asker)), scene.mesh.ref(owner)]
+    return [type(rule), settings, rule.depends(Answers(scene, owner, context)), scene.mesh.ref(owner)]
 
 
-def _taken(scene: Scene, owner: str, points: Ref[Points], rule: Rule, asker: Asker) -> list[Any]:
-    return [points, *rule_needs(scene, owner, rule, asker)]
+def _taken(scene: Scene, owner: str, points: Ref[Points], rule: Rule, context: RuleContext) -> list[Any]:
+    return [points, *rule_needs(scene, owner, rule, context)]
 
 
 @derived(_taken)
-def _measured(scene: Scene, owner: str, points: Ref[Points], rule: Rule, asker: Asker) -> np.ndarray:
-    return rule.values(points.value(), Answers(scene, owner, asker))
+def _measured(scene: Scene, owner: str, points: Ref[Points], rule: Rule, context: RuleContext) -> np.ndarray:
+    return rule.values(points.value(), Answers(scene, owner, context))
 
 
 def measure(
-    scene: Scene, owner: str, points: Points, rule: Rule, asker: Asker, known: Ref[Points] | None = None
+    scene: Scene, owner: str, points: Points, rule: Rule, context: RuleContext, known: Ref[Points] | None = None
 ) -> np.ndarray:
     """Values of a rule's measure at points of an owner; (N,) float32.
 
     Where the points are `known` as a derived value themselves, values are kept for the next time.
     """
     if known is None or not rule.kept:
-        return rule.values(points, Answers(scene, owner, asker))
-    return _measured(scene, owner, known, rule, asker)
+        return rule.values(points, Answers(scene, owner, context))
+    return _measured(scene, owner, known, rule, context)
 
 
 def foot(scene: Scene, owner: str) -> float:

@@ -19,7 +19,7 @@ from ..graph.derived import Ref, by_value, derived
 from ..graph.store import Cache
 from ..ground.terrain import GROUND_SLOT, ground_mesh
 from ..kit.kit import Kit
-from ..kit.own import OwnKit
+from ..kit.site_grasses import SiteGrassKit
 from ..light.sky import Sky, make_sky
 from ..materials.catalogue import GONE
 from ..materials.material import Material
@@ -56,7 +56,7 @@ class Scene:
 
     def __init__(self, site: SitePlan, kit: Kit, cache: Cache) -> None:
         self.site = site
-        self.kit = OwnKit(kit, site.grasses, cache)
+        self.kit = SiteGrassKit(kit, site.grasses, cache)
         self.cache = cache
         self._asking: list[tuple[str, str]] = []
         self.memo: dict[Any, Any] = {}

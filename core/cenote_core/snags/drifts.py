@@ -11,9 +11,9 @@ from scipy.spatial import cKDTree
 
 from ..drifts.bodies import bodies_of
 from ..drifts.instances import Instances
+from ..drifts.instancing import amounts, build_instances, context_of
 from ..drifts.keepouts import PIECES, free_space
 from ..drifts.places import by_owner, places_of
-from ..drifts.populate import amounts, asker_of, populate
 from ..kit.kit import LOD_REACH
 from ..plan import DriftPlan, KeepOut
 from ..scene.measuring import measure
@@ -55,7 +55,7 @@ def drift_snags(scene: Scene) -> list[Snag]:
     for key, plan in sorted(scene.site.drifts.items()):
         if not plan.visible or not plan.assets:
             continue
-        found = populate(scene, key, plan)
+        found = build_instances(scene, key, plan)
         if len(found):
             for check in CHECKS:
                 out += check(scene, key, plan, found)
@@ -191,13 +191,15 @@ def _cut_edges(scene: Scene, key: str, plan: DriftPlan, found: Instances) -> lis
     if len(places) == 0 or plan.tier == "canopy":
         return []
     out = []
-    asker = asker_of(scene, key, plan)
+    context = context_of(scene, key, plan)
     for number, rule in enumerate(plan.rules):
         gate = rule.gate
         if not rule.active or rule.strength < 1 or not rule.about.cuts:
             continue
         parts = by_owner(scene, plan, places)
-        values = np.concatenate([measure(scene, name, points, rule, asker, known) for name, points, _, known in parts])
+        values = np.concatenate(
+            [measure(scene, name, points, rule, context, known) for name, points, _, known in parts]
+        )
         beyond = {"rises": (values < gate.rise_start).mean(), "falls": (values > gate.fall_end).mean()}
         widths = {"rises": gate.rise_end - gate.rise_start, "falls": gate.fall_end - gate.fall_start}
         # An end that no place lies beyond draws no line.

@@ -7,8 +7,8 @@ from typing import Any
 
 import numpy as np
 
-from ..drifts.places import Places, by_owner, places_of
-from ..drifts.populate import amounts, asker_of, open_above, populate
+from ..drifts.instancing import amounts, build_instances, context_of, open_above
+from ..drifts.places import Candidates, by_owner, places_of
 from ..errors import CenoteError
 from ..measures.rule import METRES
 from ..patinas.cover import share_covered
@@ -65,7 +65,7 @@ def drift_effect(scene: Scene, drift_id: str, plan: DriftPlan) -> Effect:
     if len(base) == 0:
         return Effect(0, "The chosen surfaces are no longer on the site, or smaller than the spacing.")
     try:
-        count = len(populate(scene, drift_id, plan))
+        count = len(build_instances(scene, drift_id, plan))
     except CenoteError as error:
         return Effect(0, str(error))
     if count:
@@ -96,13 +96,13 @@ def _without(plan: Any, number: int) -> dict[str, Any]:
     return out
 
 
-def _blocking_rule(scene: Scene, drift_id: str, plan: DriftPlan, base: Places) -> Effect | None:
-    asker = asker_of(scene, drift_id, plan)
+def _blocking_rule(scene: Scene, drift_id: str, plan: DriftPlan, base: Candidates) -> Effect | None:
+    context = context_of(scene, drift_id, plan)
     for number, rule in enumerate(plan.rules):
         if not rule.active or rule.strength < 1:
             continue
         values = [
-            measure(scene, name, points, rule, asker, known) for name, points, _, known in by_owner(scene, plan, base)
+            measure(scene, name, points, rule, context, known) for name, points, _, known in by_owner(scene, plan, base)
         ]
         every = np.concatenate(values)
         if len(every) and not (gate_response(rule.gate, every) > 0).any():

@@ -12,10 +12,10 @@ import numpy as np
 from ..graph.derived import derived
 from ..measures.sky import REACH, sky_map
 from ..mesh.texels import sample_map
-from ..scene.measuring import Answers, Asker
+from ..scene.measuring import Answers, RuleContext
 from ..scene.scene import Scene
 
-_ASKER = Asker("weather")
+_ASKER = RuleContext("weather")
 
 
 def _around(scene: Scene, owner: str) -> list[Any]:

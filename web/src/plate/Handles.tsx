@@ -12,7 +12,7 @@ import type { PlateScene } from './PlateScene';
 /** Pixels between handles, at least. */
 const APART = 34;
 
-/** Survey marks on the selected piece or decal: one to move, one to turn, one to size. */
+/** Culled marks on the selected piece or decal: one to move, one to turn, one to size. */
 export function Handles({ scene }: { scene: PlateScene }) {
   const [, redraw] = useReducer((n: number) => n + 1, 0);
   const key = useSite((s) => s.selected);

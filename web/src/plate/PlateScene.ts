@@ -12,7 +12,7 @@ import { Frames } from './Frames';
 import { machine, type Machine } from './machine';
 import { Picker } from './Picker';
 import type { PlatePart, Plans } from './PlatePart';
-import { Rehearsal } from './rehearsal';
+import { ShaderPrewarm } from './shaderPrewarm';
 import { Stage } from './Stage';
 
 /** Ground and structures wait so long for the plants, milliseconds. */
@@ -39,7 +39,7 @@ export class PlateScene implements PlateContext {
   readonly drifts: DriftsPart;
   readonly decals: DecalsPart;
   readonly light: LightPart;
-  private rehearsal: Rehearsal | null = null;
+  private prewarm: ShaderPrewarm | null = null;
 
   constructor(canvas: HTMLCanvasElement) {
     this.eye = new Eye(canvas, this.machine);
@@ -52,7 +52,7 @@ export class PlateScene implements PlateContext {
     this.picker = new Picker(this.eye, this.owners, this.drifts);
     this.eye.floor = (x, z) => this.picker.groundHeight(x, z);
     this.frames.onShown = () => {
-      this.rehearsal?.dispose();
+      this.prewarm?.dispose();
       void this.sharpen();
     };
   }
@@ -83,7 +83,7 @@ export class PlateScene implements PlateContext {
     // Ask at once for all that will be needed, so that nothing waits to be known by what comes before it.
     // What does not come is said by who needs it.
     for (const part of this.parts) part.ahead?.(manifest, plans).forEach((one) => one.catch(() => undefined));
-    if (frames.opening && this.machine.settles) void this.rehearse();
+    if (frames.opening && this.machine.settles) void this.warmShaders();
     const sky = this.light.sync(manifest, plans);
     const rest = Promise.all([this.drifts.sync(manifest, plans), this.decals.sync(manifest)]);
     await this.owners.sync(manifest, plans);
@@ -100,12 +100,12 @@ export class PlateScene implements PlateContext {
   }
 
   /** Make the programs while what they will draw is on its way. */
-  private async rehearse() {
+  private async warmShaders() {
     // What was asked for just now goes out first.
     await later(1);
     if (this.frames.disposed || !this.frames.opening) return;
-    this.rehearsal = new Rehearsal(this.machine.lighting, this.machine.pictures.anisotropy);
-    await this.rehearsal.play(this.eye.renderer, this.stage.scene, this.eye.camera);
+    this.prewarm = new ShaderPrewarm(this.machine.lighting, this.machine.pictures.anisotropy);
+    await this.prewarm.play(this.eye.renderer, this.stage.scene, this.eye.camera);
   }
 
   /** Pictures of materials in full, where the first picture of the site made do with coarser ones. */
@@ -130,7 +130,7 @@ export class PlateScene implements PlateContext {
     this.frames.dispose();
     this.parts.forEach((part) => part.dispose());
     this.stage.dispose();
-    this.rehearsal?.dispose();
+    this.prewarm?.dispose();
     this.eye.dispose();
   }
 }

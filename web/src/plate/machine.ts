@@ -1,7 +1,7 @@
 import * as THREE from 'three';
 import type { Asset } from '../api/client';
 import type { Lighting } from './materials';
-import { Pace } from './pace';
+import { AdaptiveQuality } from './adaptiveQuality';
 import { forProcessor } from '../kinds/drift/survey';
 import type { SkyView } from './sky';
 
@@ -43,7 +43,7 @@ export interface Machine {
 }
 
 function withCard(): Machine {
-  const pace = new Pace();
+  const quality = new AdaptiveQuality();
   return {
     software: false,
     antialias: true,
@@ -55,10 +55,10 @@ function withCard(): Machine {
     windPause: 33,
     settles: false,
     asset: (asset) => asset,
-    spend: () => ({ triangles: 6_000_000, detail: pace.detail, best: pace.detail }),
-    sharpness: (_, moving) => (moving ? pace.pixels : 1),
+    spend: () => ({ triangles: 6_000_000, detail: quality.detail, best: quality.detail }),
+    sharpness: (_, moving) => (moving ? quality.pixels : 1),
     waits: (moving, triangles) => moving || triangles > 500_000,
-    took: (ms) => pace.frame(ms),
+    took: (ms) => quality.frame(ms),
     light: (sky, scene, _, renderer) => {
       const pmrem = new THREE.PMREMGenerator(renderer);
       scene.environment?.dispose();

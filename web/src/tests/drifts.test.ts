@@ -1,6 +1,14 @@
 import * as THREE from 'three';
 import { beforeEach, describe, expect, test } from 'vitest';
-import { build, forProcessor, shares, survey, type AssetView, type DriftView, type Sight } from '../kinds/drift/survey';
+import {
+  fillBatches,
+  forProcessor,
+  shares,
+  cull,
+  type AssetView,
+  type DriftView,
+  type Sight,
+} from '../kinds/drift/survey';
 import type { Asset } from '../api/client';
 import type { Plot } from '../kinds/drift/plots';
 
@@ -98,27 +106,27 @@ describe('buffers of what is drawn one by one', () => {
 
   test('are those of the picture before as long as they hold enough, and are filled anew', () => {
     stand(row('near', 0, 0, 10));
-    build(survey(drift, assets, sight()), Infinity);
+    fillBatches(cull(drift, assets, sight()), Infinity);
     const before = buffers();
     stand(row('near', 1, 0, 9));
-    build(survey(drift, assets, sight()), Infinity);
+    fillBatches(cull(drift, assets, sight()), Infinity);
     expect(buffers()).toEqual(before);
     expect(buffers()[0]).toBe(before[0]);
     expect(total()).toBe(9);
     const x = (n: number) => (buffers()[0].array as Float32Array)[n * 16 + 12];
     expect(Math.min(...Array.from({ length: 9 }, (_, n) => x(n)))).toBe(1);
     stand(row('near', 0, 0, 40));
-    build(survey(drift, assets, sight()), Infinity);
+    fillBatches(cull(drift, assets, sight()), Infinity);
     expect(buffers()[0]).not.toBe(before[0]);
     expect(total()).toBe(40);
   });
 
   test('are given back when they were not needed for a while', () => {
     stand(row('near', 0, 0, 10));
-    build(survey(drift, assets, sight()), Infinity);
+    fillBatches(cull(drift, assets, sight()), Infinity);
     expect(drift.pool.size).toBeGreaterThan(0);
     drift.plots.clear();
-    for (let k = 0; k < 40; k++) build(survey(drift, assets, sight()), Infinity);
+    for (let k = 0; k < 40; k++) fillBatches(cull(drift, assets, sight()), Infinity);
     expect(drift.pool.size).toBe(0);
   });
 });
@@ -126,7 +134,7 @@ describe('buffers of what is drawn one by one', () => {
 describe('what is seen of a drift', () => {
   test('gets the level of detail of its distance in its own heights', () => {
     stand(row('near', 0, 0, 10), row('middle', 0, -20, 10), row('far', 0, -60, 10), row('farthest', 0, -400, 10));
-    const found = survey(drift, assets, sight());
+    const found = cull(drift, assets, sight());
     expect(found.buckets.map((b) => [b.lod, b.runs.reduce((s, r) => s + r.members.length, 0)]).sort()).toEqual([
       [0, 10],
       [1, 10],
@@ -139,29 +147,29 @@ describe('what is seen of a drift', () => {
   test('is taken whole far off, but only where most of it is in view', () => {
     // One straight ahead, one of which a corner is in view, beside each other and equally far.
     stand(row('ahead', 0, -400, 100), row('aside', 362, -400, 100), row('behind', 0, 400, 100));
-    const found = survey(drift, assets, sight());
+    const found = cull(drift, assets, sight());
     const of = (cell: string) => found.seen.find((s) => s.plot.cell === cell);
     expect(of('ahead')).toMatchObject({ far: true, triangles: 100 * FACES[3] });
     expect(of('aside')!.far).toBe(false);
     expect(of('aside')!.triangles).toBeLessThan(50 * FACES[3]);
     expect(of('aside')!.triangles).toBeGreaterThan(0);
     expect(of('behind')).toBeUndefined();
-    expect(build(found, Infinity)).toBe(of('ahead')!.triangles + of('aside')!.triangles);
+    expect(fillBatches(found, Infinity)).toBe(of('ahead')!.triangles + of('aside')!.triangles);
   });
 
   test('larger ones are seen in detail from farther off', () => {
     stand(row('a', 0, -20, 10, 3), row('b', 0, -380, 1));
-    expect(survey(drift, assets, sight()).buckets.map((b) => b.lod)).toEqual([0]);
+    expect(cull(drift, assets, sight()).buckets.map((b) => b.lod)).toEqual([0]);
   });
 
   test('what lies behind the eye is left out, unless its shadow falls into the picture', () => {
     stand(row('behind', 0, 30, 10));
-    expect(survey(drift, assets, sight()).seen).toEqual([]);
-    expect(survey(drift, assets, sight({ shadows: true })).seen).toEqual([]);
+    expect(cull(drift, assets, sight()).seen).toEqual([]);
+    expect(cull(drift, assets, sight({ shadows: true })).seen).toEqual([]);
     assets.set('fern', asset(6));
-    expect(survey(drift, assets, sight({ shadows: true })).seen).toHaveLength(1);
+    expect(cull(drift, assets, sight({ shadows: true })).seen).toHaveLength(1);
     stand(row('behind', 0, 200, 10));
-    expect(survey(drift, assets, sight({ shadows: true })).seen).toEqual([]);
+    expect(cull(drift, assets, sight({ shadows: true })).seen).toEqual([]);
   });
 
   test('a level that has not come is stood for by the next one, and asked for once', () => {
@@ -169,11 +177,11 @@ describe('what is seen of a drift', () => {
     view.levels[0] = view.levels[1] = null;
     view.asked = new Set([2, 3]);
     stand(row('near', 0, 0, 10));
-    expect(survey(drift, assets, sight()).buckets.map((b) => b.lod)).toEqual([2]);
+    expect(cull(drift, assets, sight()).buckets.map((b) => b.lod)).toEqual([2]);
     expect([...view.wanted]).toEqual([0]);
     view.asked.add(0);
     view.wanted.clear();
-    survey(drift, assets, sight());
+    cull(drift, assets, sight());
     expect([...view.wanted]).toEqual([]);
   });
 });
@@ -182,13 +190,13 @@ describe('within a budget of triangles', () => {
   beforeEach(() => stand(row('a', 0, 0, 100), row('b', 0, -30, 100), row('c', 0, -90, 100)));
 
   test('all is drawn if it fits', () => {
-    const found = survey(drift, assets, sight());
+    const found = cull(drift, assets, sight());
     expect(shares(found, 1e9)).toEqual([1, 1, 1]);
-    expect(build(found, 1e9)).toBe(found.triangles);
+    expect(fillBatches(found, 1e9)).toBe(found.triangles);
   });
 
   test.each([0.8, 0.5, 0.2, 0.05])('to %f of all: not more, not much less, and thinner the farther off', (share) => {
-    const found = survey(drift, assets, sight());
+    const found = cull(drift, assets, sight());
     const most = share * found.triangles;
     const kept = shares(found, most);
     const order = found.seen
@@ -196,14 +204,14 @@ describe('within a budget of triangles', () => {
       .sort((a, b) => a[0] - b[0])
       .map((pair) => pair[1]);
     expect(order).toEqual([...order].sort((a, b) => b - a));
-    const drawn = build(found, most);
+    const drawn = fillBatches(found, most);
     expect(drawn).toBeLessThanOrEqual(most + 3 * FACES[0]);
     expect(drawn).toBeGreaterThan(0.7 * most);
   });
 
   test('what is left is the beginning of each plot, so that it stays the same while the budget moves', () => {
     const members = (most: number) => {
-      build(survey(drift, assets, sight()), most);
+      fillBatches(cull(drift, assets, sight()), most);
       return new Set(
         (drift.group.children as THREE.InstancedMesh[]).flatMap((mesh) =>
           Array.from({ length: mesh.count }, (_, n) =>
@@ -212,7 +220,7 @@ describe('within a budget of triangles', () => {
         ),
       );
     };
-    const whole = survey(drift, assets, sight()).triangles;
+    const whole = cull(drift, assets, sight()).triangles;
     const little = members(0.2 * whole),
       more = members(0.6 * whole);
     for (const one of little) expect(more.has(one)).toBe(true);
@@ -220,12 +228,12 @@ describe('within a budget of triangles', () => {
   });
 
   test('building again leaves nothing of before', () => {
-    build(survey(drift, assets, sight()), 1e9);
+    fillBatches(cull(drift, assets, sight()), 1e9);
     const before = total();
-    build(survey(drift, assets, sight()), 1e9);
+    fillBatches(cull(drift, assets, sight()), 1e9);
     expect(total()).toBe(before);
     drift.plots.clear();
-    build(survey(drift, assets, sight()), 1e9);
+    fillBatches(cull(drift, assets, sight()), 1e9);
     expect(drift.group.children).toEqual([]);
   });
 });

@@ -2,7 +2,7 @@ import { describe, expect, test } from 'vitest';
 import { sentence, type Kind } from '../api/client';
 import { defaults, fresh } from '../api/defaults';
 import { setting } from '../api/settings';
-import { alike } from '../bench/controls/steady';
+import { alike } from '../bench/controls/memoControl';
 import { freeName, freshDecal, freshStation, nextOrder } from '../bench/fresh';
 import { kinds as views, steps } from '../kinds';
 import { itemsOf, type Item } from '../state/site';

@@ -10,8 +10,8 @@ from django.core.management import call_command
 from django.core.management.base import BaseCommand
 from django.db import transaction
 
-from cenote_core.drifts.populate import populate
-from cenote_core.kit.ahead import make_kit
+from cenote_core.drifts.instancing import build_instances
+from cenote_core.kit.prewarm import make_kit
 from cenote_core.materials.seasons import half_month
 from cenote_core.patinas.cover import owner_covers
 from cenote_core.plan.site import item_adapter
@@ -81,7 +81,7 @@ def warm(site: Site, say) -> None:
         owner_covers(scene, owner, VIEW_LIMIT)
     say(f"  surfaces of {site.name}: {time.monotonic() - started:.1f} s")
     for key, plan in scene.site.drifts.items():
-        say(f"  {plan.name}: {len(populate(scene, key, plan)):,} placed")
+        say(f"  {plan.name}: {len(build_instances(scene, key, plan)):,} placed")
     started = time.monotonic()
     with ThreadPoolExecutor(os.cpu_count()) as pool:
         count = sum(pool.map(lambda picture: len(encoded(scene, *picture)) > 0, pictures_of(scene)))

@@ -5,7 +5,7 @@ import threading
 from django.core.management import call_command
 from django.core.management.base import BaseCommand
 
-from cenote_core.proofs.ahead import make_kernels
+from cenote_core.proofs.prewarm import make_kernels
 from work.kinds import KINDS
 from work.tasks import ROUGH, WORK
 

@@ -2,7 +2,7 @@ import { Box, InputBase, Tooltip, Typography } from '@mui/material';
 import { useEffect, useId, useRef, useState, type PointerEvent } from 'react';
 import { setting } from '../../api/settings';
 import { ink, mono } from '../../theme';
-import { steady } from './steady';
+import { memoControl } from './memoControl';
 
 interface Props {
   /** Model and field the setting is declared under; unit, range and help come from there. */
@@ -25,7 +25,7 @@ const shown = (value: number, step: number) => {
 };
 
 /** A number with its unit: type it, step it with the arrow keys, or drag the line beneath it. */
-export const Field = steady<Props>(function Field({
+export const Field = memoControl<Props>(function Field({
   model,
   field,
   label,

@@ -5,7 +5,7 @@ import { ink, mono, serif } from '../../theme';
 import { measures } from '../../api/measures';
 import { gateFields, moved, number, readOut, response, type GateField } from './gate';
 import { RuleDetails } from './RuleDetails';
-import { steady } from './steady';
+import { memoControl } from './memoControl';
 
 interface Props {
   rule: Rule;
@@ -24,7 +24,7 @@ const H = 58;
 const FOOT = 14;
 
 /** The signature control: a histogram of the measure with the gate's trapezoid laid over it. */
-export const RuleControl = steady<Props>(function RuleControl({
+export const RuleControl = memoControl<Props>(function RuleControl({
   rule,
   verb,
   histogram,
@@ -257,7 +257,7 @@ function shareOf(histogram: Schemas['Histogram'], rule: Rule): number {
   return Math.abs(passed / total - asServed) < 0.02 ? exact : passed / total;
 }
 
-const Typed = steady(function Typed({
+const Typed = memoControl(function Typed({
   word,
   value,
   onCommit,

@@ -2,7 +2,7 @@ import { Box, Button, Checkbox, Menu, MenuItem, Typography } from '@mui/material
 import { useMemo, useState } from 'react';
 import { useManifest } from '../../state/derived';
 import { useSite } from '../../state/site';
-import { steady } from './steady';
+import { memoControl } from './memoControl';
 import { MaterialPicture } from '../MaterialPicture';
 
 export interface SurfaceEntry {
@@ -25,7 +25,7 @@ export function useSurfaces(): SurfaceEntry[] {
 }
 
 /** A menu of surfaces to tick. */
-export const SurfaceMenu = steady(function SurfaceMenu({
+export const SurfaceMenu = memoControl(function SurfaceMenu({
   chosen,
   onChange,
   word,
@@ -65,7 +65,7 @@ export const SurfaceMenu = steady(function SurfaceMenu({
 });
 
 /** The chosen surfaces, each with a way to take it out. */
-export const SurfaceList = steady(function SurfaceList({
+export const SurfaceList = memoControl(function SurfaceList({
   refs,
   onRemove,
 }: {

@@ -84,7 +84,7 @@ function stepDecal(plan: Plan, grip: Grip, arrow: [number, number]): Plan {
   return { ...plan, position: tidyPlace(to) };
 }
 
-/** Survey marks on a decal, and its frame. */
+/** Culled marks on a decal, and its frame. */
 export const handles: Handling<Plan> = {
   places: (_, __, plan) => decalPlaces(plan),
   drag: (plate, _, start, grip, at) => dragDecal(plate, start, grip, at),

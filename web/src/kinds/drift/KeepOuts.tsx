@@ -5,7 +5,7 @@ import type { KeepOut } from '../../api/defaults';
 import { itemsOf, useSite } from '../../state/site';
 import { Field } from '../../bench/controls/Field';
 import { Section } from '../../bench/controls/Section';
-import { steady } from '../../bench/controls/steady';
+import { memoControl } from '../../bench/controls/memoControl';
 
 interface Props {
   itemKey: string;
@@ -16,7 +16,7 @@ interface Props {
 }
 
 /** What a drift may not enter, each with its clearance, measured with the plants' own bodies. */
-export const KeepOuts = steady(function KeepOuts({ itemKey, title, keepOuts, onCommit, onDraft }: Props) {
+export const KeepOuts = memoControl(function KeepOuts({ itemKey, title, keepOuts, onCommit, onDraft }: Props) {
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   const items = useSite((s) => s.items);
   const name = (of: string) =>

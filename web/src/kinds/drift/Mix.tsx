@@ -8,7 +8,7 @@ import { mono } from '../../theme';
 import { AssetPicture } from '../../bench/AssetPicture';
 import { BladeSign } from '../../bench/BladeSign';
 import { Section } from '../../bench/controls/Section';
-import { steady } from '../../bench/controls/steady';
+import { memoControl } from '../../bench/controls/memoControl';
 import { isGrass, shapeGrass, sown } from '../grass/ownGrass';
 import { MixRow, type Part } from './MixRow';
 
@@ -25,7 +25,7 @@ interface Props {
 }
 
 /** What a drift is made of, a grass of one's own with all its tufts as one part. */
-export const Mix = steady(function Mix({ itemKey, name, mix, tier, onCommit, onDraft }: Props) {
+export const Mix = memoControl(function Mix({ itemKey, name, mix, tier, onCommit, onDraft }: Props) {
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   const assets = useAssets();
   const items = useSite((s) => s.items);

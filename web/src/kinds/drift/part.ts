@@ -13,7 +13,7 @@ import type { PlatePart, Plans, Seen } from '../../plate/PlatePart';
 import { views } from '../../plate/views';
 import { countInto, disposeDensity } from './density';
 import { disposePlot, plotOf, plotsIn, type Plot, type PlotEntry } from './plots';
-import { build, disposeDrift, disposePart, survey, type AssetView, type DriftView, type Level } from './survey';
+import { fillBatches, disposeDrift, disposePart, cull, type AssetView, type DriftView, type Level } from './survey';
 
 /** So many instances are fetched at a time: about 1.5 MB. */
 const A_TIME = 64_000;
@@ -64,7 +64,7 @@ export class DriftsPart implements PlatePart {
     for (const drift of byTier) {
       const thinned = drift.tier === 'cover' || drift.tier === 'litter';
       const room = thinned ? Math.max(spend.triangles - triangles, spend.triangles * 0.15) : Infinity;
-      triangles += build(survey(drift, this.assetViews, sight), room);
+      triangles += fillBatches(cull(drift, this.assetViews, sight), room);
       things += drift.count;
       this.dress(drift, seen);
     }
@@ -79,9 +79,9 @@ export class DriftsPart implements PlatePart {
     const sight = { eye: eye.camera.position, frustum: eye.frustum(), shadows: false };
     for (const drift of this.drifts.values()) {
       if (!groups.has(drift.group)) continue;
-      const at = (detail: number) => survey(drift, this.assetViews, { ...sight, detail, best: detail });
+      const at = (detail: number) => cull(drift, this.assetViews, { ...sight, detail, best: detail });
       const found = at(FOLLOWING);
-      build(found.triangles > ONE_DRIFT ? at(COARSE) : found, 2 * ONE_DRIFT);
+      fillBatches(found.triangles > ONE_DRIFT ? at(COARSE) : found, 2 * ONE_DRIFT);
       this.dress(drift, seen);
     }
     this.countDensity(seen);

@@ -23,11 +23,11 @@ export interface Plot extends PlotEntry {
   colours: () => Float32Array;
   identity: (n: number) => string;
   /** The plot at its last level of detail, kept from picture to picture. */
-  far: { look: string; heaps: FarHeap[] } | null;
+  far: { look: string; batches: MergedBatch[] } | null;
 }
 
 /** All of one asset on a plot at its last level of detail: a mesh a part, and which of the plot's things they are. */
-export interface FarHeap {
+export interface MergedBatch {
   meshes: THREE.InstancedMesh[];
   members: number[];
   faces: number;
@@ -114,6 +114,6 @@ function matricesOf(position: Float32Array, scale: Float32Array, turn: Uint32Arr
 }
 
 export function disposePlot(plot: Plot) {
-  plot.far?.heaps.forEach(({ meshes }) => meshes.forEach((mesh) => mesh.dispose()));
+  plot.far?.batches.forEach(({ meshes }) => meshes.forEach((mesh) => mesh.dispose()));
   plot.far = null;
 }

@@ -1,6 +1,6 @@
 import * as THREE from 'three';
 import type { Asset } from '../../api/client';
-import { disposePlot, type FarHeap, type Plot, type PlotEntry } from './plots';
+import { disposePlot, type MergedBatch, type Plot, type PlotEntry } from './plots';
 
 /** What of an asset is drawn alike: its bark, its leaves. */
 export interface Part {
@@ -111,7 +111,7 @@ interface Seen {
 }
 
 /** What would be drawn of a drift. */
-export interface Survey {
+export interface Culled {
   drift: DriftView;
   views: (AssetView | undefined)[];
   buckets: Bucket[];
@@ -134,7 +134,7 @@ function levelThere(view: AssetView, wanted: number): number {
 }
 
 /** Sort what can be seen of a drift by asset and level of detail; plots that are far off throughout and mostly in view are taken whole. */
-export function survey(drift: DriftView, assets: Map<string, AssetView>, sight: Sight): Survey {
+export function cull(drift: DriftView, assets: Map<string, AssetView>, sight: Sight): Culled {
   const views = drift.assets.map((id) => assets.get(id));
   const buckets = new Map<number, Bucket>();
   const seen: Seen[] = [];
@@ -230,7 +230,7 @@ const NEAR = 4;
  * For each plot the share of it to draw so that no more than `most` triangles are: thinner with the square of the
  * distance, so that what is left out is left out where many stand behind each other.
  */
-export function shares({ seen, triangles }: Survey, most: number): number[] {
+export function shares({ seen, triangles }: Culled, most: number): number[] {
   if (triangles <= most) return seen.map(() => 1);
   const weights = seen.map((one) => Math.max(one.distance, NEAR) ** -2);
   const drawn = (factor: number) =>
@@ -246,7 +246,7 @@ export function shares({ seen, triangles }: Survey, most: number): number[] {
 }
 
 /** Make the drift's group show what was surveyed, within `most` triangles. Returns how many triangles that are. */
-export function build(found: Survey, most: number): number {
+export function fillBatches(found: Culled, most: number): number {
   const { drift, seen, buckets } = found;
   drift.group.clear();
   drift.pool.forEach((pooled) => pooled.idle++);
@@ -256,7 +256,7 @@ export function build(found: Survey, most: number): number {
   for (const bucket of buckets) triangles += addNear(drift, bucket, cutoff);
   for (const { plot, far } of seen) {
     if (!far) continue;
-    for (const { meshes, members, faces } of farHeaps(drift, plot, found.views)) {
+    for (const { meshes, members, faces } of mergedBatches(drift, plot, found.views)) {
       const count = below(members, cutoff.get(plot)!);
       meshes.forEach((mesh) => (mesh.count = count));
       drift.group.add(...meshes);
@@ -355,11 +355,11 @@ function fill(mesh: THREE.InstancedMesh, start: number, { plot, members }: Run, 
 }
 
 /** A far plot at its last level of detail, asset by asset: laid up once, drawn by its beginning. */
-function farHeaps(drift: DriftView, plot: Plot, views: (AssetView | undefined)[]): FarHeap[] {
+function mergedBatches(drift: DriftView, plot: Plot, views: (AssetView | undefined)[]): MergedBatch[] {
   const look = views.map((view) => view?.look).join(' ');
-  if (plot.far?.look === look) return plot.far.heaps;
+  if (plot.far?.look === look) return plot.far.batches;
   disposePlot(plot);
-  const heaps = views.flatMap((view, number) => {
+  const batches = views.flatMap((view, number) => {
     const members = view ? [...plot.asset.keys()].filter((n) => plot.asset[n] === number) : [];
     if (!view || !members.length) return [];
     const level = view.levels[lastOf(view)]!;
@@ -367,6 +367,6 @@ function farHeaps(drift: DriftView, plot: Plot, views: (AssetView | undefined)[]
     fill(meshes[0], 0, { plot, members }, members.length);
     return [{ meshes, members, faces: level.faces }];
   });
-  plot.far = { look, heaps };
-  return heaps;
+  plot.far = { look, batches };
+  return batches;
 }

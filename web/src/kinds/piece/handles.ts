@@ -70,5 +70,5 @@ function facingPlane(plate: PlateScene, through: THREE.Vector3) {
   return new THREE.Plane().setFromNormalAndCoplanarPoint(normal, through);
 }
 
-/** Survey marks on a piece. */
+/** Culled marks on a piece. */
 export const handles: Handling<Plan> = { places: piecePlaces, drag: dragPiece, step: stepPiece };

@@ -14,7 +14,7 @@ _SMOOTH = 0.7
 
 
 @dataclass(frozen=True)
-class Footing:
+class SurfacePoints:
     """Points and where they lie on triangles.
 
     Attributes
@@ -36,16 +36,18 @@ class Footing:
     def parts(self) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
         return self.position, self.face, self.bary, self.identity
 
-    def taken(self, order: np.ndarray) -> Footing:
+    def taken(self, order: np.ndarray) -> SurfacePoints:
         """Those of these numbers, in this order."""
-        return Footing(*_taken(order, *self.parts()))
+        return SurfacePoints(*_taken(order, *self.parts()))
 
-    def followed_by(self, others: Footing) -> Footing:
-        return Footing(*(np.concatenate(pair) for pair in zip(self.parts(), others.parts(), strict=True)))
+    def followed_by(self, others: SurfacePoints) -> SurfacePoints:
+        return SurfacePoints(*(np.concatenate(pair) for pair in zip(self.parts(), others.parts(), strict=True)))
 
-    def elsewhere(self) -> Footing:
+    def elsewhere(self) -> SurfacePoints:
         """Room for the same points in other places."""
-        return Footing(np.empty_like(self.position), np.empty_like(self.face), np.empty_like(self.bary), self.identity)
+        return SurfacePoints(
+            np.empty_like(self.position), np.empty_like(self.face), np.empty_like(self.bary), self.identity
+        )
 
 
 @njit(cache=True, nogil=True, parallel=True)
@@ -64,7 +66,7 @@ def _taken(
     return positions, faces, weights, identities
 
 
-class Floor:
+class WalkSurface:
     """Triangles to walk on: those that have an area.
 
     Attributes

@@ -22,9 +22,9 @@ const sameLook = (before: object, now: object) => {
  * A control that is drawn again only when what it shows changes. Its callbacks may be new every time, as they are while
  * a plan is being dragged: it always calls the latest of them.
  */
-export function steady<P extends object>(Part: ComponentType<P>): ComponentType<P> {
+export function memoControl<P extends object>(Part: ComponentType<P>): ComponentType<P> {
   const Kept = memo(Part, sameLook) as unknown as ComponentType<P>;
-  return function Steady(props: P) {
+  return function MemoControl(props: P) {
     const latest = useRef(props as Props);
     useLayoutEffect(() => {
       latest.current = props as Props;
@@ -33,7 +33,7 @@ export function steady<P extends object>(Part: ComponentType<P>): ComponentType<
       .filter(([, value]) => typeof value === 'function')
       .map(([name]) => name)
       .join(' ');
-    const hands = useMemo(
+    const stableCallbacks = useMemo(
       () =>
         Object.fromEntries(
           named
@@ -46,6 +46,6 @@ export function steady<P extends object>(Part: ComponentType<P>): ComponentType<
         ),
       [named],
     );
-    return <Kept {...props} {...(hands as Partial<P>)} />;
+    return <Kept {...props} {...(stableCallbacks as Partial<P>)} />;
   };
 }

@@ -13,7 +13,7 @@ import numpy as np
 from numba import njit, prange, uint64
 
 from .neighbours import Neighbours
-from .walking import Floor, Footing, along, walk
+from .surface_walk import SurfacePoints, WalkSurface, along, walk
 
 WISHED = ((1.45, 0.5), (1.35, 0.5), (1.25, 0.5))
 """For each round the distance wished for, in parts of the radius the darts were thrown at, and the share of what is
@@ -27,7 +27,7 @@ _AHEAD = 5.0
 that came as near as they could would stand in a row along it."""
 
 
-def eased(at: Footing, near: Neighbours, floor: Floor, radius: float) -> Footing:
+def relaxed(at: SurfacePoints, near: Neighbours, floor: WalkSurface, radius: float) -> SurfacePoints:
     """Points after some rounds of pushing.
 
     Parameters

@@ -19,7 +19,7 @@ _SHARE_BITS = 1
 """Cells are filled in so many shares side by side, as a power of two."""
 
 
-class Torus:
+class HashGrid:
     """Points in a grid that repeats, kept in the order of its cells: cell c holds those from starts[c] to starts[c + 1].
 
     `order` numbers them as they were given. `heads` is room for chains through points that come later (-1: none yet).

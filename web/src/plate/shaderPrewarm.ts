@@ -47,7 +47,7 @@ function sky(): ReturnType<typeof skyDome> {
  * One small triangle of each kind of thing, drawn before any of them has come: without a graphics card a program is made
  * in full when it draws for the first time, a second and more for all of them, in which the site can be on its way.
  */
-export class Rehearsal {
+export class ShaderPrewarm {
   private group = new THREE.Group();
   private pictures: THREE.Texture[];
   private over = false;

@@ -20,7 +20,7 @@ from ..patinas.cover import share_refs, surface_share
 from ..plan import GROUND, DriftPlan, Rule
 from ..rules import apply_rule
 from ..scene import land
-from ..scene.measuring import Asker, edge, measure, rule_needs
+from ..scene.measuring import RuleContext, edge, measure, rule_needs
 from ..scene.provided import provides
 from ..scene.scene import Scene
 from .bodies import bodies_refs
@@ -29,28 +29,28 @@ from .headroom import room_above
 from .instances import Instances, joined
 from .keepouts import free_space, keep_needs
 from .litter import litter_amounts, litter_needs
-from .places import Places, by_owner, clumped, places_of
+from .places import Candidates, by_owner, clumped, places_of
 from .variety import leaning, mirrored, own_sizes, rotation, tints, unlike_neighbours
 
-__all__ = ["Instances", "amounts", "open_above", "places_of", "populate"]
+__all__ = ["Instances", "amounts", "open_above", "places_of", "build_instances"]
 
 
-def asker_of(scene: Scene, drift_id: str, plan: DriftPlan) -> Asker:
+def context_of(scene: Scene, drift_id: str, plan: DriftPlan) -> RuleContext:
     """The drift as its rules' measures see it."""
-    return Asker(drift_id, scene.site.touches_of(drift_id), tuple(sorted(plan.surfaces)), plan.tier)
+    return RuleContext(drift_id, scene.site.touches_of(drift_id), tuple(sorted(plan.surfaces)), plan.tier)
 
 
 def _hangs_on(scene: Scene, drift_id: str, plan: DriftPlan) -> list[Any]:
     """Everything a drift's instances depend on."""
     with scene.asking(drift_id, plan.name):
-        asker = asker_of(scene, drift_id, plan)
+        context = context_of(scene, drift_id, plan)
         owners = sorted({ref.split("/")[0] for ref in plan.surfaces} & set(scene.owners()))
-        rules = [rule_needs(scene, o, r, asker) for r in [*plan.rules, *plan.size_rules] for o in owners]
+        rules = [rule_needs(scene, o, r, context) for r in [*plan.rules, *plan.size_rules] for o in owners]
         return [
             places_of.ref(scene, plan),
             plan.model_dump(exclude=PRESENTED | {"tier"}),
             rules,
-            asker.touches,
+            context.touches,
             hand_needs(scene, drift_id),
             share_refs(scene, plan.surfaces),
             open_above.ref(scene, plan),
@@ -63,7 +63,7 @@ def _hangs_on(scene: Scene, drift_id: str, plan: DriftPlan) -> list[Any]:
 
 
 def rule_amounts(
-    scene: Scene, plan: DriftPlan, places: Places, rules: list[Rule], asker: Asker, paint: bool = True
+    scene: Scene, plan: DriftPlan, places: Candidates, rules: list[Rule], context: RuleContext, paint: bool = True
 ) -> np.ndarray:
     """(N,) float32 product of some rules at a drift's places, then changed by the hand's strokes."""
     amount = np.ones(len(places), np.float32)
@@ -72,16 +72,16 @@ def rule_amounts(
         part = np.ones(len(points), np.float32)
         for rule in rules:
             if rule.active and rule.strength > 0:
-                apply_rule(part, rule.gate, rule.strength, measure(scene, name, points, rule, asker, known))
-        if paint and asker.touches and not by_paint:
-            apply_touches(part, scene.to_local(name, points.positions), name, asker.touches, scene.size(name))
+                apply_rule(part, rule.gate, rule.strength, measure(scene, name, points, rule, context, known))
+        if paint and context.touches and not by_paint:
+            apply_touches(part, scene.to_local(name, points.positions), name, context.touches, scene.size(name))
         amount[where] = part
     return amount
 
 
-def amounts(scene: Scene, drift_id: str, plan: DriftPlan, places: Places) -> np.ndarray:
+def amounts(scene: Scene, drift_id: str, plan: DriftPlan, places: Candidates) -> np.ndarray:
     """(N,) float32 share of the density at every place: rules and strokes, clumps, border, surface, litter."""
-    out = rule_amounts(scene, plan, places, plan.rules, asker_of(scene, drift_id, plan))
+    out = rule_amounts(scene, plan, places, plan.rules, context_of(scene, drift_id, plan))
     how = plan.arrangement
     if how.clump > 0:
         out *= clumped(places.points.positions, how.clump, how.tightness, plan.seed)
@@ -93,7 +93,7 @@ def amounts(scene: Scene, drift_id: str, plan: DriftPlan, places: Places) -> np.
     return out
 
 
-def border_share(scene: Scene, plan: DriftPlan, places: Places) -> np.ndarray:
+def border_share(scene: Scene, plan: DriftPlan, places: Candidates) -> np.ndarray:
     """(N,) float32: 0 at the border of the region, 1 inside; the border wanders by a noise of its own width."""
     out = np.ones(len(places), np.float32)
     width = plan.border.width
@@ -129,7 +129,7 @@ def open_above(scene: Scene, plan: DriftPlan) -> np.ndarray:
 
 
 @dataclass(frozen=True)
-class Forms:
+class Appearance:
     """How the plant at every place of a drift would look, whether it stands or not.
 
     Attributes
@@ -148,7 +148,7 @@ class Forms:
         return leaning(self.normals[index], plan.variety.follow, plan.variety.lean, self.identity[index])
 
 
-def forms(scene: Scene, drift_id: str, plan: DriftPlan, places: Places, litter: np.ndarray | None) -> Forms:
+def forms(scene: Scene, drift_id: str, plan: DriftPlan, places: Candidates, litter: np.ndarray | None) -> Appearance:
     """Asset, turn, size and axis at every place."""
     identity, weights = _identities(places, plan), _weights(plan)
     asset, turn, size = _looks(scene, plan)
@@ -160,15 +160,15 @@ def forms(scene: Scene, drift_id: str, plan: DriftPlan, places: Places, litter: 
     by_size = plan.arrangement.by_size
     scale = own_sizes(plan, places.points.identity) if by_size else own_sizes(plan, identity, size)
     if plan.size_rules:
-        grown = rule_amounts(scene, plan, places, plan.size_rules, asker_of(scene, drift_id, plan), paint=False)
+        grown = rule_amounts(scene, plan, places, plan.size_rules, context_of(scene, drift_id, plan), paint=False)
         scale = scale * (plan.size_least + (1 - plan.size_least) * grown)
     if plan.border.width > 0:
         inside = border_share(scene, plan, places)
         scale = scale * (plan.border.size + (1 - plan.border.size) * inside)
-    return Forms(identity, asset, (turn - 0.5) * np.radians(plan.variety.turn), scale, _normals(scene, plan))
+    return Appearance(identity, asset, (turn - 0.5) * np.radians(plan.variety.turn), scale, _normals(scene, plan))
 
 
-def _identities(places: Places, plan: DriftPlan) -> np.ndarray:
+def _identities(places: Candidates, plan: DriftPlan) -> np.ndarray:
     return places.points.identity ^ np.uint64(text_seed(f"drift seed {plan.seed}"))
 
 
@@ -190,7 +190,7 @@ def _normals(scene: Scene, plan: DriftPlan) -> np.ndarray:
 
 @provides("instances")
 @derived(_hangs_on)
-def populate(scene: Scene, drift_id: str, plan: DriftPlan) -> Instances:
+def build_instances(scene: Scene, drift_id: str, plan: DriftPlan) -> Instances:
     """Everything that stands of a drift.
 
     A place is taken when its rank is below the local density: the plan's density times the amount its rules and
@@ -207,7 +207,7 @@ def populate(scene: Scene, drift_id: str, plan: DriftPlan) -> Instances:
 
 def saved(scene: Scene, drift_id: str, plan: DriftPlan) -> Instances:
     """The same, kept for other processes and later days too."""
-    return populate.ref(scene, drift_id, plan).value(keep="disk")
+    return build_instances.ref(scene, drift_id, plan).value(keep="disk")
 
 
 def _known(scene: Scene, plan: DriftPlan) -> tuple[DriftPlan, np.ndarray]:
@@ -218,7 +218,7 @@ def _known(scene: Scene, plan: DriftPlan) -> tuple[DriftPlan, np.ndarray]:
     return plan.model_copy(update={"assets": [plan.assets[n] for n in numbers]}), numbers
 
 
-def populate_some(
+def build_some_instances(
     scene: Scene, drift_id: str, plan: DriftPlan, choose: Callable[[np.ndarray], np.ndarray]
 ) -> tuple[Instances, int]:
     """What stands at some of a drift's places, and how many stand at all: while a handle is dragged, what is near.
@@ -250,7 +250,7 @@ def _empty() -> Instances:
 
 
 @dataclass(frozen=True)
-class Standing:
+class Placement:
     """What stands of a drift, before all of it is turned, sized and tinted.
 
     Attributes
@@ -261,9 +261,9 @@ class Standing:
     meant : the hand's edits with what they mean now
     """
 
-    places: Places
+    places: Candidates
     index: np.ndarray
-    look: Forms | None
+    look: Appearance | None
     hand: list[Instances]
     meant: list[Resolved]
 
@@ -277,7 +277,7 @@ class Standing:
         return changed(joined([found, *self.hand]), plan, self.meant)
 
 
-def standing(scene: Scene, drift_id: str, plan: DriftPlan) -> Standing:
+def standing(scene: Scene, drift_id: str, plan: DriftPlan) -> Placement:
     """Which places rules, strokes, headroom, keep-outs and the hand leave."""
     with scene.asking(drift_id, plan.name):
         places = places_of(scene, plan)
@@ -286,7 +286,7 @@ def standing(scene: Scene, drift_id: str, plan: DriftPlan) -> Standing:
         if len(places) == 0:
             whole = joined([_empty(), *hand])
             meant = resolved(plan, edits, whole.identity, whole.position)
-            return Standing(places, np.zeros(0, np.int64), None, hand, meant)
+            return Placement(places, np.zeros(0, np.int64), None, hand, meant)
         litter = litter_amounts(scene, plan, places) if plan.litter.on else None
         look = forms(scene, drift_id, plan, places, litter)
         keep = standing_places(scene, drift_id, plan, places, litter)
@@ -297,11 +297,11 @@ def standing(scene: Scene, drift_id: str, plan: DriftPlan) -> Standing:
             where = np.concatenate([places.points.positions, *(h.position for h in hand)])
             meant = resolved(plan, edits, known, where)
             keep = (keep | marked(meant, look.identity, "pin")) & ~marked(meant, look.identity, "remove")
-        return Standing(places, np.flatnonzero(keep), look, hand, meant)
+        return Placement(places, np.flatnonzero(keep), look, hand, meant)
 
 
 def standing_places(
-    scene: Scene, drift_id: str, plan: DriftPlan, places: Places, litter: np.ndarray | None
+    scene: Scene, drift_id: str, plan: DriftPlan, places: Candidates, litter: np.ndarray | None
 ) -> np.ndarray:
     """(N,) bool: which places density, rules, strokes and headroom leave."""
     density = min(plan.density, places.full * 1.0001)
@@ -312,7 +312,7 @@ def standing_places(
     return np.asarray(keep & open_above(scene, plan))
 
 
-def clear_of_keepouts(scene: Scene, plan: DriftPlan, places: Places, look: Forms) -> np.ndarray:
+def clear_of_keepouts(scene: Scene, plan: DriftPlan, places: Candidates, look: Appearance) -> np.ndarray:
     """(N,) bool: which places are clear of all keep-outs, for the plants as they would look there.
 
     Worked out for all places at once and kept, so that a gate in motion does not ask for distances again.
@@ -320,13 +320,13 @@ def clear_of_keepouts(scene: Scene, plan: DriftPlan, places: Places, look: Forms
     return _clear(scene, plan, look) if plan.keep_outs else np.ones(len(places), bool)
 
 
-def _stood_clear(scene: Scene, plan: DriftPlan, look: Forms) -> list[Any]:
+def _stood_clear(scene: Scene, plan: DriftPlan, look: Appearance) -> list[Any]:
     lean = plan.variety.model_dump(include={"follow", "lean"})
     return [places_of.ref(scene, plan), keep_needs(scene, plan), lean, look.scale, look.asset]
 
 
 @derived(_stood_clear)
-def _clear(scene: Scene, plan: DriftPlan, look: Forms) -> np.ndarray:
+def _clear(scene: Scene, plan: DriftPlan, look: Appearance) -> np.ndarray:
     places = places_of(scene, plan)
     out = np.ones(len(places), bool)
     index = np.arange(len(places))
@@ -338,7 +338,7 @@ def _clear(scene: Scene, plan: DriftPlan, look: Forms) -> np.ndarray:
     return out
 
 
-def _instances(scene: Scene, plan: DriftPlan, places: Places, look: Forms, index: np.ndarray) -> Instances:
+def _instances(scene: Scene, plan: DriftPlan, places: Candidates, look: Appearance, index: np.ndarray) -> Instances:
     identity, variety, up = look.identity[index], plan.variety, look.up(plan, index)
     sink = variety.sink_min + (variety.sink_max - variety.sink_min) * uniform(identity, 5)
     position = places.points.positions[index] - up * (sink * np.ones(len(index)))[:, None]

@@ -63,11 +63,11 @@ def plan_of(name: str, grass: Grass) -> GrassPlan:
     return GrassPlan.model_validate({"name": name, "blades": grass.blades, **measures, **colours})
 
 
-class OwnKit:
+class SiteGrassKit:
     """A kit with the grasses of a site beside it."""
 
     def __init__(self, base: Kit, grasses: dict[str, GrassPlan], cache: Cache) -> None:
-        self.base: Kit = base.base if isinstance(base, OwnKit) else base
+        self.base: Kit = base.base if isinstance(base, SiteGrassKit) else base
         self.grasses = grasses
         self.cache = cache
         self.memo: dict[Any, Any] = {}

@@ -75,7 +75,7 @@ def _standing(
             normals[n, k] = low + c * slants[at + columns, k] + d * slants[at + columns + 1, k]
 
 
-def ground_sides(scene: Scene, at: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+def ground_triplanar(scene: Scene, at: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """`sides` of the ground at (N, 2) places x, z."""
     x, z = axes(scene.site.ground)
     across, along = (at[:, 0] - x[0]) / (x[1] - x[0]), (at[:, 1] - z[0]) / (z[1] - z[0])

@@ -9,9 +9,9 @@ from __future__ import annotations
 import numpy as np
 from numba import njit, prange, uint64
 
-from ..hashing import mix, unit
-from .darts import Hand, Target, name_of, weights
-from .torus import Torus, apart, cell, cell_of, eight, flat
+from ..hashing import splitmix64, unit
+from .darts import DartBatch, SurfaceSampler, name_of, weights
+from .hash_grid import HashGrid, apart, cell, cell_of, eight, flat
 
 _BLOCK = 3
 """Bits of a cell's number within its block: blocks are 8 cells, which are 16 reaches, to a side."""
@@ -21,7 +21,7 @@ _UNDERSTATED = 0.05
 """Gaps that were not seen the end of are told by up to this share narrower, which keeps the order of gaps true."""
 
 
-class Lying:
+class Accepted:
     """The points accepted so far. Arrays are made with room; `count` of each are in use.
 
     `gap` is how far the nearest older point lay at least, squared.
@@ -43,8 +43,8 @@ class Lying:
                 setattr(self, name, new)
 
 
-def settle(
-    lying: Lying, hand: Hand, target: Target, starts: np.ndarray, kept: np.ndarray, grid: Torus,
+def resolve_conflicts(
+    lying: Accepted, hand: DartBatch, target: SurfaceSampler, starts: np.ndarray, kept: np.ndarray, grid: HashGrid,
     radius: float, reach: float,
 ) -> None:  # fmt: skip
     """Add to the points lying those darts that may stay.
@@ -67,7 +67,7 @@ def settle(
     begins, colours = tasks_of(words)
     spot = _gathered(words, index_bits, where, hand.spot)
     following = np.empty(total, np.int32)
-    gap = _settle(words, index_bits, spot, begins, colours, grid.heads, following, grid.inverse, grid.bits, radius)
+    gap = _resolve(words, index_bits, spot, begins, colours, grid.heads, following, grid.inverse, grid.bits, radius)
     staying = _staying(kept, gap)
     lying.make_room(int(staying.sum()))
     _lay(
@@ -154,7 +154,7 @@ def _gathered(words: np.ndarray, index_bits: int, where: np.ndarray, spot: np.nd
 
 
 @njit(cache=True, nogil=True, parallel=True)
-def _settle(
+def _resolve(
     words: np.ndarray, index_bits: int, spot: np.ndarray, begins: np.ndarray, colours: np.ndarray, heads: np.ndarray,
     following: np.ndarray, inverse: float, bits: tuple[int, int, int], radius: float,
 ) -> np.ndarray:  # fmt: skip
@@ -238,7 +238,7 @@ def _lay(
                 out_position[to, axis] = spot[own, axis]
             out_identity[to] = name_of(sequence, number)
             widest = gap[at] >= most
-            out_gap[to] = most * (1.0 - _UNDERSTATED * unit(mix(out_identity[to]))) if widest else gap[at]
+            out_gap[to] = most * (1.0 - _UNDERSTATED * unit(splitmix64(out_identity[to]))) if widest else gap[at]
             out_face[to] = face
             out_bary[to, 0], out_bary[to, 1] = weights(sequence, number)
             to += 1

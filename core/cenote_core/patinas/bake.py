@@ -24,7 +24,7 @@ from ..weather.exposure import exposure_at, sky_exposure
 from .cover import owner_covers, stack
 from .heights import Sides, bases, layer_tile, sides_or, stack_heights
 from .reading import bilinear, read_sides
-from .sides import ground_sides
+from .triplanar import ground_triplanar
 
 _macro_brightness = njit(formulas.macro_brightness, inline="always")
 _variation_factor = njit(formulas.variation_factor, inline="always")
@@ -40,7 +40,7 @@ _kept_slope = njit(formulas.kept_slope, inline="always")
 
 
 @dataclass(frozen=True)
-class FlatMaps:
+class BakedMaps:
     """Maps over an owner's unwrap, row 0 at v = 0.
 
     Attributes
@@ -79,7 +79,7 @@ def _base(
 
 
 @njit(cache=True, parallel=True, nogil=True)
-def _lay(
+def _blend_layer(
     places: np.ndarray, shares: np.ndarray, amounts: np.ndarray, tile: float, image: np.ndarray, tint: np.ndarray,
     variation: float, variation_tile: float, roughness: float, relief: float, stain: float, out: np.ndarray,
 ) -> None:  # fmt: skip
@@ -129,7 +129,7 @@ def _pictures(scene: Scene, material_id: str) -> np.ndarray:
     return pictures(scene.material(material_id))
 
 
-def flatten_values(
+def blend_values(
     scene: Scene,
     owner: str,
     uv: np.ndarray,
@@ -168,7 +168,7 @@ def flatten_values(
         out[on, :7] = part
     for (plan, _), amount in zip(covers, amounts, strict=True):
         finish, material = plan.finish, scene.material(plan.finish.material)
-        _lay(
+        _blend_layer(
             places, shares, amount, layer_tile(plan, material.tile), _pictures(scene, finish.material),
             linear_colour(finish.tint), finish.variation, 4.0 * finish.variation_size, finish.roughness,
             finish.relief, finish.stain, out,
@@ -178,11 +178,11 @@ def flatten_values(
     return out
 
 
-def _as_bytes(values: np.ndarray) -> FlatMaps:
+def _as_bytes(values: np.ndarray) -> BakedMaps:
     """(…, 9) as `flatten_values` gives them."""
     normal = np.concatenate([values[..., channels.SLOPE], np.ones_like(values[..., :1])], axis=-1)
     normal /= np.linalg.norm(normal, axis=-1, keepdims=True)
-    return FlatMaps(
+    return BakedMaps(
         to_bytes(linear_to_srgb(values[..., channels.COLOUR])),
         to_bytes(values[..., channels.ROUGHNESS]),
         to_bytes(values[..., channels.METALNESS]),
@@ -201,7 +201,7 @@ def _worked_in(scene: Scene, owner: str, resolution: int, cover_limit: int = VIE
 
 
 @derived(_worked_in, keep="disk")
-def flatten(scene: Scene, owner: str, resolution: int, cover_limit: int = VIEW_LIMIT) -> FlatMaps:
+def bake_maps(scene: Scene, owner: str, resolution: int, cover_limit: int = VIEW_LIMIT) -> BakedMaps:
     """Flattened maps of an owner at `resolution`² texels."""
 
     table = scene.table(owner, resolution)
@@ -212,14 +212,14 @@ def flatten(scene: Scene, owner: str, resolution: int, cover_limit: int = VIEW_L
     base_uv = uv if mesh.base_uv is None else np.einsum("nk,nkc->nc", w, mesh.base_uv[corner]).astype(np.float32)
     maps = owner_covers(scene, owner, cover_limit)
     covers = [(plan, _resampled(maps[k], table.points.uv2)) for k, (_, plan) in enumerate(stack(scene, owner))]
-    seen = ground_sides(scene, table.points.positions[:, [0, 2]]) if owner == GROUND else None
+    seen = ground_triplanar(scene, table.points.positions[:, [0, 2]]) if owner == GROUND else None
     assert mesh.uv2 is not None
     base_turn = None if mesh.base_uv is None else _frame_turn(mesh, mesh.base_uv, mesh.uv)[table.face]
     opened = exposure_at(scene, owner, table.points.uv2)
-    values = flatten_values(scene, owner, uv, base_uv, table.points.slots, covers, seen, base_turn, opened)
+    values = blend_values(scene, owner, uv, base_uv, table.points.slots, covers, seen, base_turn, opened)
     values[:, channels.SLOPE] = _turned(values[:, channels.SLOPE], _frame_turn(mesh, mesh.uv, mesh.uv2)[table.face])
     found = _as_bytes(values)
-    return FlatMaps(*(table.spread(getattr(found, field.name)) for field in fields(FlatMaps)))
+    return BakedMaps(*(table.spread(getattr(found, field.name)) for field in fields(BakedMaps)))
 
 
 def _gradient(mesh: Mesh, uv: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

@@ -10,11 +10,11 @@ from __future__ import annotations
 import numpy as np
 from numba import njit, prange, uint64
 
-from ..hashing import combine, unit
+from ..hashing import hash_combine, unit
+from .hash_grid import HashGrid, apart
 from .neighbours import Neighbours, neighbours
-from .ranking import asked
-from .torus import Torus, apart
-from .walking import Floor, Footing, walk
+from .progressive import asked
+from .surface_walk import SurfacePoints, WalkSurface, walk
 
 RING = 1.06
 """Radius of the ring, in parts of the spacing."""
@@ -25,7 +25,9 @@ _MANY = 8
 _NONE = 1e18
 
 
-def filled(at: Footing, near: Neighbours, staying: np.ndarray, floor: Floor, spacing: float) -> Footing:
+def fill_gaps(
+    at: SurfacePoints, near: Neighbours, staying: np.ndarray, floor: WalkSurface, spacing: float
+) -> SurfacePoints:
     """Points in the holes among those that stay, none nearer to them or to each other than `spacing`.
 
     Parameters
@@ -59,7 +61,7 @@ def filled(at: Footing, near: Neighbours, staying: np.ndarray, floor: Floor, spa
     place = place.taken(np.flatnonzero(free))
     if not len(place):
         return place
-    grid = Torus(place.position, spacing / 2, np.array([place.position.min(axis=0), place.position.max(axis=0)]))
+    grid = HashGrid(place.position, spacing / 2, np.array([place.position.min(axis=0), place.position.max(axis=0)]))
     place = place.taken(grid.order)
     same_age = np.zeros(len(place), np.float32)
     alone = asked(place.position, same_age, place.identity, neighbours(grid, spacing), spacing)
@@ -93,7 +95,7 @@ def _ways(
         nx, ny, nz = nx / up, ny / up, nz / up
         cx, cy, cz = ny * bz - nz * by, nz * bx - nx * bz, nx * by - ny * bx
         widest = spacing * spacing
-        angle = unit(combine(identity[n], uint64(_LOOKS))) * 2 * np.pi
+        angle = unit(hash_combine(identity[n], uint64(_LOOKS))) * 2 * np.pi
         c, s = ring * np.float32(np.cos(angle)), ring * np.float32(np.sin(angle))
         for _ in range(_LOOKS):
             c, s = c * _TURN_C - s * _TURN_S, c * _TURN_S + s * _TURN_C
@@ -126,7 +128,7 @@ def _go(
             frame, frames, faces, fans, fan,
         )  # fmt: skip
         face[n], bary[n, 0], bary[n, 1] = f, u, v
-        identity[n] = combine(identity[n], name)
+        identity[n] = hash_combine(identity[n], name)
         for k in range(3):
             position[n, k] = frame[n, k] + u * frame[n, 3 + k] + v * frame[n, 6 + k]
     return out

@@ -14,9 +14,9 @@ from __future__ import annotations
 import numpy as np
 from numba import njit, prange, uint64
 
+from .hash_grid import HashGrid, apart
 from .neighbours import Neighbours, neighbours
-from .torus import Torus, apart
-from .walking import Footing
+from .surface_walk import SurfacePoints
 
 _UNDECIDED, _STAYS, _GOES = 0, 1, 2
 _RUNS = 512
@@ -24,8 +24,8 @@ _FIRST = np.float32(1e18)
 """Added to the age of those chosen: they come before all others."""
 
 
-def gaps(
-    at: Footing, age: np.ndarray, near: Neighbours, spacing: float, bounds: np.ndarray, widest: float
+def insertion_radii(
+    at: SurfacePoints, age: np.ndarray, near: Neighbours, spacing: float, bounds: np.ndarray, widest: float
 ) -> np.ndarray:
     """Gap of each point, squared; −1 for those that lie nearer than `spacing` to an elder one.
 
@@ -49,7 +49,7 @@ def gaps(
     out[late] = gap[late]
     own, radius = np.flatnonzero(chosen), 2 * spacing
     while len(own) > 1:
-        grid = Torus(np.take(at.position, own, axis=0), radius, bounds)
+        grid = HashGrid(np.take(at.position, own, axis=0), radius, bounds)
         own = own[grid.order]
         near = neighbours(grid, 2 * radius)
         older, named = age[own], at.identity[own]

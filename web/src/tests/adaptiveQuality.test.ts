@@ -1,36 +1,36 @@
 import { describe, expect, test } from 'vitest';
-import { Pace } from '../plate/pace';
+import { AdaptiveQuality } from '../plate/adaptiveQuality';
 
 /** A card that takes so long for a triangle's share and for a pixel's share of the full picture. */
 function driven(triangles: number, pixels: number, frames = 60) {
-  const pace = new Pace();
+  const quality = new AdaptiveQuality();
   const took: number[] = [];
   for (let n = 0; n < frames; n++) {
-    const ms = triangles * pace.detail + pixels * pace.pixels ** 2;
+    const ms = triangles * quality.detail + pixels * quality.pixels ** 2;
     took.push(ms);
-    pace.frame(ms);
+    quality.frame(ms);
   }
-  return { pace, took };
+  return { quality, took };
 }
 
 describe('what a card is given to draw', () => {
   test('a quick one gets more detail, up to a bound, and all pixels', () => {
-    const { pace } = driven(1, 2);
-    expect(pace.detail).toBe(3);
-    expect(pace.pixels).toBe(1);
+    const { quality } = driven(1, 2);
+    expect(quality.detail).toBe(3);
+    expect(quality.pixels).toBe(1);
   });
 
   test('one slow with triangles draws less detail and keeps its pixels', () => {
-    const { pace, took } = driven(60, 10);
-    expect(pace.pixels).toBe(1);
-    expect(pace.detail).toBeGreaterThanOrEqual(0.4);
+    const { quality, took } = driven(60, 10);
+    expect(quality.pixels).toBe(1);
+    expect(quality.detail).toBeGreaterThanOrEqual(0.4);
     expect(took.at(-1)).toBeLessThanOrEqual(60);
   });
 
   test('one slow with pixels has fewer of them', () => {
-    const { pace, took } = driven(5, 110);
-    expect(pace.detail).toBe(0.4);
-    expect(pace.pixels).toBeLessThan(0.8);
+    const { quality, took } = driven(5, 110);
+    expect(quality.detail).toBe(0.4);
+    expect(quality.pixels).toBeLessThan(0.8);
     expect(took.at(-1)).toBeLessThanOrEqual(60);
   });
 
@@ -40,17 +40,17 @@ describe('what a card is given to draw', () => {
   });
 
   test('it settles: between slow and quick nothing changes', () => {
-    const pace = new Pace();
-    const before = { ...pace };
-    for (const ms of [13, 30, 59]) pace.frame(ms);
-    expect({ ...pace }).toEqual(before);
+    const quality = new AdaptiveQuality();
+    const before = { ...quality };
+    for (const ms of [13, 30, 59]) quality.frame(ms);
+    expect({ ...quality }).toEqual(before);
   });
 
   test('pixels come back before detail', () => {
-    const { pace } = driven(5, 110);
-    const { detail, pixels } = pace;
-    pace.frame(5);
-    expect(pace.pixels).toBeGreaterThan(pixels);
-    expect(pace.detail).toBe(detail);
+    const { quality } = driven(5, 110);
+    const { detail, pixels } = quality;
+    quality.frame(5);
+    expect(quality.pixels).toBeGreaterThan(pixels);
+    expect(quality.detail).toBe(detail);
   });
 });

@@ -12,7 +12,7 @@ const LEAST_PIXELS = 0.5;
  * First detail is drawn nearer or farther; a card that is still too slow has fewer pixels to fill, but only while the
  * view moves. What was taken last is given back first.
  */
-export class Pace {
+export class AdaptiveQuality {
   /** Levels of detail reach so many times as far. */
   detail = 1.6;
   /** Share of the pixels along each side while the view moves. */

@@ -12,7 +12,7 @@ from scipy.spatial import ConvexHull, QhullError
 
 from ..materials.material import Material, linear_to_srgb, material, srgb_to_linear
 from ..mesh.mesh import Mesh, make_mesh
-from .openness import drawn_shade
+from .baked_openness import drawn_shade
 
 SIDE = 512
 """Texels along a side of the picture."""
@@ -54,7 +54,7 @@ def _frame(mesh: Mesh, lying: bool) -> np.ndarray:
     return np.array([(-half, min(float(low[1]), 0.0)), (half, float(high[1]) * _BORDER)])
 
 
-def far_card(mesh: Mesh, triangles: int = 4 * CORNERS, lying: bool = False) -> Mesh:
+def impostor_card(mesh: Mesh, triangles: int = 4 * CORNERS, lying: bool = False) -> Mesh:
     """A card cut to the plant's outline, or two that cross, with normals as of a round body.
 
     Parameters
@@ -169,7 +169,7 @@ def _run_on(hull: np.ndarray, edge: int) -> np.ndarray | None:
     return np.asarray(a + t * u) if t >= 1 else None
 
 
-def far_picture(mesh: Mesh, pictures: Callable[[str], Material], lying: bool = False) -> Material:
+def impostor_picture(mesh: Mesh, pictures: Callable[[str], Material], lying: bool = False) -> Material:
     """Draw the finest level as `far_card` shows it, darker where its own leaves keep the sky out, else without light.
 
     `pictures` gives the material of a slot by its name.

@@ -15,14 +15,14 @@ DARK = 0.01
 """Added to the surface colour where it is taken out, so that black surfaces do not blow up what noise is left."""
 
 
-def halved(plane: np.ndarray) -> np.ndarray:
+def half_sized(plane: np.ndarray) -> np.ndarray:
     """(H, W, …) float32 → (H/2, W/2, …): means of two by two pixels; an odd last row or column stands twice."""
     pad = [(0, plane.shape[0] % 2), (0, plane.shape[1] % 2), *[(0, 0)] * (plane.ndim - 2)]
     even = np.pad(plane, pad, mode="edge")
     return np.asarray((even[::2, ::2] + even[1::2, ::2] + even[::2, 1::2] + even[1::2, 1::2]) / 4, np.float32)
 
 
-def lifted(small: np.ndarray, guides: dict[str, np.ndarray]) -> np.ndarray:
+def joint_bilateral_upsample(small: np.ndarray, guides: dict[str, np.ndarray]) -> np.ndarray:
     """Full-size light from half-size light.
 
     Parameters
@@ -34,7 +34,7 @@ def lifted(small: np.ndarray, guides: dict[str, np.ndarray]) -> np.ndarray:
     -------
     (H, W, 3) float32
     """
-    half = {name: halved(plane) for name, plane in guides.items()}
+    half = {name: half_sized(plane) for name, plane in guides.items()}
     # What the sky adds to a pixel is known exactly, so only light from surfaces is spread.
     own = np.maximum(small - half["sky_seen"], 0.0)
     light = own / (half["colour"] + DARK * half["cover"][..., None] + 1e-6)

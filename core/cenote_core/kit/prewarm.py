@@ -12,7 +12,7 @@ from ..graph.store import Cache
 from ..materials.catalogue import CATALOGUE as MATERIALS
 from .builtin import BuiltinKit
 from .catalogue import CATALOGUE as ASSETS
-from .farcard import SLOT
+from .impostor import SLOT
 from .kit import drawn_lods
 
 _kit: BuiltinKit
