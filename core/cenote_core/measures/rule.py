@@ -83,7 +83,9 @@ class Rule(PlanModel):
         measure: str
 
     gate: Gate
-    strength: float = quantity(1.0, 0.0, 1.0, "", "How far this rule counts: 0 is ignored, 1 is strict.", 0.05)
+    strength: float = quantity(
+        1.0, 0.0, 1.0, "", "How far this rule counts: 0 is ignored, 1 is strict.", 0.05, slider=(0, 1, 1)
+    )
     active: bool = Field(default=True, description="A rule that is switched off counts for nothing.")
 
     def depends(self, ask: Ask) -> object:

@@ -9,6 +9,8 @@ export interface Setting {
   help: string;
   fallback: number;
   whole: boolean;
+  /** The useful stretch for dragging; none for what is only typed. */
+  slider: { min: number; max: number; curve: number } | null;
 }
 
 interface Declared {
@@ -19,6 +21,7 @@ interface Declared {
   description?: string;
   default?: unknown;
   type?: string;
+  slider?: [number, number, number];
 }
 
 const schemas = openapi.components.schemas as unknown as Record<string, { properties?: Record<string, Declared> }>;
@@ -33,5 +36,6 @@ export function setting(model: string, field: string): Setting {
     help: declared.description ?? '',
     fallback: typeof declared.default === 'number' ? declared.default : 0,
     whole: declared.type === 'integer',
+    slider: declared.slider ? { min: declared.slider[0], max: declared.slider[1], curve: declared.slider[2] } : null,
   };
 }

@@ -1,7 +1,7 @@
 import * as THREE from 'three';
 import type { DriftsPart } from '../kinds/drift/part';
 import type { Plot } from '../kinds/drift/plots';
-import type { DriftView } from '../kinds/drift/survey';
+import type { DriftView } from '../kinds/drift/culling';
 import type { OwnersPart } from '../kinds/ground/part';
 import type { Picked } from '../state/bench';
 import type { Eye } from './Eye';

@@ -2,7 +2,7 @@ import * as THREE from 'three';
 import type { Asset } from '../api/client';
 import type { Lighting } from './materials';
 import { AdaptiveQuality } from './adaptiveQuality';
-import { forProcessor } from '../kinds/drift/survey';
+import { forProcessor } from '../kinds/drift/culling';
 import type { SkyView } from './sky';
 
 /** How careful a picture is: one that has to be there at once, the usual one, one that may take its time. */

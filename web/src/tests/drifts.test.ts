@@ -8,7 +8,7 @@ import {
   type AssetView,
   type DriftView,
   type Sight,
-} from '../kinds/drift/survey';
+} from '../kinds/drift/culling';
 import type { Asset } from '../api/client';
 import type { Plot } from '../kinds/drift/plots';
 

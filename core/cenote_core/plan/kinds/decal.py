@@ -18,13 +18,19 @@ class DecalPlan(Item):
     facing: tuple[Coordinate, Coordinate, Coordinate] = Field(
         default=(0.0, 0.0, 1.0), description="Direction the picture faces, away from the surface."
     )
-    turn: float = quantity(0.0, -3600.0, 3600.0, "°", "Rotation of the picture in its own plane.", 1)
-    width: float = quantity(1.0, 0.01, 100.0, "m", "Width of the picture.", 0.05)
-    height: float = quantity(1.0, 0.01, 100.0, "m", "Height of the picture.", 0.05)
-    depth: float = quantity(0.3, 0.01, 100.0, "m", "How deep the picture reaches, half before and half behind.", 0.05)
-    angle: float = quantity(60.0, 5.0, 89.0, "°", "Surfaces turned away more than this receive nothing.", 1)
-    soft: float = quantity(15.0, 0.0, 60.0, "°", "Width of the soft edge before that angle.", 1)
-    opacity: float = quantity(1.0, 0.0, 1.0, "×", "How opaque the picture is.", 0.05)
+    turn: float = quantity(
+        0.0, -3600.0, 3600.0, "°", "Rotation of the picture in its own plane.", 1, slider=(-180, 180, 1)
+    )
+    width: float = quantity(1.0, 0.01, 100.0, "m", "Width of the picture.", 0.05, slider=(0.05, 6, 2))
+    height: float = quantity(1.0, 0.01, 100.0, "m", "Height of the picture.", 0.05, slider=(0.05, 6, 2))
+    depth: float = quantity(
+        0.3, 0.01, 100.0, "m", "How deep the picture reaches, half before and half behind.", 0.05, slider=(0.02, 3, 2)
+    )
+    angle: float = quantity(
+        60.0, 5.0, 89.0, "°", "Surfaces turned away more than this receive nothing.", 1, slider=(5, 89, 1)
+    )
+    soft: float = quantity(15.0, 0.0, 60.0, "°", "Width of the soft edge before that angle.", 1, slider=(0, 60, 1))
+    opacity: float = quantity(1.0, 0.0, 1.0, "×", "How opaque the picture is.", 0.05, slider=(0, 1, 1))
     tint: Colour = Field(default="#ffffff", description="Multiplied with the picture's own colour.")
     receivers: list[str] = Field(
         default_factory=list, max_length=500, description="The pieces (or 'ground') that receive it; none named: all."

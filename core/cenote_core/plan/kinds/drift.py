@@ -20,17 +20,25 @@ class AssetShare(PlanModel):
 class Variety(PlanModel):
     """How the single plants or stones of a drift differ."""
 
-    size_min: float = quantity(0.8, 0.01, 100.0, "×", "Smallest size against the asset's own.", 0.05)
-    size_max: float = quantity(1.2, 0.01, 100.0, "×", "Largest size against the asset's own.", 0.05)
-    size_bias: float = quantity(0.0, -1.0, 1.0, "", "Below 0 mostly small, above 0 mostly large.", 0.1)
-    turn: float = quantity(360.0, 0.0, 360.0, "°", "Range of rotation about the upright axis.", 5)
-    lean: float = quantity(4.0, 0.0, 90.0, "°", "Largest lean from its own axis.", 1)
-    sink_min: float = quantity(0.0, -10.0, 10.0, "m", "Least depth below the surface.", 0.01)
-    sink_max: float = quantity(0.02, -10.0, 10.0, "m", "Greatest depth below the surface.", 0.01)
-    follow: float = quantity(0.2, 0.0, 1.0, "", "0 stands upright, 1 follows the surface.", 0.05)
-    tint: float = quantity(0.12, 0.0, 1.0, "", "Difference in brightness and warmth from one to the next.", 0.02)
+    size_min: float = quantity(
+        0.8, 0.01, 100.0, "×", "Smallest size against the asset's own.", 0.05, slider=(0.05, 3, 1)
+    )
+    size_max: float = quantity(
+        1.2, 0.01, 100.0, "×", "Largest size against the asset's own.", 0.05, slider=(0.05, 3, 1)
+    )
+    size_bias: float = quantity(
+        0.0, -1.0, 1.0, "", "Below 0 mostly small, above 0 mostly large.", 0.1, slider=(-1, 1, 1)
+    )
+    turn: float = quantity(360.0, 0.0, 360.0, "°", "Range of rotation about the upright axis.", 5, slider=(0, 360, 1))
+    lean: float = quantity(4.0, 0.0, 90.0, "°", "Largest lean from its own axis.", 1, slider=(0, 60, 1))
+    sink_min: float = quantity(0.0, -10.0, 10.0, "m", "Least depth below the surface.", 0.01, slider=(-0.2, 0.5, 1))
+    sink_max: float = quantity(0.02, -10.0, 10.0, "m", "Greatest depth below the surface.", 0.01, slider=(-0.2, 0.5, 1))
+    follow: float = quantity(0.2, 0.0, 1.0, "", "0 stands upright, 1 follows the surface.", 0.05, slider=(0, 1, 1))
+    tint: float = quantity(
+        0.12, 0.0, 1.0, "", "Difference in brightness and warmth from one to the next.", 0.02, slider=(0, 1, 1)
+    )
     mirrored: float = quantity(
-        0.5, 0.0, 1.0, "", "Share that is mirrored left to right; 0 for what bears writing.", 0.05
+        0.5, 0.0, 1.0, "", "Share that is mirrored left to right; 0 for what bears writing.", 0.05, slider=(0, 1, 1)
     )
 
     @model_validator(mode="after")
@@ -56,33 +64,46 @@ class KeepOut(PlanModel):
         "m",
         "Free distance between the plant's own body and it; for stations the half width kept free.",
         0.01,
+        slider=(0, 2, 2),
     )
     reach: float = quantity(
-        6.0, 0.1, 500.0, "m", "For stations: how far in front of the camera the corridor is kept free.", 0.5
+        6.0,
+        0.1,
+        500.0,
+        "m",
+        "For stations: how far in front of the camera the corridor is kept free.",
+        0.5,
+        slider=(0.5, 40, 2),
     )
 
 
 class Border(PlanModel):
     """What changes toward the border of the region."""
 
-    width: float = quantity(0.0, 0.0, 100.0, "m", "Over this distance from the border inward; 0: no border.", 0.1)
-    size: float = quantity(0.6, 0.05, 3.0, "×", "Size at the border against inside.", 0.05)
-    density: float = quantity(0.4, 0.0, 1.0, "×", "Density at the border against inside.", 0.05)
-    ragged: float = quantity(0.5, 0.0, 1.0, "", "How far the border wanders in and out.", 0.05)
+    width: float = quantity(
+        0.0, 0.0, 100.0, "m", "Over this distance from the border inward; 0: no border.", 0.1, slider=(0, 15, 2)
+    )
+    size: float = quantity(0.6, 0.05, 3.0, "×", "Size at the border against inside.", 0.05, slider=(0.05, 1.5, 1))
+    density: float = quantity(0.4, 0.0, 1.0, "×", "Density at the border against inside.", 0.05, slider=(0, 1, 1))
+    ragged: float = quantity(0.5, 0.0, 1.0, "", "How far the border wanders in and out.", 0.05, slider=(0, 1, 1))
 
 
 class Arrangement(PlanModel):
     """How the places of a drift lie to each other."""
 
-    regularity: float = quantity(1.0, 0.0, 1.0, "", "1 keeps the full spacing, 0 lets chance decide.", 0.05)
+    regularity: float = quantity(
+        1.0, 0.0, 1.0, "", "1 keeps the full spacing, 0 lets chance decide.", 0.05, slider=(0, 1, 1)
+    )
     even: bool = Field(
         default=False, description="They push each other apart: evener, up to a fifth more of them at the same spacing."
     )
     by_size: bool = Field(default=False, description="Large ones keep more distance than small ones.")
-    clump: float = quantity(0.0, 0.0, 100.0, "m", "Width of a clump; 0: no clumps.", 0.1)
-    tightness: float = quantity(0.6, 0.0, 1.0, "", "How empty it is between clumps.", 0.05)
-    rows: float = quantity(0.0, 0.0, 100.0, "m", "Distance between rows; 0: no rows.", 0.1)
-    heading: float = quantity(90.0, 0.0, 360.0, "°", "Compass direction the rows run in, 90 is east.", 1)
+    clump: float = quantity(0.0, 0.0, 100.0, "m", "Width of a clump; 0: no clumps.", 0.1, slider=(0, 15, 2))
+    tightness: float = quantity(0.6, 0.0, 1.0, "", "How empty it is between clumps.", 0.05, slider=(0, 1, 1))
+    rows: float = quantity(0.0, 0.0, 100.0, "m", "Distance between rows; 0: no rows.", 0.1, slider=(0, 8, 2))
+    heading: float = quantity(
+        90.0, 0.0, 360.0, "°", "Compass direction the rows run in, 90 is east.", 1, slider=(0, 360, 1)
+    )
 
 
 class Litter(PlanModel):
@@ -92,15 +113,19 @@ class Litter(PlanModel):
     sources: list[ItemId] = Field(
         default_factory=list, max_length=32, description="The drifts it falls from; none named: all trees."
     )
-    carry: float = quantity(1.0, 0.0, 5.0, "×", "How far the wind carries it, against a birch leaf.", 0.1)
-    gather: float = quantity(0.7, 0.0, 1.0, "", "How much gathers at feet of walls, in corners and hollows.", 0.05)
+    carry: float = quantity(
+        1.0, 0.0, 5.0, "×", "How far the wind carries it, against a birch leaf.", 0.1, slider=(0, 4, 1)
+    )
+    gather: float = quantity(
+        0.7, 0.0, 1.0, "", "How much gathers at feet of walls, in corners and hollows.", 0.05, slider=(0, 1, 1)
+    )
 
 
 class Match(PlanModel):
     """Fits a drift into the picture when its assets came in too bright or too strong."""
 
     tint: Colour = Field(default="#ffffff", description="Multiplied with the colour of everything in it.")
-    gain: float = quantity(1.0, 0.0, 4.0, "×", "Brightness.", 0.05)
+    gain: float = quantity(1.0, 0.0, 4.0, "×", "Brightness.", 0.05, slider=(0, 2, 1))
 
 
 Tier = Literal["canopy", "shrub", "cover", "litter"]
@@ -113,16 +138,22 @@ class DriftPlan(Item):
     tier: Tier = Field(default="cover", description="Size class, from canopy trees to litter.")
     assets: list[AssetShare] = Field(default_factory=list, max_length=32, description="The mix.")
     surfaces: list[SurfaceRef] = Field(default_factory=list, max_length=500, description="What it stands on.")
-    density: float = quantity(2.0, 0.0, 10_000.0, "per m²", "How many stand on a square metre at most.", 0.1)
-    spacing: float = quantity(0.3, 0.005, 100.0, "m", "No two stand closer than this.", 0.01)
-    headroom: float = quantity(0.5, 0.0, 100.0, "m", "Free height it needs above; nothing stands under less.", 0.1)
+    density: float = quantity(
+        2.0, 0.0, 10_000.0, "per m²", "How many stand on a square metre at most.", 0.1, slider=(0, 40, 2.5)
+    )
+    spacing: float = quantity(0.3, 0.005, 100.0, "m", "No two stand closer than this.", 0.01, slider=(0.05, 6, 2.5))
+    headroom: float = quantity(
+        0.5, 0.0, 100.0, "m", "Free height it needs above; nothing stands under less.", 0.1, slider=(0, 10, 2)
+    )
     arrangement: Arrangement = Field(default_factory=Arrangement)
     border: Border = Field(default_factory=Border)
     rules: list[Rule] = Field(default_factory=list, max_length=24, description="Where it may stand.")
     size_rules: list[Rule] = Field(
         default_factory=list, max_length=8, description="Where it grows large: full size where they let all through."
     )
-    size_least: float = quantity(0.4, 0.02, 1.0, "×", "Size where those rules let nothing through.", 0.05)
+    size_least: float = quantity(
+        0.4, 0.02, 1.0, "×", "Size where those rules let nothing through.", 0.05, slider=(0.05, 1, 1)
+    )
     keep_outs: list[KeepOut] = Field(default_factory=list, max_length=64, description="What it may not enter.")
     litter: Litter = Field(default_factory=Litter)
     variety: Variety = Field(default_factory=Variety)

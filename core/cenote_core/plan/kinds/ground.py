@@ -87,11 +87,11 @@ class GroundLayer(PlanModel):
 
     key: LayerKey = Field(description="Its name as a surface, in one word.")
     material: ItemId = Field(default="gravel", description="The tiling material it is made of.")
-    amount: float = quantity(1.0, 0.0, 1.0, "×", "How much of it there is.", 0.05)
+    amount: float = quantity(1.0, 0.0, 1.0, "×", "How much of it there is.", 0.05, slider=(0, 1, 1))
     blend: float = quantity(
-        0.6, 0.0, 1.0, "", "How far relief decides where its edge runs: stones stand out first.", 0.05
+        0.6, 0.0, 1.0, "", "How far relief decides where its edge runs: stones stand out first.", 0.05, slider=(0, 1, 1)
     )
-    scale: float = quantity(1.0, 0.05, 20.0, "×", "Enlargement of the material's pattern.", 0.05)
+    scale: float = quantity(1.0, 0.05, 20.0, "×", "Enlargement of the material's pattern.", 0.05, slider=(0.2, 4, 1.5))
     rules: list[Rule] = Field(default_factory=list, max_length=24, description="Where it lies.")
 
 
@@ -104,19 +104,35 @@ class GroundPlan(Item):
     width: float = quantity(40.0, 2.0, 2000.0, "m", "Size from west to east.", 1)
     depth: float = quantity(40.0, 2.0, 2000.0, "m", "Size from north to south.", 1)
     cell: float = quantity(0.25, 0.02, 20.0, "m", "Distance between ground points; smaller is finer.", 0.05)
-    amount: float = quantity(0.6, 0.0, 200.0, "m", "Height of the unevenness from lowest to highest.", 0.05)
-    feature: float = quantity(14.0, 0.2, 1000.0, "m", "Width of the largest humps.", 0.5)
-    detail: int = Field(default=5, ge=1, le=9, description="How many finer layers of unevenness are added.")
-    ridged: float = quantity(0.0, 0.0, 1.0, "", "0 soft humps, 1 sharp ridges.", 0.05)
+    amount: float = quantity(
+        0.6, 0.0, 200.0, "m", "Height of the unevenness from lowest to highest.", 0.05, slider=(0, 6, 1.6)
+    )
+    feature: float = quantity(14.0, 0.2, 1000.0, "m", "Width of the largest humps.", 0.5, slider=(1, 60, 1.6))
+    detail: int = Field(
+        default=5,
+        ge=1,
+        le=9,
+        description="How many finer layers of unevenness are added.",
+        json_schema_extra={"slider": [1, 9, 1]},
+    )
+    ridged: float = quantity(0.0, 0.0, 1.0, "", "0 soft humps, 1 sharp ridges.", 0.05, slider=(0, 1, 1))
     seed: int = seed_field()
     image: ItemId | None = Field(default=None, description="A height image the sheet starts from.")
-    image_height: float = quantity(5.0, 0.0, 2000.0, "m", "Height between black and white of the image.", 0.1)
+    image_height: float = quantity(
+        5.0, 0.0, 2000.0, "m", "Height between black and white of the image.", 0.1, slider=(0, 40, 2)
+    )
     image_crop: tuple[float, float, float, float] = Field(
         default=(0.0, 0.0, 1.0, 1.0),
         description="The part of the image that is used: left, top, right, bottom, 0 to 1.",
     )
     image_smooth: float = quantity(
-        0.0, 0.0, 50.0, "m", "Steps of an image with few grey levels are smoothed over this distance.", 0.05
+        0.0,
+        0.0,
+        50.0,
+        "m",
+        "Steps of an image with few grey levels are smoothed over this distance.",
+        0.05,
+        slider=(0, 5, 2),
     )
     forms: list[GroundForm] = Field(default_factory=list, max_length=64, description="Forms laid over the ground.")
     material: ItemId = Field(default="turf", description="Material of the ground.")

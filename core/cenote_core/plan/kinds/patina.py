@@ -15,20 +15,38 @@ class Finish(PlanModel):
 
     material: ItemId = Field(default="moss", description="The tiling material the patina is made of.")
     tint: Colour = Field(default="#ffffff", description="Multiplied with the material's own colour.")
-    scale: float = quantity(1.0, 0.05, 20.0, "×", "Enlargement of the material's pattern.", 0.05)
-    variation: float = quantity(0.25, 0.0, 1.0, "", "How much its brightness drifts from place to place.", 0.05)
-    variation_size: float = quantity(0.8, 0.02, 50.0, "m", "Width of a lighter or darker patch.", 0.1)
-    roughness: float = quantity(1.0, 0.0, 2.0, "×", "Against the material's own roughness.", 0.05)
-    relief: float = quantity(1.0, 0.0, 4.0, "×", "Strength of its fine relief.", 0.05)
+    scale: float = quantity(1.0, 0.05, 20.0, "×", "Enlargement of the material's pattern.", 0.05, slider=(0.1, 4, 1.5))
+    variation: float = quantity(
+        0.25, 0.0, 1.0, "", "How much its brightness drifts from place to place.", 0.05, slider=(0, 1, 1)
+    )
+    variation_size: float = quantity(
+        0.8, 0.02, 50.0, "m", "Width of a lighter or darker patch.", 0.1, slider=(0.05, 5, 2)
+    )
+    roughness: float = quantity(1.0, 0.0, 2.0, "×", "Against the material's own roughness.", 0.05, slider=(0, 2, 1))
+    relief: float = quantity(1.0, 0.0, 4.0, "×", "Strength of its fine relief.", 0.05, slider=(0, 4, 1))
     break_up: float = quantity(
-        0.5, 0.0, 1.0, "", "How far the material's own relief decides where the edge runs.", 0.05
+        0.5, 0.0, 1.0, "", "How far the material's own relief decides where the edge runs.", 0.05, slider=(0, 1, 1)
     )
     fill: float = quantity(
-        0.0, 0.0, 1.0, "", "How far it comes to the joints and hollows first and to what stands out last.", 0.05
+        0.0,
+        0.0,
+        1.0,
+        "",
+        "How far it comes to the joints and hollows first and to what stands out last.",
+        0.05,
+        slider=(0, 1, 1),
     )
-    thickness: float = quantity(0.0, 0.0, 200.0, "mm", "How thick it lies where it covers wholly.", 1)
+    thickness: float = quantity(
+        0.0, 0.0, 200.0, "mm", "How thick it lies where it covers wholly.", 1, slider=(0, 40, 2)
+    )
     stain: float = quantity(
-        0.0, 0.0, 1.0, "", "0 lies on top and hides what is beneath, 1 only darkens it like a stain.", 0.05
+        0.0,
+        0.0,
+        1.0,
+        "",
+        "0 lies on top and hides what is beneath, 1 only darkens it like a stain.",
+        0.05,
+        slider=(0, 1, 1),
     )
 
 
@@ -44,7 +62,7 @@ class PatinaPlan(Item):
 
     kind: Literal["patina"] = "patina"
     finish: Finish = Field(default_factory=Finish)
-    amount: float = quantity(1.0, 0.0, 1.0, "×", "How much of it there is, everywhere.", 0.05)
+    amount: float = quantity(1.0, 0.0, 1.0, "×", "How much of it there is, everywhere.", 0.05, slider=(0, 1, 1))
     rules: list[Rule] = Field(default_factory=list, max_length=24, description="Where it gathers.")
     uses: list[PatinaUse] = Field(default_factory=list, max_length=500, description="The surfaces it lies on.")
     order: float = Field(default=0.0, ge=-1e6, le=1e6, description="Stacking order; higher lies on top.")

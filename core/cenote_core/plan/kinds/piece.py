@@ -15,10 +15,14 @@ class PiecePlan(Item):
     kind: Literal["piece"] = "piece"
     asset: ItemId = Field(description="Which kit asset this is.")
     position: Point3 = Field(default=(0.0, 0.0, 0.0), description="Where its origin stands, metres.")
-    turn: float = quantity(0.0, -3600.0, 3600.0, "°", "Rotation about the upright axis.", 1)
-    tilt: float = quantity(0.0, -180.0, 180.0, "°", "Leaning forward about its own side axis.", 1)
-    roll: float = quantity(0.0, -180.0, 180.0, "°", "Leaning sideways about its own front axis.", 1)
-    size: float = quantity(1.0, 0.001, 1000.0, "×", "Enlargement against the asset's own size.", 0.05)
+    turn: float = quantity(0.0, -3600.0, 3600.0, "°", "Rotation about the upright axis.", 1, slider=(-180, 180, 1))
+    tilt: float = quantity(0.0, -180.0, 180.0, "°", "Leaning forward about its own side axis.", 1, slider=(-90, 90, 1))
+    roll: float = quantity(
+        0.0, -180.0, 180.0, "°", "Leaning sideways about its own front axis.", 1, slider=(-90, 90, 1)
+    )
+    size: float = quantity(
+        1.0, 0.001, 1000.0, "×", "Enlargement against the asset's own size.", 0.05, slider=(0.1, 5, 1.8)
+    )
     ground_at: float | None = Field(
         default=None,
         ge=-10_000,

@@ -26,10 +26,12 @@ class TouchPlan(Item):
     points: list[Point3] = Field(
         min_length=1, max_length=4000, description="The stroke, in its owner's own coordinates, metres."
     )
-    radius: float = quantity(1.0, 0.01, 100.0, "m", "Radius of the brush.", 0.05)
-    strength: float = quantity(1.0, 0.0, 1.0, "×", "How much the stroke changes in its middle.", 0.05)
-    falloff: float = quantity(0.5, 0.0, 1.0, "", "0 hard edge, 1 soft from the middle on.", 0.05)
-    amount: float = quantity(0.3, 0.0, 50.0, "m", "How far a stroke at full strength raises, lowers or roughens.", 0.05)
+    radius: float = quantity(1.0, 0.01, 100.0, "m", "Radius of the brush.", 0.05, slider=(0.05, 12, 2))
+    strength: float = quantity(1.0, 0.0, 1.0, "×", "How much the stroke changes in its middle.", 0.05, slider=(0, 1, 1))
+    falloff: float = quantity(0.5, 0.0, 1.0, "", "0 hard edge, 1 soft from the middle on.", 0.05, slider=(0, 1, 1))
+    amount: float = quantity(
+        0.3, 0.0, 50.0, "m", "How far a stroke at full strength raises, lowers or roughens.", 0.05, slider=(0, 3, 2)
+    )
     level: float = quantity(0.0, -1000.0, 1000.0, "m", "The height a flattening stroke brings the ground to.", 0.05)
     order: float = Field(default=0.0, ge=0, le=1e12)
 
@@ -62,11 +64,15 @@ class LinePlan(Item):
     target: ItemId = Field(description="The drift they belong to.")
     points: list[Point3] = Field(min_length=2, max_length=500, description="The line on the ground, metres.")
     closed: bool = Field(default=False, description="The last point is joined to the first.")
-    spacing: float = quantity(1.0, 0.02, 100.0, "m", "Distance from one to the next.", 0.05)
+    spacing: float = quantity(1.0, 0.02, 100.0, "m", "Distance from one to the next.", 0.05, slider=(0.05, 10, 2))
     count: int = Field(default=0, ge=0, le=20_000, description="A number to set evenly instead; 0: by spacing.")
-    offset: float = quantity(0.0, -100.0, 100.0, "m", "How far to the right of the line they stand.", 0.05)
+    offset: float = quantity(
+        0.0, -100.0, 100.0, "m", "How far to the right of the line they stand.", 0.05, slider=(-5, 5, 1)
+    )
     both_sides: bool = Field(default=False, description="On both sides of the line, at the offset.")
-    jitter: float = quantity(0.1, 0.0, 1.0, "", "How far each strays from its place, as a share of the spacing.", 0.05)
+    jitter: float = quantity(
+        0.1, 0.0, 1.0, "", "How far each strays from its place, as a share of the spacing.", 0.05, slider=(0, 1, 1)
+    )
     face_along: bool = Field(default=False, description="They face along the line instead of any way.")
     seed: int = seed_field()
     order: float = Field(default=0.0, ge=0, le=1e12)

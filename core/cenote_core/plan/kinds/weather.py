@@ -13,14 +13,32 @@ class WeatherPlan(Item):
     kind: Literal["weather"] = "weather"
     single: ClassVar[str] = "weather"
     name: Name = "weather"
-    wind_from: float = quantity(250.0, 0.0, 360.0, "°", "Where the wind comes from, clockwise from north.", 5)
-    wind: float = quantity(3.0, 0.0, 30.0, "m/s", "Speed of the wind: 3 a light breeze, 12 a strong one.", 0.5)
-    gusts: float = quantity(0.5, 0.0, 1.0, "", "How far gusts rise above the steady wind.", 0.05)
-    gust_size: float = quantity(14.0, 0.5, 200.0, "m", "Width of a gust.", 1)
-    moment: float = quantity(0.0, 0.0, 600.0, "s", "The moment of the wind that proofs and hand-overs hold.", 0.5)
+    wind_from: float = quantity(
+        250.0, 0.0, 360.0, "°", "Where the wind comes from, clockwise from north.", 5, slider=(0, 360, 1)
+    )
+    wind: float = quantity(
+        3.0, 0.0, 30.0, "m/s", "Speed of the wind: 3 a light breeze, 12 a strong one.", 0.5, slider=(0, 20, 1)
+    )
+    gusts: float = quantity(0.5, 0.0, 1.0, "", "How far gusts rise above the steady wind.", 0.05, slider=(0, 1, 1))
+    gust_size: float = quantity(14.0, 0.5, 200.0, "m", "Width of a gust.", 1, slider=(1, 80, 2))
+    moment: float = quantity(
+        0.0, 0.0, 600.0, "s", "The moment of the wind that proofs and hand-overs hold.", 0.5, slider=(0, 20, 1)
+    )
     wetness: float = quantity(
-        0.0, 0.0, 1.0, "", "How wet everything is that lies open to the sky: 0 dry, 1 soaked by long rain.", 0.05
+        0.0,
+        0.0,
+        1.0,
+        "",
+        "How wet everything is that lies open to the sky: 0 dry, 1 soaked by long rain.",
+        0.05,
+        slider=(0, 1, 1),
     )
     season: float = quantity(
-        8.6, 0.0, 12.0, "month", "Time of the year: 0 is the first of January, 8.6 mid September.", 0.1
+        8.6,
+        0.0,
+        12.0,
+        "month",
+        "Time of the year: 0 is the first of January, 8.6 mid September.",
+        0.1,
+        slider=(0, 12, 1),
     )

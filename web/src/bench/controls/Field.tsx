@@ -14,6 +14,7 @@ interface Props {
   onDraft?: (value: number) => void;
   onCommit: (value: number) => void;
   disabled?: boolean;
+  /** Instead of the declared stretch for dragging. */
   slider?: { min: number; max: number; curve?: number };
   /** Without the column for the unit, where space is short. */
   bare?: boolean;
@@ -33,11 +34,12 @@ export const Field = memoControl<Props>(function Field({
   onDraft,
   onCommit,
   disabled,
-  slider,
+  slider: asked,
   bare,
 }) {
   const id = useId();
   const declared = setting(model, field);
+  const slider = asked ?? declared.slider;
   const [text, setText] = useState<string | null>(null);
   const [trouble, setTrouble] = useState('');
   const low = slider?.min ?? Math.max(declared.min, -1000);

@@ -109,10 +109,10 @@ function LineSettings({
   );
   return (
     <Box sx={{ pl: 1.5, mb: 0.5 }}>
-      {number('spacing', 'spacing', { min: 0.05, max: 10, curve: 2 })}
+      {number('spacing', 'spacing')}
       {number('count', 'number, 0 by spacing')}
-      {number('offset', 'offset to the right', { min: -5, max: 5 })}
-      {number('jitter', 'strays by', { min: 0, max: 1 })}
+      {number('offset', 'offset to the right')}
+      {number('jitter', 'strays by')}
       {tick('both_sides', 'both sides')}
       {tick('face_along', 'face along')}
       {tick('closed', 'closed')}

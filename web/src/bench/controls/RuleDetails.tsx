@@ -18,7 +18,7 @@ export function RuleDetails({ rule, onDraft, onCommit }: Props) {
   const about = measures[rule.measure];
   const values = rule as unknown as Record<string, unknown>;
   const put = (name: string, value: unknown) => ({ ...rule, [name]: value }) as Rule;
-  const number = (name: string, label: string, slider: MeasureField['slider']) => (
+  const number = (name: string, label: string, slider?: MeasureField['slider']) => (
     <Field
       key={name}
       model={about.model}
@@ -36,7 +36,7 @@ export function RuleDetails({ rule, onDraft, onCommit }: Props) {
         strength {rule.strength}
         {about.more && `, ${about.more}`}
       </summary>
-      {number('strength', 'strength', { min: 0, max: 1, curve: 1 })}
+      {number('strength', 'strength')}
       {about.fields.map((field) =>
         typeof values[field.name] === 'number' ? (
           number(field.name, field.label, field.slider)

@@ -29,17 +29,12 @@ export function ToolRow({
     else set({ ...atRest, tool: name, paintOn });
   };
   const painting = brushing(tool) && now === paintOn && tools.some((t) => t.tool === tool);
-  const part = (
-    field: 'radius' | 'strength' | 'falloff' | 'amount',
-    label: string,
-    slider: { min: number; max: number; curve?: number },
-  ) => (
+  const part = (field: 'radius' | 'strength' | 'falloff' | 'amount', label: string) => (
     <Field
       model="TouchPlan"
       field={field}
       label={label}
       value={brush[field]}
-      slider={slider}
       onDraft={(v) => set({ brush: { ...brush, [field]: v } })}
       onCommit={(v) => set({ brush: { ...brush, [field]: v } })}
     />
@@ -71,10 +66,10 @@ export function ToolRow({
       </Box>
       {painting && (
         <Box sx={{ pt: 0.75 }}>
-          {part('radius', 'brush radius', { min: 0.05, max: 12, curve: 2 })}
-          {part('strength', 'strength', { min: 0, max: 1 })}
-          {part('falloff', 'falloff', { min: 0, max: 1 })}
-          {depth && ['raise', 'lower', 'roughen'].includes(tool) && part('amount', 'by', { min: 0, max: 3, curve: 2 })}
+          {part('radius', 'brush radius')}
+          {part('strength', 'strength')}
+          {part('falloff', 'falloff')}
+          {depth && ['raise', 'lower', 'roughen'].includes(tool) && part('amount', 'by')}
         </Box>
       )}
     </Box>

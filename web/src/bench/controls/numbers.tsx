@@ -1,12 +1,6 @@
 import type { ReactNode } from 'react';
 import { Field } from './Field';
 
-export interface Stretch {
-  min: number;
-  max: number;
-  curve?: number;
-}
-
 /** Fields for the numbers of one model: a function from a field's name to its control. */
 export function numbersOf<M extends object>(
   model: string,
@@ -15,14 +9,13 @@ export function numbersOf<M extends object>(
   draft: (next: M) => void,
   commit: (label: string, next: M) => void,
 ) {
-  return (field: keyof M & string, label: string, slider?: Stretch): ReactNode => (
+  return (field: keyof M & string, label: string): ReactNode => (
     <Field
       key={field}
       model={model}
       field={field}
       label={label}
       value={values[field] as number}
-      slider={slider}
       onDraft={(v) => draft({ ...values, [field]: v })}
       onCommit={(v) => commit(`${label} of ${of}`, { ...values, [field]: v })}
     />

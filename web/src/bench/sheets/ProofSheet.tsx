@@ -119,7 +119,6 @@ function Lens({ station }: { station: string }) {
       field="lens"
       label="focal length"
       value={plan.lens}
-      slider={{ min: 12, max: 135, curve: 2 }}
       onDraft={(lens) => change({ ...plan, lens })}
       onCommit={(lens) => keep(`lens of ${plan.name}`, { ...plan, lens })}
     />

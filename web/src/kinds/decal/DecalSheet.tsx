@@ -48,10 +48,10 @@ export function DecalSheet({ itemKey }: { itemKey: string }) {
         </Box>
       </Section>
       <Section title="How large" remark="drag the handles in the plate">
-        {number('width', 'width', { min: 0.05, max: 6, curve: 2 })}
-        {number('height', 'height', { min: 0.05, max: 6, curve: 2 })}
-        {number('turn', 'turn', { min: -180, max: 180 })}
-        {number('depth', 'depth', { min: 0.02, max: 3, curve: 2 })}
+        {number('width', 'width')}
+        {number('height', 'height')}
+        {number('turn', 'turn')}
+        {number('depth', 'depth')}
       </Section>
       <Section title="How it lies">
         <Tint
@@ -59,9 +59,9 @@ export function DecalSheet({ itemKey }: { itemKey: string }) {
           onDraft={(tint) => change({ ...plan, tint })}
           onCommit={(tint) => keep(`tint of ${plan.name}`, { ...plan, tint })}
         />
-        {number('opacity', 'opacity', { min: 0, max: 1 })}
-        {number('angle', 'up to an angle of', { min: 5, max: 89 })}
-        {number('soft', 'soft edge', { min: 0, max: 60 })}
+        {number('opacity', 'opacity')}
+        {number('angle', 'up to an angle of')}
+        {number('soft', 'soft edge')}
       </Section>
       <Section
         title="On"

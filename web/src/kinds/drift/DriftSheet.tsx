@@ -100,9 +100,9 @@ export function DriftSheet({ itemKey }: { itemKey: string }) {
         onDraft={(part) => change({ ...plan, ...part })}
       />
       <Section title="How dense" remark={effect ? `${figure(effect.amount)} stand` : ''}>
-        {number('density', 'density', { min: 0, max: 40, curve: 2.5 })}
-        {number('spacing', 'least spacing', { min: 0.05, max: 6, curve: 2.5 })}
-        {number('headroom', 'headroom', { min: 0, max: 10, curve: 2 })}
+        {number('density', 'density')}
+        {number('spacing', 'least spacing')}
+        {number('headroom', 'headroom')}
         {number('seed', 'seed')}
       </Section>
       <Fold
@@ -117,11 +117,11 @@ export function DriftSheet({ itemKey }: { itemKey: string }) {
             .join(', ') || 'evenly'
         }
       >
-        {arranged('regularity', 'regular', { min: 0, max: 1 })}
-        {arranged('clump', 'clump width', { min: 0, max: 15, curve: 2 })}
-        {arrangement.clump > 0 && arranged('tightness', 'tightness', { min: 0, max: 1 })}
-        {arranged('rows', 'rows apart', { min: 0, max: 8, curve: 2 })}
-        {arrangement.rows > 0 && arranged('heading', 'rows run', { min: 0, max: 360 })}
+        {arranged('regularity', 'regular')}
+        {arranged('clump', 'clump width')}
+        {arrangement.clump > 0 && arranged('tightness', 'tightness')}
+        {arranged('rows', 'rows apart')}
+        {arrangement.rows > 0 && arranged('heading', 'rows run')}
         {!arrangement.rows && (
           <Tick
             label="push each other apart"
@@ -138,10 +138,10 @@ export function DriftSheet({ itemKey }: { itemKey: string }) {
             keep(`spacing by size, ${plan.name}`, { ...plan, arrangement: { ...arrangement, by_size } })
           }
         />
-        {bordered('width', 'border width', { min: 0, max: 15, curve: 2 })}
-        {border.width > 0 && bordered('size', 'size at the border', { min: 0.05, max: 1.5 })}
-        {border.width > 0 && bordered('density', 'density at the border', { min: 0, max: 1 })}
-        {border.width > 0 && bordered('ragged', 'ragged', { min: 0, max: 1 })}
+        {bordered('width', 'border width')}
+        {border.width > 0 && bordered('size', 'size at the border')}
+        {border.width > 0 && bordered('density', 'density at the border')}
+        {border.width > 0 && bordered('ragged', 'ragged')}
       </Fold>
       <Section title="On" remark={`${plan.surfaces.length} surface${plan.surfaces.length === 1 ? '' : 's'}`}>
         <SurfaceList
@@ -176,8 +176,8 @@ export function DriftSheet({ itemKey }: { itemKey: string }) {
             on={litter.on}
             onChange={(on) => keep(`litter of ${plan.name}`, { ...plan, litter: { ...litter, on } })}
           />
-          {litter.on && littered('carry', 'carried by the wind', { min: 0, max: 4 })}
-          {litter.on && littered('gather', 'gathers in corners', { min: 0, max: 1 })}
+          {litter.on && littered('carry', 'carried by the wind')}
+          {litter.on && littered('gather', 'gathers in corners')}
           {litter.on && (
             <Chooser
               options={itemsOf(items, 'drift')
@@ -191,16 +191,16 @@ export function DriftSheet({ itemKey }: { itemKey: string }) {
         </Section>
       )}
       <Section title="How varied">
-        {varied('size_min', 'smallest', { min: 0.05, max: 3 })}
-        {varied('size_max', 'largest', { min: 0.05, max: 3 })}
-        {varied('size_bias', 'mostly small or large', { min: -1, max: 1 })}
-        {varied('turn', 'turn', { min: 0, max: 360 })}
-        {varied('lean', 'lean', { min: 0, max: 60 })}
-        {varied('follow', 'follows the surface', { min: 0, max: 1 })}
-        {varied('sink_min', 'sunk at least', { min: -0.2, max: 0.5 })}
-        {varied('sink_max', 'sunk at most', { min: -0.2, max: 0.5 })}
-        {varied('tint', 'tint', { min: 0, max: 1 })}
-        {varied('mirrored', 'mirrored', { min: 0, max: 1 })}
+        {varied('size_min', 'smallest')}
+        {varied('size_max', 'largest')}
+        {varied('size_bias', 'mostly small or large')}
+        {varied('turn', 'turn')}
+        {varied('lean', 'lean')}
+        {varied('follow', 'follows the surface')}
+        {varied('sink_min', 'sunk at least')}
+        {varied('sink_max', 'sunk at most')}
+        {varied('tint', 'tint')}
+        {varied('mirrored', 'mirrored')}
       </Section>
       <Fold
         title="Size by place"
@@ -213,13 +213,13 @@ export function DriftSheet({ itemKey }: { itemKey: string }) {
           verb="grows full size"
           empty="No rule: the same size everywhere."
         />
-        {plan.size_rules.length > 0 && number('size_least', 'size elsewhere', { min: 0.05, max: 1 })}
+        {plan.size_rules.length > 0 && number('size_least', 'size elsewhere')}
       </Fold>
       <Fold
         title="Match to the scene"
         remark={plan.match.gain === 1 && plan.match.tint === '#ffffff' ? 'as made' : 'corrected'}
       >
-        {matched('gain', 'brightness', { min: 0, max: 2 })}
+        {matched('gain', 'brightness')}
         <Tint
           value={plan.match.tint}
           onDraft={(tint) => change({ ...plan, match: { ...plan.match, tint } })}

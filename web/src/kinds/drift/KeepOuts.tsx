@@ -62,7 +62,6 @@ export const KeepOuts = memoControl(function KeepOuts({ itemKey, title, keepOuts
             field="clearance"
             label="clearance"
             value={keep.clearance}
-            slider={{ min: 0, max: keep.of === 'stations' ? 4 : 1.5, curve: 2 }}
             onDraft={(v) => onDraft(replaced(k, { ...keep, clearance: v }))}
             onCommit={(v) => onCommit(`clearance to ${name(keep.of)}`, replaced(k, { ...keep, clearance: v }))}
           />
@@ -72,7 +71,6 @@ export const KeepOuts = memoControl(function KeepOuts({ itemKey, title, keepOuts
               field="reach"
               label="free for"
               value={keep.reach}
-              slider={{ min: 0.5, max: 40, curve: 2 }}
               onDraft={(v) => onDraft(replaced(k, { ...keep, reach: v }))}
               onCommit={(v) => onCommit('reach of the corridors', replaced(k, { ...keep, reach: v }))}
             />

@@ -13,7 +13,7 @@ import type { PlatePart, Plans, Seen } from '../../plate/PlatePart';
 import { views } from '../../plate/views';
 import { countInto, disposeDensity } from './density';
 import { disposePlot, plotOf, plotsIn, type Plot, type PlotEntry } from './plots';
-import { fillBatches, disposeDrift, disposePart, cull, type AssetView, type DriftView, type Level } from './survey';
+import { fillBatches, disposeDrift, disposePart, cull, type AssetView, type DriftView, type Level } from './culling';
 
 /** So many instances are fetched at a time: about 1.5 MB. */
 const A_TIME = 64_000;

@@ -44,28 +44,28 @@ export function GrassSheet({ itemKey }: { itemKey: string }) {
         title="Blades"
         remark={<BeginAs plan={plan} onTake={(next) => keep(`${plan.name} begun as another`, next)} />}
       >
-        {number('length', 'length', { min: 0.02, max: 1.6, curve: 1.6 })}
-        {number('root_width', 'width at the foot', { min: 0.3, max: 25, curve: 2 })}
-        {number('tip_width', 'width at the tip', { min: 0, max: 12, curve: 2 })}
-        {number('blades', 'blades in a tuft', { min: 3, max: 160, curve: 1.5 })}
-        {number('foot', 'tuft wide at the foot', { min: 0.01, max: 0.8, curve: 1.6 })}
+        {number('length', 'length')}
+        {number('root_width', 'width at the foot')}
+        {number('tip_width', 'width at the tip')}
+        {number('blades', 'blades in a tuft')}
+        {number('foot', 'tuft wide at the foot')}
       </Section>
       <Section title="Growth">
-        {number('bend', 'tips lean', { min: 0, max: 180 })}
-        {number('curl', 'curl', { min: 0, max: 360, curve: 1.6 })}
-        {number('clump', 'lean together', { min: 0, max: 1 })}
-        {number('stiffness', 'stiff in the wind', { min: 0, max: 1 })}
+        {number('bend', 'tips lean')}
+        {number('curl', 'curl')}
+        {number('clump', 'lean together')}
+        {number('stiffness', 'stiff in the wind')}
         {number('seed', 'seed')}
       </Section>
       <Section title="Colour">
         {tone('root_colour', 'at the foot')}
         {tone('tip_colour', 'at the tip')}
-        {number('dry', 'dry', { min: 0, max: 1 })}
+        {number('dry', 'dry')}
         {plan.dry > 0 && tone('dry_colour', 'when dry')}
       </Section>
       <Section title="Flowering stems">
-        {number('flower', 'in flower', { min: 0, max: 1 })}
-        {plan.flower > 0 && number('head_width', 'width of the heads', { min: 0.5, max: 30, curve: 2 })}
+        {number('flower', 'in flower')}
+        {plan.flower > 0 && number('head_width', 'width of the heads')}
         {plan.flower > 0 && tone('head_colour', 'heads')}
       </Section>
       <Button color="error" onClick={() => removeGrass(itemKey)}>

@@ -36,10 +36,10 @@ export function GroundSheet({ itemKey }: { itemKey: string }) {
         {number('cell', 'distance of points')}
       </Section>
       <Section title="Unevenness">
-        {number('amount', 'amount', { min: 0, max: 6, curve: 1.6 })}
-        {number('feature', 'width of humps', { min: 1, max: 60, curve: 1.6 })}
-        {number('detail', 'finer layers', { min: 1, max: 9 })}
-        {number('ridged', 'soft – ridged', { min: 0, max: 1 })}
+        {number('amount', 'amount')}
+        {number('feature', 'width of humps')}
+        {number('detail', 'finer layers')}
+        {number('ridged', 'soft – ridged')}
         {number('seed', 'seed')}
       </Section>
       <HeightImage plan={plan} number={number} onCommit={keep} />

@@ -4,7 +4,6 @@ import { sentence, writeHeaders, type PlanOf } from '../../api/client';
 import { useSite } from '../../state/site';
 import { mono } from '../../theme';
 import { Fold } from '../../bench/controls/Fold';
-import type { Stretch } from '../../bench/controls/numbers';
 import { ImageChoice, usePictures } from '../../bench/controls/RuleDetails';
 
 type Ground = PlanOf<'ground'>;
@@ -16,7 +15,7 @@ export function HeightImage({
   onCommit,
 }: {
   plan: Ground;
-  number: (field: keyof Ground & string, label: string, slider?: Stretch) => ReactNode;
+  number: (field: keyof Ground & string, label: string) => ReactNode;
   onCommit: (label: string, plan: Ground) => void;
 }) {
   const chooser = useRef<HTMLInputElement>(null);
@@ -61,8 +60,8 @@ export function HeightImage({
       {plan.image && (
         <ImageChoice value={plan.image} onChange={(image) => onCommit('height image', { ...plan, image })} />
       )}
-      {plan.image && number('image_height', 'black to white', { min: 0, max: 40, curve: 2 })}
-      {plan.image && number('image_smooth', 'smooth its steps', { min: 0, max: 5, curve: 2 })}
+      {plan.image && number('image_height', 'black to white')}
+      {plan.image && number('image_smooth', 'smooth its steps')}
       {plan.image && (
         <Box sx={{ display: 'grid', gridTemplateColumns: 'repeat(4, 1fr)', gap: 0.5, my: 0.5 }}>
           {(['left', 'top', 'right', 'bottom'] as const).map((side, k) => (

@@ -69,9 +69,9 @@ export function Layers({
               onChosen={(material) => onCommit(`material of ${layer.key}`, put(k, { ...layer, material }))}
               sx={{ fontSize: 12.5 }}
             />
-            {number('amount', 'amount', { min: 0, max: 1 })}
-            {number('blend', 'edge by relief', { min: 0, max: 1 })}
-            {number('scale', 'pattern size', { min: 0.2, max: 4, curve: 1.5 })}
+            {number('amount', 'amount')}
+            {number('blend', 'edge by relief')}
+            {number('scale', 'pattern size')}
             <Box role="group" aria-label={`Where ${layer.key} lies to begin with`} sx={{ mt: 1 }}>
               <Typography component="span" sx={{ fontSize: 12, color: 'text.secondary' }}>
                 lay it

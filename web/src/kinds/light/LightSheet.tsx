@@ -14,16 +14,16 @@ export function LightSheet({ itemKey }: { itemKey: string }) {
   return (
     <>
       <Section title="Sun">
-        {number('azimuth', 'stands in the', { min: 0, max: 360 })}
-        {number('elevation', 'height', { min: 1, max: 90 })}
+        {number('azimuth', 'stands in the')}
+        {number('elevation', 'height')}
       </Section>
       <Section title="Sky">
-        {number('cloud', 'cloud', { min: 0, max: 1 })}
-        {number('turbidity', 'haziness of the air', { min: 1.8, max: 10 })}
-        {number('haze', 'distance pales', { min: 0, max: 1 })}
+        {number('cloud', 'cloud')}
+        {number('turbidity', 'haziness of the air')}
+        {number('haze', 'distance pales')}
         {number('seed', 'seed')}
       </Section>
-      <Section title="Picture">{number('exposure', 'exposure', { min: -3, max: 3 })}</Section>
+      <Section title="Picture">{number('exposure', 'exposure')}</Section>
       <Weather />
     </>
   );
@@ -58,11 +58,11 @@ function Weather() {
         title="Wind"
         remark={plan.wind < 0.5 ? 'calm' : plan.wind < 5 ? 'a breeze' : plan.wind < 11 ? 'fresh' : 'strong'}
       >
-        {number('wind_from', 'comes from', { min: 0, max: 360 })}
-        {number('wind', 'speed', { min: 0, max: 20 })}
-        {number('gusts', 'gusts', { min: 0, max: 1 })}
-        {number('gust_size', 'gust width', { min: 1, max: 80, curve: 2 })}
-        {number('moment', 'moment held', { min: 0, max: 20 })}
+        {number('wind_from', 'comes from')}
+        {number('wind', 'speed')}
+        {number('gusts', 'gusts')}
+        {number('gust_size', 'gust width')}
+        {number('moment', 'moment held')}
         <Button
           variant={windMoves ? 'contained' : 'outlined'}
           aria-pressed={windMoves}
@@ -75,7 +75,7 @@ function Weather() {
         title="Wet"
         remark={plan.wetness <= 0 ? 'dry' : plan.wetness < 0.4 ? 'damp' : plan.wetness < 0.8 ? 'wet' : 'soaked'}
       >
-        {number('wetness', 'wetness in the open', { min: 0, max: 1 })}
+        {number('wetness', 'wetness in the open')}
       </Section>
       <Section title="Season" remark={part(plan.season)}>
         <Field
@@ -83,7 +83,6 @@ function Weather() {
           field="season"
           label="time of the year"
           value={plan.season}
-          slider={{ min: 0, max: 12 }}
           onDraft={(season) => change({ ...plan, season })}
           onCommit={(season) => keep('season', { ...plan, season })}
         />

@@ -26,17 +26,12 @@ export function PatinaSheet({ itemKey }: { itemKey: string }) {
   const items = useSite((s) => s.items);
   const select = useSite((s) => s.select);
   if (!plan) return null;
-  const finish = (
-    field: keyof PlanOf<'patina'>['finish'],
-    label: string,
-    slider: { min: number; max: number; curve?: number },
-  ) => (
+  const finish = (field: keyof PlanOf<'patina'>['finish'], label: string) => (
     <Field
       model="Finish"
       field={field}
       label={label}
       value={plan.finish[field] as number}
-      slider={slider}
       onDraft={(v) => change({ ...plan, finish: { ...plan.finish, [field]: v } })}
       onCommit={(v) => keep(`${label} of ${plan.name}`, { ...plan, finish: { ...plan.finish, [field]: v } })}
     />
@@ -92,7 +87,6 @@ export function PatinaSheet({ itemKey }: { itemKey: string }) {
         field="amount"
         label="amount"
         value={plan.amount}
-        slider={{ min: 0, max: 1 }}
         onDraft={(amount) => change({ ...plan, amount })}
         onCommit={(amount) => keep(`amount of ${plan.name}`, { ...plan, amount })}
       />
@@ -119,15 +113,15 @@ export function PatinaSheet({ itemKey }: { itemKey: string }) {
           onDraft={(tint) => change({ ...plan, finish: { ...plan.finish, tint } })}
           onCommit={(tint) => keep(`tint of ${plan.name}`, { ...plan, finish: { ...plan.finish, tint } })}
         />
-        {finish('scale', 'pattern size', { min: 0.1, max: 4, curve: 1.5 })}
-        {finish('variation', 'light and dark', { min: 0, max: 1 })}
-        {finish('variation_size', 'width of a patch', { min: 0.05, max: 5, curve: 2 })}
-        {finish('break_up', 'broken edge', { min: 0, max: 1 })}
-        {finish('fill', 'hollows first', { min: 0, max: 1 })}
-        {finish('thickness', 'thickness', { min: 0, max: 40, curve: 2 })}
-        {finish('stain', 'lies on top – stains', { min: 0, max: 1 })}
-        {finish('roughness', 'roughness', { min: 0, max: 2 })}
-        {finish('relief', 'relief', { min: 0, max: 4 })}
+        {finish('scale', 'pattern size')}
+        {finish('variation', 'light and dark')}
+        {finish('variation_size', 'width of a patch')}
+        {finish('break_up', 'broken edge')}
+        {finish('fill', 'hollows first')}
+        {finish('thickness', 'thickness')}
+        {finish('stain', 'lies on top – stains')}
+        {finish('roughness', 'roughness')}
+        {finish('relief', 'relief')}
       </Section>
       <HandList target={itemKey} />
       <Button color="error" onClick={remove}>

@@ -90,10 +90,10 @@ export function PieceSheet({ itemKey }: { itemKey: string }) {
             />
           ))}
         </Box>
-        {number('turn', 'turn', { min: -180, max: 180 })}
-        {number('size', 'size', { min: 0.1, max: 5, curve: 1.8 })}
-        {number('tilt', 'tilt', { min: -90, max: 90 })}
-        {number('roll', 'roll', { min: -90, max: 90 })}
+        {number('turn', 'turn')}
+        {number('size', 'size')}
+        {number('tilt', 'tilt')}
+        {number('roll', 'roll')}
       </Section>
       {surfaces.length > 0 && (
         <Section title="Surfaces" remark={`${surfaces.length}`}>
@@ -122,7 +122,7 @@ export function PieceSheet({ itemKey }: { itemKey: string }) {
           onChosen={(foot) => keep(`foot of ${plan.name}`, { ...plan, foot })}
           sx={{ fontSize: 12.5 }}
         />
-        {number('foot_width', 'how far up', { min: 0, max: 0.3, curve: 1.5 })}
+        {number('foot_width', 'how far up')}
       </Section>
       <Section title="Group">
         <InputBase
