@@ -1,7 +1,9 @@
 """The same places, once drawn by the plate's shader and once worked out in Python."""
 
 import numpy as np
+from scipy.ndimage import map_coordinates
 
+from cenote_core.decals.project import decal_mesh, stacked
 from cenote_core.materials.material import linear_to_srgb, srgb_to_linear
 from cenote_core.measures.height import HeightRule
 from cenote_core.measures.noise import NoiseRule
@@ -11,6 +13,7 @@ from cenote_core.patinas.bake import blend_values
 from cenote_core.patinas.cover import owner_covers, stack
 from cenote_core.patinas.triplanar import ground_triplanar
 from cenote_core.plan import (
+    DecalPlan,
     Finish,
     Gate,
     GroundLayer,
@@ -33,6 +36,7 @@ from .helpers import first_hits, site_of
 SIDE, BLOCK = 180, 6
 SHOWN_HEIGHT = 0.05
 """Metres from middle grey to white in the view of heights."""
+DECAL = "leak"
 LEVEL = 0.005
 """Spread of a channel, of 1, under which it counts as the same everywhere."""
 CHANNELS = {
@@ -63,6 +67,24 @@ def blocks(values):
     return values.reshape(SIDE // BLOCK, BLOCK, SIDE // BLOCK, BLOCK, count).mean(axis=(1, 3)).reshape(-1, count)
 
 
+def under_decal(scene, decal, eye, direction, colour):
+    """Colours with a decal over them; the card mixes what is on the screen already, so in sRGB."""
+    mesh, material = decal_mesh(scene, decal), scene.material(decal.picture)
+    face, bary = first_hits(mesh, eye, direction)
+    met = face >= 0
+    w = np.column_stack([1 - bary.sum(axis=1), bary])[met]
+    corners = mesh.faces[face[met]]
+    u, v = np.einsum("nk,nkc->nc", w, mesh.uv[corners]).T
+    size = material.size
+    at = [(1 - v) * size - 0.5, u * size - 0.5]
+    read = lambda image: map_coordinates(image.astype(float) / 255, at, order=1, mode="nearest")  # noqa: E731
+    alpha = read(material.alpha) * np.einsum("nk,nk->n", w, mesh.colour[corners][..., 3])
+    picture = np.column_stack([read(material.colour[..., c]) for c in range(3)])
+    out = colour.copy()
+    out[met] += (picture - out[met]) * alpha[:, None]
+    return out
+
+
 class PlateAndFlattenedMaps(BrowserTest):
     def both(self, site, station, owner):
         """Hold the middle of the plate against Python, channel by channel.
@@ -90,6 +112,8 @@ class PlateAndFlattenedMaps(BrowserTest):
             scene, owner, uv, base_uv.astype(np.float32), points.slots, covers, sides, exposure=opened
         )
         colour = linear_to_srgb(values[:, channels.COLOUR])
+        for _, decal in stacked(scene):
+            colour = under_decal(scene, decal, axes(station)[0], direction, colour)
         self.held("colour", colour, drawn[rows, columns] / 255)
         for name, of in CHANNELS.items():
             found = srgb_to_linear(np.float32(self.seen(name)[rows, columns] / 255))
@@ -145,6 +169,16 @@ class PlateAndFlattenedMaps(BrowserTest):
                     order=1,
                 ),
                 "weather": WeatherPlan(wetness=0.9),
+                "stain": DecalPlan(
+                    name="stain",
+                    picture=DECAL,
+                    position=(0.3, 0.8, -2.2),
+                    width=0.9,
+                    height=0.9,
+                    depth=0.8,
+                    opacity=0.8,
+                    receivers=["wall"],
+                ),
             },
         )
         values, _ = self.both(site, station, "wall")

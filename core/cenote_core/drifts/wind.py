@@ -1,9 +1,4 @@
-"""Wind: how far a plant is bent at a moment. The plate's shader (web/src/plate/windShader.ts) uses the same formulas.
-
-A hierarchical bend: the stem leans with the wind and swings at its own slow rhythm, branches bob faster about it,
-leaves flutter fastest (after Sousa, *Vegetation Procedural Animation and Shading*, 2007, with weights baked into the
-meshes). Gusts are waves that travel downwind at the speed of the wind.
-"""
+"""Wind: how far a plant is bent at a moment, by the formulas of `surfaces/wind_formulas.py`, as in the plate."""
 
 from __future__ import annotations
 
@@ -14,11 +9,12 @@ from numba import njit, prange
 
 from ..base.compass import compass
 from ..plan import WeatherPlan
+from ..surfaces import wind_formulas as formulas
 
-STRONG = 12.0
-"""At this speed (m/s) a supple stem leans as far as it goes in a steady wind."""
-LEAN, SWING, BOB, FLUTTER = 0.16, 0.35, 0.045, 0.014
-"""Lean and swing of the stem and bob of branches as shares of the height; flutter of leaves in metres."""
+_gust_wave, _wind_force = njit(formulas.gust_wave, inline="always"), njit(formulas.wind_force, inline="always")
+_stem_lean, _lean_drop = njit(formulas.stem_lean, inline="always"), njit(formulas.lean_drop, inline="always")
+_phase_seed, _swing_rate = njit(formulas.phase_seed, inline="always"), njit(formulas.swing_rate, inline="always")
+_branch_bob, _leaf_flutter = njit(formulas.branch_bob, inline="always"), njit(formulas.leaf_flutter, inline="always")
 
 
 @dataclass(frozen=True)
@@ -42,8 +38,15 @@ def push(wind: Wind, feet: np.ndarray) -> np.ndarray:
     flat = feet[:, [0, 2]].astype(np.float64)
     along = flat @ wind.toward / wind.size - wind.time * wind.speed / wind.size
     across = (flat[:, 0] * -wind.toward[1] + flat[:, 1] * wind.toward[0]) / wind.size
-    wave = 0.6 * np.sin(2 * np.pi * along) + 0.4 * np.sin(2 * np.pi * (1.7 * along + 0.6 * across))
-    return np.clip(wind.speed / STRONG * (1 + wind.gusts * wave), 0, 2)
+    out = np.empty(len(flat))
+    _push(wind.speed, wind.gusts, along, across, out)
+    return out
+
+
+@njit(cache=True, nogil=True)
+def _push(speed: float, gusts: float, along: np.ndarray, across: np.ndarray, out: np.ndarray) -> None:
+    for n in range(len(out)):
+        out[n] = _wind_force(speed, gusts, _gust_wave(along[n], across[n]))
 
 
 def sway_offsets(wind: Wind, feet: np.ndarray, tall: np.ndarray, sway: np.ndarray) -> np.ndarray:
@@ -62,8 +65,17 @@ def sway_offsets(wind: Wind, feet: np.ndarray, tall: np.ndarray, sway: np.ndarra
 
 def rhythm(wind: Wind, feet: np.ndarray, tall: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
     """(N,) push of the wind, own phase, rate of swinging (1/s) and height of plants, as `bent` needs them."""
-    own = np.modf(feet[:, 0] * 0.731 + feet[:, 2] * 1.137)[0] % 1.0
-    return push(wind, feet), own.astype(np.float64), 1.1 / np.sqrt(np.maximum(tall, 0.15)), tall.astype(np.float64)
+    own, rate = np.empty(len(feet)), np.empty(len(feet))
+    _own_rhythm(feet, tall, own, rate)
+    return push(wind, feet), own, rate, tall.astype(np.float64)
+
+
+@njit(cache=True, nogil=True)
+def _own_rhythm(feet: np.ndarray, tall: np.ndarray, own: np.ndarray, rate: np.ndarray) -> None:
+    for n in range(len(feet)):
+        seed = _phase_seed(feet[n, 0], feet[n, 2])
+        own[n] = seed - np.floor(seed)
+        rate[n] = _swing_rate(tall[n])
 
 
 @njit(cache=True, nogil=True, inline="always")
@@ -72,13 +84,10 @@ def bent(
     stem: float, branch: float, leaf: float, phase: float,
 ) -> tuple[float, float, float]:  # fmt: skip
     """Metres one vertex of one plant is moved by, along x, y and z."""
-    turn = 2 * np.pi
-    swing = 1 + SWING * np.sin(turn * (rate * time + own))
-    lean = height * LEAN * force * stem * swing
-    bob = height * BOB * force * branch * np.sin(turn * (2.3 * rate * time + phase + own))
-    flutter = FLUTTER * leaf * (force + 0.15) * np.sin(turn * (3.7 * time + 5 * phase + 3 * own))
-    # What leans also comes down, so that stems keep their length.
-    down = 0.5 * lean * lean / max(height, 0.05)
+    lean = _stem_lean(height, force, stem, rate * time + own)
+    bob = _branch_bob(height, force, branch, rate, time, phase + own)
+    flutter = _leaf_flutter(force, leaf, time, 5 * phase + 3 * own)
+    down = _lean_drop(lean, height)
     return lean * toward[0] - flutter * toward[1], bob - down, lean * toward[1] + flutter * toward[0]
 
 
@@ -97,7 +106,7 @@ def _sway(
 
 def leaned(wind: Wind, feet: np.ndarray, rotation: np.ndarray) -> np.ndarray:
     """(N, 4) quaternions tilted as whole plants lean, for formats that know instances and no bending."""
-    angle = np.arctan(0.6 * LEAN * push(wind, feet))
+    angle = np.arctan(0.6 * formulas.LEAN * push(wind, feet))
     axis = np.array([wind.toward[1], 0.0, -wind.toward[0]])
     half = np.sin(angle / 2)[:, None] * axis
     x, y, z, w = rotation.T.astype(np.float64)

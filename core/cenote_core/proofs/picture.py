@@ -11,6 +11,7 @@ import pyoidn
 from PIL import Image
 
 from ..scene.scene import Scene
+from ..surfaces.formulas import haze_density
 from .settings import GROWING, PASSES, PICTURE
 from .tone import to_screen
 from .upsampling import half_sized, joint_bilateral_upsample
@@ -42,11 +43,6 @@ def hazed(beauty: np.ndarray, depth: np.ndarray, scene: Scene) -> np.ndarray:
     amount = 1 - np.exp(-depth * haze_density(scene.site.light.haze))
     amount = np.where(depth > 0, amount, 0.0)[..., None]
     return np.asarray(beauty * (1 - amount) + scene.sky().haze_colour * amount, np.float32)
-
-
-def haze_density(haze: float) -> float:
-    """Extinction per metre for the haze setting 0..1."""
-    return 0.012 * haze * haze
 
 
 def write_growing(folder: Path, clean: np.ndarray, exposure: float) -> None:

@@ -14,6 +14,8 @@ GENTLE = 0.25
 """A side of the ground counts where the square of the normal's part toward it is larger: from thirty degrees on."""
 SHALLOW = 0.0001
 """Metres of relief below which a surface has no hollows that could be filled first."""
+HAZE = 0.012
+"""Extinction per metre at the most haze."""
 LET_IN = 0.98
 """Share of the light that water lets in from the air, straight on."""
 HELD_IN = 0.472
@@ -109,3 +111,8 @@ def wet_roughness(dry: float, wet: float) -> float:
 def kept_slope(wet: float) -> float:
     """Share of the fine relief that is left under a film."""
     return 1.0 - FILM_LEVELS * wet * wet
+
+
+def haze_density(haze: float) -> float:
+    """Extinction per metre for the haze setting 0..1."""
+    return HAZE * haze * haze

@@ -9,7 +9,7 @@ import ast
 import inspect
 from types import ModuleType
 
-from . import formulas
+from . import formulas, wind_formulas
 
 _OPERATORS = {ast.Add: "+", ast.Sub: "-", ast.Mult: "*", ast.Div: "/"}
 _OF_THE_LANGUAGE = {"mix"}
@@ -77,12 +77,20 @@ def translated(module: ModuleType) -> str:
     return "\n".join(parts)
 
 
+def constants(module: ModuleType) -> dict[str, float]:
+    """The constants of a module of formulas, for what is no shader."""
+    return {name: value for name, value in vars(module).items() if name.isupper() and isinstance(value, float)}
+
+
 def main() -> None:
     """Print the front end's copy."""
     print(
-        "/** Made by `python -m cenote_core.surfaces.glsl` from core/cenote_core/surfaces/formulas.py; do not edit. */"
+        "/** Made by `python -m cenote_core.surfaces.glsl` from core/cenote_core/surfaces/*formulas.py; do not edit. */"
     )
-    print(f"export const formulas = /* glsl */ `\n{translated(formulas)}\n`;")
+    print(f"export const formulas = /* glsl */ `\n{translated(formulas)}\n`;\n")
+    print(f"export const windFormulas = /* glsl */ `\n{translated(wind_formulas)}\n`;\n")
+    rows = "".join(f"  {name}: {value!r},\n" for name, value in constants(formulas).items())
+    print(f"export const constants = {{\n{rows}}};")
 
 
 if __name__ == "__main__":

@@ -34,21 +34,12 @@ export function defaults(model: string): Record<string, unknown> {
   return out;
 }
 
-const models: Record<Kind, string> = {
-  ground: 'GroundPlan',
-  piece: 'PiecePlan',
-  drift: 'DriftPlan',
-  patina: 'PatinaPlan',
-  decal: 'DecalPlan',
-  station: 'StationPlan',
-  light: 'LightPlan',
-  weather: 'WeatherPlan',
-  grass: 'GrassPlan',
-  touch: 'TouchPlan',
-  placed: 'PlacedPlan',
-  line: 'LinePlan',
-  edit: 'EditPlan',
-};
+/** The model of each kind's plan. */
+const models = Object.fromEntries(
+  Object.entries(schemas)
+    .filter(([name]) => name.endsWith('Plan'))
+    .map(([name, node]) => [node.properties?.kind?.const, name]),
+) as Record<Kind, string>;
 
 /** A new plan of a kind, its defaults changed by what is given. */
 export const fresh = <K extends Kind>(kind: K, given: Partial<PlanOf<K>>): PlanOf<K> =>

@@ -1,8 +1,9 @@
-/** Made by `python -m cenote_core.surfaces.glsl` from core/cenote_core/surfaces/formulas.py; do not edit. */
+/** Made by `python -m cenote_core.surfaces.glsl` from core/cenote_core/surfaces/*formulas.py; do not edit. */
 export const formulas = /* glsl */ `
 const float MACRO = 7.3;
 const float GENTLE = 0.25;
 const float SHALLOW = 0.0001;
+const float HAZE = 0.012;
 const float LET_IN = 0.98;
 const float HELD_IN = 0.472;
 const float FILM_ROUGHNESS = 0.1;
@@ -53,4 +54,52 @@ float wet_roughness(float dry, float wet) {
 float kept_slope(float wet) {
   return (1.0 - ((FILM_LEVELS * wet) * wet));
 }
+float haze_density(float haze) {
+  return ((HAZE * haze) * haze);
+}
 `;
+
+export const windFormulas = /* glsl */ `
+const float TURN = 6.283185307179586;
+const float STRONG = 12.0;
+const float LEAN = 0.16;
+const float SWING = 0.35;
+const float BOB = 0.045;
+const float FLUTTER = 0.014;
+const float SHORTEST = 0.05;
+float gust_wave(float along, float across) {
+  return ((0.6 * sin((TURN * along))) + (0.4 * sin((TURN * ((1.7 * along) + (0.6 * across))))));
+}
+float wind_force(float speed, float gusts, float wave) {
+  return min(max(((speed / STRONG) * (1.0 + (gusts * wave))), 0.0), 2.0);
+}
+float phase_seed(float x, float z) {
+  return ((x * 0.731) + (z * 1.137));
+}
+float swing_rate(float height) {
+  return (1.1 / sqrt(max(height, 0.15)));
+}
+float stem_lean(float height, float force, float stem, float swings) {
+  return ((((height * LEAN) * force) * stem) * (1.0 + (SWING * sin((TURN * swings)))));
+}
+float branch_bob(float height, float force, float branch, float rate, float time, float phase) {
+  return ((((height * BOB) * force) * branch) * sin((TURN * (((2.3 * rate) * time) + phase))));
+}
+float leaf_flutter(float force, float leaf, float time, float phase) {
+  return (((FLUTTER * leaf) * (force + 0.15)) * sin((TURN * ((3.7 * time) + phase))));
+}
+float lean_drop(float lean, float height) {
+  return (((0.5 * lean) * lean) / max(height, SHORTEST));
+}
+`;
+
+export const constants = {
+  MACRO: 7.3,
+  GENTLE: 0.25,
+  SHALLOW: 0.0001,
+  HAZE: 0.012,
+  LET_IN: 0.98,
+  HELD_IN: 0.472,
+  FILM_ROUGHNESS: 0.1,
+  FILM_LEVELS: 0.7,
+};

@@ -1,9 +1,10 @@
 import * as THREE from 'three';
 import type { PlanOf } from '../api/client';
+import { windFormulas } from './formulas.gen';
 
 /**
- * How far plants are bent by the wind. The formulas are those of core/cenote_core/drifts/wind.py; proofs and
- * hand-overs hold one moment of the same movement.
+ * How far plants are bent by the wind. Proofs and hand-overs hold one moment of the same movement, by
+ * the same formulas.
  */
 export const windUniforms = {
   /** Direction the wind blows toward (x, z), speed in m/s, gusts 0..1. */
@@ -23,23 +24,21 @@ attribute vec4 sway;
 uniform vec4 uWind;
 uniform vec2 uGust;
 uniform float uTall;
-
+${windFormulas}
 vec3 swayOffset(vec3 foot, float size) {
   if (uWind.z <= 0.0) return vec3(0.0);
   vec4 w = sway * (255.0 / 127.0);
-  float time = uGust.y, height = max(uTall * size, 0.05);
+  float time = uGust.y, height = max(uTall * size, SHORTEST);
   float along = dot(foot.xz, uWind.xy) / uGust.x - time * uWind.z / uGust.x;
   float across = dot(foot.xz, vec2(-uWind.y, uWind.x)) / uGust.x;
-  float wave = 0.6 * sin(6.2831853 * along) + 0.4 * sin(6.2831853 * (1.7 * along + 0.6 * across));
-  float force = clamp(uWind.z / 12.0 * (1.0 + uWind.w * wave), 0.0, 2.0);
-  float own = fract(foot.x * 0.731 + foot.z * 1.137);
-  float rate = 1.1 / sqrt(max(height, 0.15));
-  float swing = 1.0 + 0.35 * sin(6.2831853 * (rate * time + own));
-  float lean = height * 0.16 * force * w.x * swing;
-  float bob = height * 0.045 * force * w.y * sin(6.2831853 * (2.3 * rate * time + w.w + own));
-  float flutter = 0.014 * w.z * (force + 0.15) * sin(6.2831853 * (3.7 * time + 5.0 * w.w + 3.0 * own));
-  vec2 flat_ = lean * uWind.xy + flutter * vec2(-uWind.y, uWind.x);
-  return vec3(flat_.x, bob - 0.5 * lean * lean / height, flat_.y);
+  float force = wind_force(uWind.z, uWind.w, gust_wave(along, across));
+  float own = fract(phase_seed(foot.x, foot.z));
+  float rate = swing_rate(height);
+  float lean = stem_lean(height, force, w.x, rate * time + own);
+  float bob = branch_bob(height, force, w.y, rate, time, w.w + own);
+  float flutter = leaf_flutter(force, w.z, time, 5.0 * w.w + 3.0 * own);
+  vec2 level = lean * uWind.xy + flutter * vec2(-uWind.y, uWind.x);
+  return vec3(level.x, bob - lean_drop(lean, height), level.y);
 }
 `;
 

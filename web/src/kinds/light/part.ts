@@ -1,10 +1,9 @@
 import type { Manifest, PlanOf } from '../../api/client';
 import { unpack, type Packet } from '../../api/packet';
 import { fetchPart } from '../../api/parts';
+import { constants } from '../../plate/formulas.gen';
 import type { PlateContext } from '../../plate/PlateScene';
 import type { PlatePart, Plans } from '../../plate/PlatePart';
-
-const HAZE = 0.012;
 
 /** Sun, sky and haze. */
 export class LightPart implements PlatePart {
@@ -24,7 +23,7 @@ export class LightPart implements PlatePart {
     const { frames, stage, eye } = this.plate;
     const exposure = 2 ** (light.exposure ?? 0);
     // Three's exponential-squared fog stands in for the proof's exponential haze at the distances of a site.
-    const fog = HAZE * (light.haze ?? 0) ** 2 * 0.9;
+    const fog = constants.HAZE * (light.haze ?? 0) ** 2 * 0.9;
     if (exposure !== eye.renderer.toneMappingExposure || fog !== stage.fog.density) frames.redraw();
     eye.renderer.toneMappingExposure = exposure;
     stage.fog.density = fog;
