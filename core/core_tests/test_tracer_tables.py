@@ -1,6 +1,7 @@
 """What the tracer reads: random numbers, packed tables, surfaces under a point, kept trees."""
 
 import unittest
+from dataclasses import replace
 
 import numpy as np
 
@@ -161,7 +162,7 @@ class Surfaces(unittest.TestCase):
     def held_against(self, scene, owner, count=3000):
         tables = Tables()
         meshes = {owner: scene.mesh(owner) for owner in scene.owners()}
-        add_owners(tables, Shot(scene, meshes, StationPlan(name="s"), 1.6, ROUGH), scene.owners())
+        add_owners(tables, Shot(scene, meshes, StationPlan(name="s"), 1.6, replace(ROUGH, page_side=0)), scene.owners())
         arrays = tables.arrays()
         mesh = scene.mesh(owner)
         before = sum(scene.mesh(o).triangle_count for o in scene.owners()[: scene.owners().index(owner)])

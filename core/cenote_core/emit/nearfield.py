@@ -20,11 +20,13 @@ from ..mesh.refine import Refined, refine
 from ..mesh.texels import sample_map
 from ..patinas.cover import owner_covers, stack
 from ..patinas.heights import stack_heights
+from ..patinas.pages import Page, page_covers, page_refs
 from ..patinas.triplanar import ground_triplanar
 from ..plan import GROUND, StationPlan
 from ..scene.scene import VIEW_LIMIT, Scene
 from ..stations.camera import axes, field_of_view
 from .detail import Detail
+from .pages import near_page
 
 LEAST_RELIEF = 0.002
 """Metres of relief from which it is worth being geometry."""
@@ -59,6 +61,7 @@ class Look:
     edge : radians an edge may be long
     reach : metres from the eye
     most : triangles at most
+    page_side : texels along a side of covers that are worked out finer
     """
 
     station: StationPlan
@@ -66,11 +69,16 @@ class Look:
     edge: float
     reach: float
     most: int
+    page_side: int = 0
 
     def settings(self) -> list[Any]:
         """What a mesh depends on, of all that."""
         pose = self.station.model_dump(include={"position", "target", "lens"})
         return [pose, self.aspect, self.edge, self.reach, self.most]
+
+    def page(self, scene: Scene, owner: str) -> Page | None:
+        """The part of an owner whose covers are worked out finer."""
+        return near_page(scene, owner, self.station, self.reach, self.page_side)
 
     def longest(self, corners: np.ndarray) -> np.ndarray:
         """(F, 3, 3) triangles → (F,) longest edge each may have; without end where it is not looked at."""
@@ -119,7 +127,14 @@ def _longest(
 def look_of(station: StationPlan, size: tuple[int, int], detail: Detail) -> Look:
     """How closely a proof of a size in pixels looks."""
     pixel = 2 * float(np.tan(np.radians(field_of_view(station.lens)) / 2)) / size[0]
-    return Look(station, size[0] / size[1], detail.relief_edge * pixel, detail.relief_reach, detail.relief_most)
+    return Look(
+        station,
+        size[0] / size[1],
+        detail.relief_edge * pixel,
+        detail.relief_reach,
+        detail.relief_most,
+        detail.page_side,
+    )
 
 
 def relief_of(scene: Scene, owner: str) -> float:
@@ -134,7 +149,10 @@ def relief_of(scene: Scene, owner: str) -> float:
 def _shaped(scene: Scene, owner: str, look: Look) -> list[Any]:
     finishes = [(plan.finish, scene.material_ref(plan.finish.material)) for _, plan in stack(scene, owner)]
     materials = [(s.slot, scene.material_ref(s.material)) for s in scene.surfaces() if s.owner == owner]
-    return [scene.mesh.ref(owner), owner_covers.ref(scene, owner, VIEW_LIMIT), finishes, materials, look.settings()]
+    page = look.page(scene, owner)
+    fine = page_refs(scene, owner, page) if page else []
+    covers = owner_covers.ref(scene, owner, VIEW_LIMIT)
+    return [scene.mesh.ref(owner), covers, fine, finishes, materials, look.settings(), page and page.settings()]
 
 
 @derived(_shaped)
@@ -155,7 +173,7 @@ def shaped_mesh(scene: Scene, owner: str, look: Look) -> Mesh:
     if not share.any():
         return mesh
     slots = mesh.slots[finer.source]
-    height = _heights(scene, owner, finer, slots) * share
+    height = _heights(scene, owner, look.page(scene, owner), finer, slots) * share
     positions = _moved(finer, height)
     normals = finer.values[:, 3:6]
     normals = normals / np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-12)
@@ -198,16 +216,18 @@ def shaped_meshes(scene: Scene, look: Look) -> dict[str, Mesh]:
     return {owner: out[owner] for owner in scene.owners()}
 
 
-def _heights(scene: Scene, owner: str, finer: Refined, slots: np.ndarray) -> np.ndarray:
+def _heights(scene: Scene, owner: str, page: Page | None, finer: Refined, slots: np.ndarray) -> np.ndarray:
     """(V,) metres the whole stack stands above the shape."""
     slot_of = np.zeros(len(finer.values), np.int32)
     slot_of[finer.faces] = slots[:, None]
     uv, uv2, base_uv = (np.ascontiguousarray(finer.values[:, k : k + 2], np.float32) for k in (6, 8, 10))
     maps = owner_covers(scene, owner, VIEW_LIMIT)
-    covers = [
-        (plan, np.ascontiguousarray(sample_map(maps[k], uv2), np.float32))
-        for k, (_, plan) in enumerate(stack(scene, owner))
-    ]
+    found = [np.ascontiguousarray(sample_map(one, uv2), np.float32) for one in maps]
+    if page:
+        on = page.holds(uv2)
+        for values, fine in zip(found, page_covers(scene, owner, page), strict=True):
+            values[on] = sample_map(fine, page.local(uv2[on]))
+    covers = [(plan, values) for (_, plan), values in zip(stack(scene, owner), found, strict=True)]
     sides = ground_triplanar(scene, finer.values[:, [0, 2]]) if owner == GROUND else None
     return stack_heights(scene, owner, uv, base_uv, slot_of, covers, sides)[0].astype(np.float64)
 

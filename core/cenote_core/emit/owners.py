@@ -5,40 +5,55 @@ from __future__ import annotations
 import numpy as np
 
 from ..materials.tile import linear_colour
+from ..mesh.mesh import Mesh, part
 from ..patinas.cover import owner_covers, stack
 from ..patinas.heights import layer_tile
+from ..patinas.pages import Page, page_covers
 from ..plan import GROUND, PatinaPlan
 from ..scene.scene import VIEW_LIMIT, Scene, Surface
 from ..tracer import tables
 from ..tracer.tables import LAYER, layer_run, packed_row
-from ..weather.exposure import exposure_map
+from ..weather.exposure import WHOLE, exposure_map
+from .pages import near_page
 from .tables import SMOOTHEST, Shot, Tables
 
 
 def add_owners(out: Tables, shot: Shot, owners: list[str]) -> None:
     """The ground or pieces, each with the mesh it is drawn by, and the patinas on them."""
-    scene = shot.scene
-    surfaces = [s for s in scene.surfaces() if not s.layer]
     for owner in owners:
         mesh = shot.meshes[owner]
+        page = near_page(shot.scene, owner, shot.station, shot.detail.relief_reach, shot.detail.page_side)
+        if page is None:
+            _add(out, shot.scene, owner, mesh, None)
+            continue
         assert mesh.uv2 is not None
-        patinas = stack(scene, owner)
-        maps = _maps(scene, owner)
-        covers = out.cover(maps) if len(maps) else {}
-        numbers = np.zeros(len(mesh.slot_names), np.int64)
-        for surface in surfaces:
-            if surface.owner == owner:
-                numbers[surface.index] = _add_surface(out, scene, surface, patinas, covers)
-        own = mesh.uv if mesh.base_uv is None else mesh.base_uv
-        out.mesh(mesh, numbers[mesh.slots], np.concatenate([mesh.uv2, own], axis=1))
+        on = np.ones(len(mesh.faces), bool) if page.whole else page.holds(mesh.uv2)[mesh.faces].all(axis=1)
+        for faces, part_page in ((on, page), (~on, None)):
+            if faces.any():
+                _add(out, shot.scene, owner, part(mesh, faces), part_page)
 
 
-def _maps(scene: Scene, owner: str) -> np.ndarray:
+def _add(out: Tables, scene: Scene, owner: str, mesh: Mesh, page: Page | None) -> None:
+    """A mesh of an owner, of which all lies on one page or none."""
+    maps = _maps(scene, owner, page)
+    covers = out.cover(maps) if len(maps) else {}
+    numbers = np.zeros(len(mesh.slot_names), np.int64)
+    for surface in scene.surfaces():
+        if surface.owner == owner and not surface.layer:
+            numbers[surface.index] = _add_surface(out, scene, surface, stack(scene, owner), covers)
+    assert mesh.uv2 is not None
+    own = mesh.uv if mesh.base_uv is None else mesh.base_uv
+    at = page.local(mesh.uv2) if page else mesh.uv2
+    out.mesh(mesh, numbers[mesh.slots], np.concatenate([at, own], axis=1))
+
+
+def _maps(scene: Scene, owner: str, page: Page | None) -> np.ndarray:
     """(P, R, R): how far an owner lies open to the sky, if the weather is wet, and the covers of its patinas."""
-    covers = owner_covers(scene, owner, VIEW_LIMIT)
+    covers = page_covers(scene, owner, page) if page else owner_covers(scene, owner, VIEW_LIMIT)
     if not _wet(scene):
         return covers
-    return np.concatenate([exposure_map(scene, owner, covers.shape[1])[None], covers])
+    window = (page.low, page.high) if page else WHOLE
+    return np.concatenate([exposure_map(scene, owner, covers.shape[1], window)[None], covers])
 
 
 def _wet(scene: Scene) -> bool:

@@ -316,6 +316,24 @@ class Points:
         return len(self.positions)
 
 
+def part(mesh: Mesh, on: np.ndarray) -> Mesh:
+    """The faces of a mesh that are `on`, (F,) bool, with the vertices they need."""
+    used, faces = np.unique(mesh.faces[on], return_inverse=True)
+    at = lambda values: None if values is None else values[used]  # noqa: E731
+    return replace(
+        mesh,
+        positions=mesh.positions[used],
+        faces=faces.reshape(-1, 3).astype(mesh.faces.dtype),
+        normals=mesh.normals[used],
+        uv=mesh.uv[used],
+        slots=mesh.slots[on],
+        uv2=at(mesh.uv2),
+        base_uv=at(mesh.base_uv),
+        colour=at(mesh.colour),
+        sway=at(mesh.sway),
+    )
+
+
 def points_on(mesh: Mesh, face: np.ndarray, bary: np.ndarray) -> Points:
     """Points of a mesh by face and barycentric weights of its second and third corner, (N, 2)."""
     bary = np.ascontiguousarray(bary, np.float32)

@@ -7,11 +7,11 @@ from typing import Any
 
 import numpy as np
 
-from ..graph.derived import derived
+from ..graph.derived import Ref, derived
 from ..ground.terrain import GROUND_SLOT
 from ..measures.painted import PaintedRule, apply_touches
 from ..mesh.mesh import Points
-from ..mesh.texels import TexelTable, sample_map
+from ..mesh.texels import sample_map
 from ..plan import GROUND, PatinaPlan
 from ..rules import apply_rule
 from ..scene.measuring import RuleContext, measure, rule_needs
@@ -39,16 +39,16 @@ def context_of(scene: Scene, patina_id: str, plan: PatinaPlan) -> RuleContext:
     return RuleContext(patina_id, scene.site.touches_of(patina_id), tuple(sorted(use.surface for use in plan.uses)))
 
 
-def _shares(scene: Scene, patina_id: str, plan: PatinaPlan, owner: str, table: TexelTable) -> np.ndarray:
-    """(N,) how far each texel's surface carries the patina."""
+def _shares(scene: Scene, patina_id: str, plan: PatinaPlan, owner: str, points: Points) -> np.ndarray:
+    """(N,) how far each point's surface carries the patina."""
     by_slot = {use.surface.split("/", 1)[1]: use.amount for use in plan.uses if use.surface.split("/")[0] == owner}
     if owner == GROUND and not patina_id.startswith(PREFIX) and scene.site.ground.layers:
-        total = np.zeros(len(table.points), np.float32)
+        total = np.zeros(len(points), np.float32)
         for slot, amount in sorted(by_slot.items()):
-            total += np.float32(amount) * surface_share(scene, owner, table.points, [f"{owner}/{slot}"])
+            total += np.float32(amount) * surface_share(scene, owner, points, [f"{owner}/{slot}"])
         return total
     names = scene.local_mesh(owner).slot_names
-    return np.array([by_slot.get(name, 0.0) for name in names], np.float32)[table.points.slots]
+    return np.array([by_slot.get(name, 0.0) for name in names], np.float32)[points.slots]
 
 
 def cover_needs(scene: Scene, owner: str, patina_id: str, plan: PatinaPlan) -> list[Any]:
@@ -69,17 +69,23 @@ def _cover_needs(scene: Scene, patina_id: str, plan: PatinaPlan, owner: str, res
 @derived(_cover_needs)
 def cover(scene: Scene, patina_id: str, plan: PatinaPlan, owner: str, resolution: int) -> np.ndarray:
     """(N,) float32 cover of one patina at the owner's texels; 0 on slots that do not carry it."""
-    table = scene.table(owner, resolution)
-    amount = np.full(len(table.points), np.float32(plan.amount))
-    context = context_of(scene, patina_id, plan)
     known = scene.texel_points.ref(owner, resolution)
+    return cover_at(scene, patina_id, plan, owner, scene.table(owner, resolution).points, known)
+
+
+def cover_at(
+    scene: Scene, patina_id: str, plan: PatinaPlan, owner: str, points: Points, known: Ref[Points] | None = None
+) -> np.ndarray:
+    """(N,) float32 cover of one patina at points of an owner; where they are `known`, measures are kept."""
+    amount = np.full(len(points), np.float32(plan.amount))
+    context = context_of(scene, patina_id, plan)
     for rule in plan.rules:
         if rule.active and rule.strength > 0:
-            apply_rule(amount, rule.gate, rule.strength, measure(scene, owner, table.points, rule, context, known))
+            apply_rule(amount, rule.gate, rule.strength, measure(scene, owner, points, rule, context, known))
     by_paint = any(isinstance(rule, PaintedRule) and rule.active for rule in plan.rules)
     if context.touches and not by_paint:
-        apply_touches(amount, scene.to_local(owner, table.points.positions), owner, context.touches, scene.size(owner))
-    return amount * _shares(scene, patina_id, plan, owner, table)
+        apply_touches(amount, scene.to_local(owner, points.positions), owner, context.touches, scene.size(owner))
+    return amount * _shares(scene, patina_id, plan, owner, points)
 
 
 def _stacked(scene: Scene, owner: str, limit: int) -> list[Any]:

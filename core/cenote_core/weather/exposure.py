@@ -34,9 +34,15 @@ def exposure_at(scene: Scene, owner: str, uv2: np.ndarray) -> np.ndarray | None:
     return None if scene.site.weather.wetness <= 0 else sample_map(sky_exposure(scene, owner), uv2)
 
 
-def exposure_map(scene: Scene, owner: str, resolution: int) -> np.ndarray:
-    """(R, R) float32: the same as fine as other maps of the owner are."""
+Window = tuple[tuple[float, float], tuple[float, float]]
+"""Least and greatest coordinates of a part of an unwrap."""
+WHOLE: Window = ((0.0, 0.0), (1.0, 1.0))
+
+
+def exposure_map(scene: Scene, owner: str, resolution: int, window: Window = WHOLE) -> np.ndarray:
+    """(R, R) float32: the same as fine as other maps of the owner are, over a part of its unwrap."""
     centres = (np.arange(resolution, dtype=np.float32) + 0.5) / resolution
-    u, v = np.meshgrid(centres, centres)
+    (u0, v0), (u1, v1) = window
+    u, v = np.meshgrid(u0 + centres * (u1 - u0), v0 + centres * (v1 - v0))
     found = sample_map(sky_exposure(scene, owner), np.column_stack([u.ravel(), v.ravel()]))
     return np.ascontiguousarray(found.reshape(resolution, resolution), np.float32)
