@@ -26,6 +26,7 @@ from ..plan import GROUND, StationPlan
 from ..scene.scene import VIEW_LIMIT, Scene
 from ..stations.camera import axes, field_of_view
 from .detail import Detail
+from .edges import chips_of, worn
 from .pages import near_page
 
 LEAST_RELIEF = 0.002
@@ -143,7 +144,7 @@ def relief_of(scene: Scene, owner: str) -> float:
     for _, plan in stack(scene, owner):
         finish = plan.finish
         depths.append(scene.material(finish.material).depth * finish.relief + finish.thickness / 1000)
-    return max(depths, default=0.0)
+    return max([*depths, *(chips_of(scene, owner) if owner != GROUND else [])], default=0.0)
 
 
 def _shaped(scene: Scene, owner: str, look: Look) -> list[Any]:
@@ -229,7 +230,8 @@ def _heights(scene: Scene, owner: str, page: Page | None, finer: Refined, slots:
             values[on] = sample_map(fine, page.local(uv2[on]))
     covers = [(plan, values) for (_, plan), values in zip(stack(scene, owner), found, strict=True)]
     sides = ground_triplanar(scene, finer.values[:, [0, 2]]) if owner == GROUND else None
-    return stack_heights(scene, owner, uv, base_uv, slot_of, covers, sides)[0].astype(np.float64)
+    height = stack_heights(scene, owner, uv, base_uv, slot_of, covers, sides)[0].astype(np.float64)
+    return height - worn(scene, owner, finer.values[:, :3], slot_of)
 
 
 def _share(finer: Refined, look: Look) -> np.ndarray:

@@ -18,13 +18,14 @@ Maker = Callable[..., Material]
 
 @dataclass(frozen=True)
 class Recipe:
-    """How one material is made, and where it is offered."""
+    """How one material is made, and where it is offered; `chips` is how much comes off a hard edge at most, metres."""
 
     title: str
     kind: str  # "surface", "finish", "leaf" or "decal"; "gone" is offered nowhere
     make: Maker
     size: int = 1024
     seasonal: bool = False
+    chips: float = 0.0
 
 
 def _leaf(title: str, make: Maker, size: int = 512) -> Recipe:
@@ -49,16 +50,16 @@ GONE = "gone"
 """What is drawn in place of a material that is no longer there."""
 
 CATALOGUE: dict[str, Recipe] = {
-    "stone": Recipe("Rubble stone", "surface", minerals.stone, FINE),
-    "concrete": Recipe("Old concrete", "surface", minerals.concrete, FINE),
+    "stone": Recipe("Rubble stone", "surface", minerals.stone, FINE, chips=0.02),
+    "concrete": Recipe("Old concrete", "surface", minerals.concrete, FINE, chips=0.016),
     "gravel": Recipe("Ballast and gravel", "surface", minerals.gravel, FINE),
     "soil": Recipe("Crumbly soil", "surface", minerals.soil, FINE),
     "turf": Recipe("Turf", "surface", minerals.turf, FINE),
     "tin": Recipe("Painted tin", "surface", minerals.tin, FINE),
     "iron": Recipe("Rusting iron", "surface", minerals.iron),
     "rusted_steel": Recipe("Rusted steel", "surface", minerals.rusted_steel),
-    "painted_wood": Recipe("Painted boards", "surface", minerals.painted_wood),
-    "timber": Recipe("Silvered timber", "surface", minerals.timber),
+    "painted_wood": Recipe("Painted boards", "surface", minerals.painted_wood, chips=0.004),
+    "timber": Recipe("Silvered timber", "surface", minerals.timber, chips=0.006),
     "glass": Recipe("Old pane", "surface", minerals.glass, 256),
     "rock": Recipe("Field stone", "surface", minerals.rock, 512),
     "moss": Recipe("Cushion moss", "finish", minerals.moss, FINE),
