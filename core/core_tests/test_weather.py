@@ -1,8 +1,11 @@
 """The weather's stage: what water does to a surface, where it reaches, and that other weather computes nothing anew."""
 
 import unittest
+from dataclasses import fields
+from unittest import mock
 
 import numpy as np
+from scipy.ndimage import binary_dilation
 
 from cenote_core.patinas.bake import bake_maps, blend_values
 from cenote_core.patinas.cover import owner_covers
@@ -94,6 +97,22 @@ class Reach(unittest.TestCase):
         self.assertLess(wet.roughness[soaked].mean(), 0.5 * dry.roughness[soaked].mean())
         np.testing.assert_array_equal(wet.colour[spared], dry.colour[spared])
         np.testing.assert_array_equal(dry.wetness, 0)
+
+    def test_maps_made_some_rows_at_a_time_are_those_made_at_once(self):
+        for owner in ("roof", "ground"):
+            whole = bake_maps(self.wet(), owner, 256)
+            scene = self.wet()
+            covered = np.zeros(256 * 256, bool)
+            covered[scene.table(owner, 256).index] = True
+            covered = covered.reshape(256, 256)
+            with mock.patch("cenote_core.patinas.bake._AT_ONCE", 256 * 24):
+                parts = bake_maps.make(scene, owner, 256)
+            for field in fields(whole):
+                one, two = getattr(whole, field.name), getattr(parts, field.name)
+                np.testing.assert_array_equal(one[covered], two[covered], field.name)
+                # Gaps next to what is covered are filled from it.
+                near = binary_dilation(covered, iterations=4)
+                np.testing.assert_array_equal(one[near], two[near], field.name)
 
     def test_without_a_map_no_weather_reaches_points(self):
         uv = np.random.default_rng(1).random((20, 2)).astype(np.float32)

@@ -25,7 +25,9 @@ from ..patinas.bake import bake_maps
 from ..scene.scene import Scene
 
 Report = Callable[[str, float], None]
-MAP_LIMIT = 2048
+MAP_LIMIT = 4096
+TEXEL = 0.012
+"""Wanted size of a texel of baked maps, metres."""
 _ARRAY, _ELEMENT = 34962, 34963
 _FLOAT, _UINT, _USHORT = 5126, 5125, 5123
 
@@ -117,7 +119,7 @@ def _primitive(
 
 
 def _owner(out: _Writer, scene: Scene, owner: str, name: str) -> None:
-    maps = bake_maps(scene, owner, min(MAP_LIMIT, max(64, scene.resolution(owner, MAP_LIMIT))))
+    maps = bake_maps(scene, owner, max(64, scene.resolution(owner, MAP_LIMIT, TEXEL)))
     mesh = scene.mesh(owner)
     orm = np.dstack([np.full_like(maps.roughness, 255), maps.roughness, maps.metalness])
 

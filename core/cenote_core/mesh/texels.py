@@ -13,16 +13,16 @@ from .mesh import Mesh, Points, points_on
 
 @dataclass(frozen=True)
 class TexelTable:
-    """The covered texels of a square map.
+    """The covered texels of a square map, or of some of its rows.
 
     Attributes
     ----------
     resolution : int
-    index : (N,) int64, flat index of each covered texel, row 0 at v = 0
+    index : (N,) int64, flat index of each covered texel, row 0 at v = 0 or the first there is
     face : (N,) int32
     bary : (N, 2) float32
     points : Points, with `areas` in square metres a texel
-    nearest : (resolution², ) int32, for every texel the covered one nearest to it (number into `index`)
+    nearest : (rows · resolution,) int32, for every texel the covered one nearest to it (number into `index`)
     """
 
     resolution: int
@@ -34,12 +34,15 @@ class TexelTable:
 
     def spread(self, values: np.ndarray) -> np.ndarray:
         """A full map from values at the covered texels; gaps take their nearest neighbour, so that bilinear
-        reading never mixes in emptiness. (N, …) → (resolution, resolution, …)."""
-        return values[self.nearest].reshape(self.resolution, self.resolution, *values.shape[1:])
+        reading never mixes in emptiness. (N, …) → (rows, resolution, …)."""
+        return values[self.nearest].reshape(-1, self.resolution, *values.shape[1:])
 
 
 @njit(cache=True, nogil=True)
-def _rasterise(uv: np.ndarray, faces: np.ndarray, resolution: int, face_map: np.ndarray, bary: np.ndarray) -> None:
+def _rasterise(
+    uv: np.ndarray, faces: np.ndarray, resolution: int, first: int, face_map: np.ndarray, bary: np.ndarray
+) -> None:
+    last = first + len(face_map) - 1
     for f in range(len(faces)):
         a, b, c = faces[f]
         ax, ay = uv[a, 0] * resolution - 0.5, uv[a, 1] * resolution - 0.5
@@ -49,23 +52,27 @@ def _rasterise(uv: np.ndarray, faces: np.ndarray, resolution: int, face_map: np.
         if abs(det) < 1e-12:
             continue
         x0, x1 = max(0, int(np.floor(min(ax, bx, cx)))), min(resolution - 1, int(np.ceil(max(ax, bx, cx))))
-        y0, y1 = max(0, int(np.floor(min(ay, by, cy)))), min(resolution - 1, int(np.ceil(max(ay, by, cy))))
+        y0, y1 = max(first, int(np.floor(min(ay, by, cy)))), min(last, int(np.ceil(max(ay, by, cy))))
         for y in range(y0, y1 + 1):
             for x in range(x0, x1 + 1):
                 u = ((x - ax) * (cy - ay) - (cx - ax) * (y - ay)) / det
                 v = ((bx - ax) * (y - ay) - (x - ax) * (by - ay)) / det
                 if u >= -1e-6 and v >= -1e-6 and u + v <= 1.000001:
-                    face_map[y, x] = f
-                    bary[y, x, 0] = u
-                    bary[y, x, 1] = v
+                    face_map[y - first, x] = f
+                    bary[y - first, x, 0] = u
+                    bary[y - first, x, 1] = v
 
 
-def texel_table(mesh: Mesh, resolution: int) -> TexelTable:
-    """Rasterise the unwrap of `mesh` into `resolution`² texels (texel centres)."""
+def texel_table(mesh: Mesh, resolution: int, rows: tuple[int, int] | None = None) -> TexelTable:
+    """Rasterise the unwrap of `mesh` into `resolution`² texels (texel centres), or into some rows of them.
+
+    Of rows alone the areas are shares of the rows' texels, and gaps are filled from the rows.
+    """
     assert mesh.uv2 is not None, "unwrap the mesh first"
-    face_map = np.full((resolution, resolution), -1, np.int32)
-    bary = np.zeros((resolution, resolution, 2), np.float32)
-    _rasterise(mesh.uv2, mesh.faces, resolution, face_map, bary)
+    first, last = rows or (0, resolution)
+    face_map = np.full((last - first, resolution), -1, np.int32)
+    bary = np.zeros((last - first, resolution, 2), np.float32)
+    _rasterise(mesh.uv2, mesh.faces, resolution, first, face_map, bary)
     covered = face_map >= 0
     index = np.flatnonzero(covered)
     if len(index) == 0:

@@ -15,7 +15,7 @@ from ..graph.derived import derived
 from ..materials.material import Material, linear_to_srgb, srgb_to_linear, to_bytes
 from ..materials.tile import linear_colour
 from ..mesh.mesh import Mesh
-from ..mesh.texels import sample_map
+from ..mesh.texels import TexelTable, sample_map, texel_table
 from ..plan import PatinaPlan
 from ..scene.scene import GROUND, VIEW_LIMIT, Scene
 from ..surfaces import channels, formulas
@@ -37,6 +37,12 @@ _wet_share = njit(formulas.wet_share, inline="always")
 _wet_colour = njit(formulas.wet_colour, inline="always")
 _wet_roughness = njit(formulas.wet_roughness, inline="always")
 _kept_slope = njit(formulas.kept_slope, inline="always")
+
+
+_AT_ONCE = 2**18
+"""Texels that are worked out in one go."""
+_MARGIN = 16
+"""Rows beside them from which gaps between charts are filled."""
 
 
 @dataclass(frozen=True)
@@ -197,29 +203,54 @@ def _worked_in(scene: Scene, owner: str, resolution: int, cover_limit: int = VIE
     laid = [(finish, scene.material_ref(finish.material)) for finish in finishes]
     materials = [(s.slot, scene.material_ref(s.material)) for s in scene.surfaces() if s.owner == owner]
     weather = [scene.site.weather.wetness, sky_exposure.ref(scene, owner)] if scene.site.weather.wetness > 0 else []
-    return [scene.table.ref(owner, resolution), owner_covers.ref(scene, owner, cover_limit), laid, materials, weather]
+    return [scene.mesh.ref(owner), resolution, owner_covers.ref(scene, owner, cover_limit), laid, materials, weather]
 
 
 @derived(_worked_in, keep="disk")
 def bake_maps(scene: Scene, owner: str, resolution: int, cover_limit: int = VIEW_LIMIT) -> BakedMaps:
-    """Flattened maps of an owner at `resolution`² texels."""
+    """Baked maps of an owner at `resolution`² texels, some rows at a time: all at once would take gigabytes."""
+    mesh = scene.mesh(owner)
+    assert mesh.uv2 is not None
+    base_turn = None if mesh.base_uv is None else _frame_turn(mesh, mesh.base_uv, mesh.uv)
+    frames = base_turn, _frame_turn(mesh, mesh.uv, mesh.uv2)
+    maps = owner_covers(scene, owner, cover_limit)
+    out: BakedMaps | None = None
+    rows = max(1, _AT_ONCE // resolution)
+    for begin in range(0, resolution, rows):
+        end = min(resolution, begin + rows)
+        first, last = max(0, begin - _MARGIN), min(resolution, end + _MARGIN)
+        table = texel_table(mesh, resolution, (first, last))
+        found = _bake_rows(scene, owner, table, maps, frames)
+        out = out or _empty(found, resolution)
+        for field in fields(BakedMaps):
+            spread = table.spread(getattr(found, field.name))
+            getattr(out, field.name)[begin:end] = spread[begin - first : end - first]
+    assert out is not None
+    return out
 
-    table = scene.table(owner, resolution)
+
+def _empty(like: BakedMaps, resolution: int) -> BakedMaps:
+    """Room for whole maps of the kind that some texels have."""
+    made = {f.name: getattr(like, f.name) for f in fields(BakedMaps)}
+    return BakedMaps(**{n: np.empty((resolution, resolution, *v.shape[1:]), v.dtype) for n, v in made.items()})
+
+
+def _bake_rows(
+    scene: Scene, owner: str, table: TexelTable, maps: np.ndarray, frames: tuple[np.ndarray | None, np.ndarray]
+) -> BakedMaps:
+    """What lies at the texels of a table, (N, …) each; `maps` are the owner's covers."""
     mesh = scene.mesh(owner)
     corner = mesh.faces[table.face]
     w = np.column_stack([1 - table.bary.sum(axis=1), table.bary[:, 0], table.bary[:, 1]])
     uv = np.einsum("nk,nkc->nc", w, mesh.uv[corner]).astype(np.float32)
     base_uv = uv if mesh.base_uv is None else np.einsum("nk,nkc->nc", w, mesh.base_uv[corner]).astype(np.float32)
-    maps = owner_covers(scene, owner, cover_limit)
     covers = [(plan, _resampled(maps[k], table.points.uv2)) for k, (_, plan) in enumerate(stack(scene, owner))]
     seen = ground_triplanar(scene, table.points.positions[:, [0, 2]]) if owner == GROUND else None
-    assert mesh.uv2 is not None
-    base_turn = None if mesh.base_uv is None else _frame_turn(mesh, mesh.base_uv, mesh.uv)[table.face]
+    base_turn = None if frames[0] is None else frames[0][table.face]
     opened = exposure_at(scene, owner, table.points.uv2)
     values = blend_values(scene, owner, uv, base_uv, table.points.slots, covers, seen, base_turn, opened)
-    values[:, channels.SLOPE] = _turned(values[:, channels.SLOPE], _frame_turn(mesh, mesh.uv, mesh.uv2)[table.face])
-    found = _as_bytes(values)
-    return BakedMaps(*(table.spread(getattr(found, field.name)) for field in fields(BakedMaps)))
+    values[:, channels.SLOPE] = _turned(values[:, channels.SLOPE], frames[1][table.face])
+    return _as_bytes(values)
 
 
 def _gradient(mesh: Mesh, uv: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

@@ -15,6 +15,8 @@ export interface Counts {
 
 /** A full picture is drawn when nothing has moved for so long, milliseconds. */
 const REST = 900;
+/** What is near gets its finest pictures when the eye has rested for so long. */
+const STILL = 500;
 /** Pictures that follow a handle get fewer pixels where they take longer than this, and more where they take less. */
 const SLOW_TO_FOLLOW = 80,
   QUICK_TO_FOLLOW = 25;
@@ -22,6 +24,8 @@ const SLOW_TO_FOLLOW = 80,
 /** Drawing: one frame when something has changed, within what the machine can do. */
 export class Frames {
   onFrame: (counts: Counts) => void = () => undefined;
+  /** Nothing has moved for a moment. */
+  onStill: () => void = () => undefined;
   /** The first full picture of the site stands. */
   onShown: () => void = () => undefined;
 
@@ -38,6 +42,7 @@ export class Frames {
   private dragging = false;
   private drawn = { things: 0, triangles: 0, all: 0 };
   private settleTimer = 0;
+  private stillTimer = 0;
   private settling = false;
   private sharpness = 1;
   /** What pictures wait for: the newest of the works that were begun. */
@@ -55,13 +60,26 @@ export class Frames {
     eye.onMove = () => {
       this.arrangeWanted = true;
       this.redraw();
+      this.stillSoon();
     };
-    eye.onStay = () => this.contentChanged();
+    eye.onStay = () => {
+      this.contentChanged();
+      this.stillSoon();
+    };
   }
 
   dispose() {
     this.disposed = true;
     window.clearTimeout(this.settleTimer);
+    window.clearTimeout(this.stillTimer);
+  }
+
+  /** Say when the eye has rested for a moment. */
+  stillSoon() {
+    window.clearTimeout(this.stillTimer);
+    this.stillTimer = window.setTimeout(() => {
+      if (this.shown || !this.machine.settles) this.onStill();
+    }, STILL);
   }
 
   // Asking for pictures ------------------------------------------------------------------------------------

@@ -54,7 +54,9 @@ export class PlateScene implements PlateContext {
     this.frames.onShown = () => {
       this.prewarm?.dispose();
       void this.sharpen();
+      this.frames.stillSoon();
     };
+    this.frames.onStill = () => void this.sharpenNear();
   }
 
   private get parts(): PlatePart[] {
@@ -117,6 +119,18 @@ export class PlateScene implements PlateContext {
       this.frames.redraw();
     } catch (error) {
       // Asked for again with the next change.
+      useSite.getState().say(sentence(error));
+    }
+  }
+
+  /** Finest pictures for what is looked at closely. */
+  private async sharpenNear() {
+    try {
+      const changed = await this.stage.store.sharpenNear(this.owners.materialsNear());
+      this.eye.canvas.dataset.near = this.stage.store.nearNow.join(' ');
+      if (changed && !this.frames.disposed) this.frames.redraw();
+    } catch (error) {
+      // Asked for again when the eye rests the next time.
       useSite.getState().say(sentence(error));
     }
   }

@@ -25,7 +25,7 @@ export interface Machine {
   readonly lighting: Lighting;
   /** Texels along a side of the sun's shadow. */
   readonly shadowSide: number;
-  readonly pictures: { side: number; first: number; anisotropy: number };
+  readonly pictures: { side: number; first: number; near: number; anisotropy: number };
   /** Things of a drift that a preview may hold. */
   readonly most: number;
   /** Milliseconds between two pictures while the wind blows. */
@@ -50,7 +50,7 @@ function withCard(): Machine {
     pixelRatio: Math.min(window.devicePixelRatio, 2),
     lighting: { plain: false },
     shadowSide: 4096,
-    pictures: { side: 1024, first: 1024, anisotropy: 8 },
+    pictures: { side: 1024, first: 1024, near: 2048, anisotropy: 8 },
     most: 120_000,
     windPause: 33,
     settles: false,
@@ -75,7 +75,7 @@ const inSoftware: Machine = {
   pixelRatio: 1,
   lighting: { plain: true },
   shadowSide: 1024,
-  pictures: { side: 512, first: 256, anisotropy: 2 },
+  pictures: { side: 512, first: 256, near: 1024, anisotropy: 2 },
   most: 40_000,
   windPause: 400,
   settles: true,

@@ -42,6 +42,8 @@ export interface Store {
   side: number;
   /** Until `sharpen`. */
   first: number;
+  /** Of what is looked at closely. */
+  near: number;
   /** Samples where a surface is seen at a slant. */
   anisotropy: number;
   /** What to do with a picture as soon as it has come. */
@@ -57,6 +59,9 @@ export interface Finishes {
 
 /** Most texels along a side of a finish: all of them lie in one array. */
 const FINISH = 512;
+
+/** So many materials are shown with all their texels: 2048 a side, with relief and mipmaps, take 45 MB each. */
+const MOST_NEAR = 6;
 
 /** Pictures of materials, fetched once. */
 export class MaterialStore {
@@ -139,6 +144,50 @@ export class MaterialStore {
     return all.length
       ? Promise.all(all.map((fetchFull) => fetchFull().then(() => this.coarse.delete(fetchFull))))
       : null;
+  }
+
+  /** Materials that are looked at closely, the last ones last. */
+  private near: string[] = [];
+
+  /**
+   * Show what is looked at closely with as many texels as there are, and give those back that were not looked at for
+   * longest: no more than `MOST_NEAR` materials hold so many. Tells whether anything has changed.
+   */
+  async sharpenNear(ids: string[]): Promise<boolean> {
+    const { side, near } = this.how;
+    const fine = ids.filter((id) => this.infos[id] && this.info(id).size > side).slice(0, MOST_NEAR);
+    const known = new Set(this.near);
+    this.near = [...this.near.filter((id) => !fine.includes(id)), ...fine];
+    const gone = this.near.splice(0, Math.max(0, this.near.length - MOST_NEAR));
+    const fresh = fine.filter((id) => !known.has(id));
+    const changed = await Promise.all([
+      ...fresh.map((id) => this.resize(id, near)),
+      ...gone.map((id) => this.resize(id, side)),
+    ]);
+    return changed.some(Boolean);
+  }
+
+  /** Materials shown with all their texels just now. */
+  get nearNow(): readonly string[] {
+    return this.near;
+  }
+
+  private async resize(id: string, side: number): Promise<boolean> {
+    const info = this.infos[id];
+    if (!info) return false;
+    const done = await Promise.all(
+      (['colour', 'relief'] as const).map(async (which) => {
+        const address = `${info.url}/${which}.webp?v=${info.v}`;
+        const found = this.kept.get(address);
+        if (!found) return false;
+        const image = await bitmap(address + (side < info.size ? `&side=${side}` : ''));
+        const texture = await found;
+        if (this.kept.get(address) !== found) return false;
+        this.replace(texture, image);
+        return true;
+      }),
+    );
+    return done.some(Boolean);
   }
 
   private raw = new Map<string, Promise<Packet>>();

@@ -19,6 +19,9 @@ import { MOST_LAYERS, USUAL_LAYERS } from '../../plate/surfaceShader';
 import { views } from '../../plate/views';
 import { disposeOwner, DRAFT, freshOwner, type OwnerView } from './owners';
 
+/** Metres within which a texel of a coarser picture would be wider than a pixel. */
+const CLOSE = 3;
+
 export type Patinas = Record<string, PlanOf<'patina'>>;
 
 const only = <K extends 'patina' | 'piece'>(plans: Plans, kind: K) =>
@@ -60,6 +63,19 @@ export class OwnersPart implements PlatePart {
 
   dispose() {
     this.owners.forEach(disposeOwner);
+  }
+
+  /** What is before the eye within a few metres is made of, nearest first. */
+  materialsNear(): string[] {
+    const { eye } = this.plate;
+    const frustum = eye.frustum();
+    const box = new THREE.Box3();
+    const near = [...this.owners.values()].flatMap(({ mesh, surfaces }) => {
+      if (!mesh || !frustum.intersectsBox(box.setFromObject(mesh))) return [];
+      const away = box.distanceToPoint(eye.camera.position);
+      return away < CLOSE ? [{ away, ids: surfaces.map((surface) => surface.material) }] : [];
+    });
+    return [...new Set(near.sort((a, b) => a.away - b.away).flatMap(({ ids }) => ids))];
   }
 
   ahead(manifest: Manifest) {
