@@ -19,7 +19,7 @@ from .items import Ground, Light, Stroke
 class Trace(Protocol):
     """(N,) values at points of what rays meet within `reach` metres; a function of a module, which counts by its code."""
 
-    def __call__(self, rays: RayScene, points: Points, reach: float, /) -> np.ndarray: ...
+    def __call__(self, rays: RayScene, points: Points, reach: float, /, *settings: float) -> np.ndarray: ...
 
 
 class Placement(Protocol):
@@ -78,7 +78,7 @@ class Ask(Protocol):
     def on_ground(self, grid: np.ndarray, at: np.ndarray) -> np.ndarray:
         """(N,) values of a grid over the ground at (N, 3) places, bilinear."""
 
-    def traced(self, trace: Trace, reach: float) -> np.ndarray:
+    def traced(self, trace: Trace, reach: float, settings: tuple[float, ...] = ()) -> np.ndarray:
         """(R, R) map of a measure by rays on the owner's texels; what is further off than `reach` metres does not count."""
 
     def pieces(self, named: Sequence[str]) -> list[str]:

@@ -12,7 +12,7 @@ from ..base.fields import PlanModel, quantity
 from ..mesh.mesh import Points
 from .ask import Ask
 
-DEGREES, METRES, SHARE = "°", "m", ""
+DEGREES, METRES, HOURS, SHARE = "°", "m", "h", ""
 """Units of measures; a share goes from 0 to 1."""
 
 

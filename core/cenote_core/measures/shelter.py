@@ -27,7 +27,7 @@ def shelter(scene: RayScene, positions: np.ndarray, normals: np.ndarray, reach: 
     return scene.occlusion(positions, normals, reach, rays)
 
 
-def _trace(rays: RayScene, points: Points, reach: float) -> np.ndarray:
+def _trace(rays: RayScene, points: Points, reach: float, *settings: float) -> np.ndarray:
     return shelter(rays, points.positions, points.normals, reach, VIEW_RAYS)
 
 

@@ -27,7 +27,7 @@ def sky(scene: RayScene, positions: np.ndarray, rays: int) -> np.ndarray:
     return np.asarray(1.0 - scene.occlusion(positions, up, REACH, rays), np.float32)
 
 
-def _trace(rays: RayScene, points: Points, reach: float) -> np.ndarray:
+def _trace(rays: RayScene, points: Points, reach: float, *settings: float) -> np.ndarray:
     return sky(rays, points.positions, VIEW_RAYS)
 
 

@@ -81,9 +81,9 @@ class Answers:
     def on_ground(self, grid: np.ndarray, at: np.ndarray) -> np.ndarray:
         return height_at(self.ground, grid, at[:, [0, 2]])
 
-    def traced(self, trace: Trace, reach: float) -> np.ndarray:
+    def traced(self, trace: Trace, reach: float, settings: tuple[float, ...] = ()) -> np.ndarray:
         limit = SHELTER_LIMIT if self.owner == GROUND else SHELTER_LIMIT // 2
-        return _traced(self, trace, reach, self.scene.resolution(self.owner, limit))
+        return _traced(self, trace, reach, self.scene.resolution(self.owner, limit), settings)
 
     def pieces(self, named: Sequence[str]) -> list[str]:
         owners = named or self.scene.owners()[1:]
@@ -131,19 +131,19 @@ class Answers:
         return [found[key] for key in sorted(found) if not named or key in named]
 
 
-def _around(ask: Answers, trace: Trace, reach: float, resolution: int) -> list[Any]:
+def _around(ask: Answers, trace: Trace, reach: float, resolution: int, settings: tuple[float, ...]) -> list[Any]:
     table = ask.scene.table.ref(ask.owner, resolution)
-    return [trace, table, ask.near_refs(reach), reach]
+    return [trace, table, ask.near_refs(reach), reach, list(settings)]
 
 
 @derived(_around, keep="disk")
-def _traced(ask: Answers, trace: Trace, reach: float, resolution: int) -> np.ndarray:
+def _traced(ask: Answers, trace: Trace, reach: float, resolution: int, settings: tuple[float, ...]) -> np.ndarray:
     """A measure by rays on an owner's texels; on disk, for what is traced is the costliest of all that is measured."""
     table = ask.scene.table(ask.owner, resolution)
     with by_value():
         # All that stands, of which only what is within reach is met.
         rays = ask.scene.standing()
-    return table.spread(trace(rays, table.points, reach))
+    return table.spread(trace(rays, table.points, reach, *settings))
 
 
 @derived(lambda ask, reach: [ask.mesh_refs([GROUND, ask.owner]), reach])

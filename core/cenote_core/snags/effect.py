@@ -10,7 +10,7 @@ import numpy as np
 from ..drifts.instancing import amounts, build_instances, context_of, open_above
 from ..drifts.places import Candidates, by_owner, places_of
 from ..errors import CenoteError
-from ..measures.rule import METRES
+from ..measures.rule import HOURS, METRES
 from ..patinas.cover import share_covered
 from ..plan import DriftPlan, PatinaPlan, Rule
 from ..rules import gate_response
@@ -116,7 +116,7 @@ def _blocking_rule(scene: Scene, drift_id: str, plan: DriftPlan, base: Candidate
 
 
 def _span(rule: Rule, values: np.ndarray) -> str:
-    unit = {METRES: " m"}.get(rule.about.unit, rule.about.unit)
+    unit = {METRES: " m", HOURS: " h"}.get(rule.about.unit, rule.about.unit)
     return f"{values.min():.2f}{unit} to {values.max():.2f}{unit}"
 
 

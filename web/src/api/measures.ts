@@ -6,7 +6,7 @@ export type Measure = Rule['measure'];
 /** What a measure's own file in the core says of it. */
 export interface About {
   title: string;
-  unit: '°' | 'm' | '';
+  unit: '°' | 'm' | 'h' | '';
   says: string;
   /** What the read-out calls its values. */
   noun: string;

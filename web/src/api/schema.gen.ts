@@ -1199,7 +1199,7 @@ export interface components {
              * Rules
              * @description Where it may stand.
              */
-            rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["AspectRule"] | components["schemas"]["HeightRule"] | components["schemas"]["HollowRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["SkyRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["NearRule"] | components["schemas"]["ContactRule"] | components["schemas"]["LineRule"] | components["schemas"]["PathRule"] | components["schemas"]["WaterRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["CameraRule"] | components["schemas"]["ImageRule"] | components["schemas"]["PaintedRule"])[];
+            rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["AspectRule"] | components["schemas"]["FacingRule"] | components["schemas"]["HeightRule"] | components["schemas"]["HollowRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["WornRule"] | components["schemas"]["SkyRule"] | components["schemas"]["RainRule"] | components["schemas"]["SunRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["NearRule"] | components["schemas"]["ContactRule"] | components["schemas"]["LineRule"] | components["schemas"]["PathRule"] | components["schemas"]["WaterRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["CameraRule"] | components["schemas"]["ImageRule"] | components["schemas"]["PaintedRule"])[];
             /**
              * Seed
              * @description Another number gives another arrangement.
@@ -1216,7 +1216,7 @@ export interface components {
              * Size Rules
              * @description Where it grows large: full size where they let all through.
              */
-            size_rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["AspectRule"] | components["schemas"]["HeightRule"] | components["schemas"]["HollowRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["SkyRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["NearRule"] | components["schemas"]["ContactRule"] | components["schemas"]["LineRule"] | components["schemas"]["PathRule"] | components["schemas"]["WaterRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["CameraRule"] | components["schemas"]["ImageRule"] | components["schemas"]["PaintedRule"])[];
+            size_rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["AspectRule"] | components["schemas"]["FacingRule"] | components["schemas"]["HeightRule"] | components["schemas"]["HollowRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["WornRule"] | components["schemas"]["SkyRule"] | components["schemas"]["RainRule"] | components["schemas"]["SunRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["NearRule"] | components["schemas"]["ContactRule"] | components["schemas"]["LineRule"] | components["schemas"]["PathRule"] | components["schemas"]["WaterRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["CameraRule"] | components["schemas"]["ImageRule"] | components["schemas"]["PaintedRule"])[];
             /**
              * Spacing
              * @description No two stand closer than this.
@@ -1391,6 +1391,42 @@ export interface components {
             plan: (components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"]) | null;
             /** Reason */
             reason: string;
+        };
+        /**
+         * FacingRule
+         * @description How far the surface faces away from a direction in space: 0° faces it, 180° faces the other way.
+         */
+        FacingRule: {
+            /**
+             * Active
+             * @description A rule that is switched off counts for nothing.
+             * @default true
+             */
+            active: boolean;
+            /**
+             * Elevation
+             * @description 90 is straight up, 0 level, −90 straight down.
+             * @default 90
+             */
+            elevation: number;
+            gate: components["schemas"]["Gate"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            measure: "facing";
+            /**
+             * Strength
+             * @description How far this rule counts: 0 is ignored, 1 is strict.
+             * @default 1
+             */
+            strength: number;
+            /**
+             * Toward
+             * @description The compass direction, clockwise from north.
+             * @default 0
+             */
+            toward: number;
         };
         /**
          * Finish
@@ -1665,7 +1701,7 @@ export interface components {
              * Rules
              * @description Where it lies.
              */
-            rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["AspectRule"] | components["schemas"]["HeightRule"] | components["schemas"]["HollowRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["SkyRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["NearRule"] | components["schemas"]["ContactRule"] | components["schemas"]["LineRule"] | components["schemas"]["PathRule"] | components["schemas"]["WaterRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["CameraRule"] | components["schemas"]["ImageRule"] | components["schemas"]["PaintedRule"])[];
+            rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["AspectRule"] | components["schemas"]["FacingRule"] | components["schemas"]["HeightRule"] | components["schemas"]["HollowRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["WornRule"] | components["schemas"]["SkyRule"] | components["schemas"]["RainRule"] | components["schemas"]["SunRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["NearRule"] | components["schemas"]["ContactRule"] | components["schemas"]["LineRule"] | components["schemas"]["PathRule"] | components["schemas"]["WaterRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["CameraRule"] | components["schemas"]["ImageRule"] | components["schemas"]["PaintedRule"])[];
             /**
              * Scale
              * @description Enlargement of the material's pattern.
@@ -2612,7 +2648,7 @@ export interface components {
              * Rules
              * @description Where it gathers.
              */
-            rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["AspectRule"] | components["schemas"]["HeightRule"] | components["schemas"]["HollowRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["SkyRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["NearRule"] | components["schemas"]["ContactRule"] | components["schemas"]["LineRule"] | components["schemas"]["PathRule"] | components["schemas"]["WaterRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["CameraRule"] | components["schemas"]["ImageRule"] | components["schemas"]["PaintedRule"])[];
+            rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["AspectRule"] | components["schemas"]["FacingRule"] | components["schemas"]["HeightRule"] | components["schemas"]["HollowRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["WornRule"] | components["schemas"]["SkyRule"] | components["schemas"]["RainRule"] | components["schemas"]["SunRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["NearRule"] | components["schemas"]["ContactRule"] | components["schemas"]["LineRule"] | components["schemas"]["PathRule"] | components["schemas"]["WaterRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["CameraRule"] | components["schemas"]["ImageRule"] | components["schemas"]["PaintedRule"])[];
             /**
              * Uses
              * @description The surfaces it lies on.
@@ -2892,6 +2928,48 @@ export interface components {
              * @default 1280
              */
             width: number;
+        };
+        /**
+         * RainRule
+         * @description How much rain lands on it, against open level ground: 1 in the open, 0 where it stays dry.
+         */
+        RainRule: {
+            /**
+             * Active
+             * @description A rule that is switched off counts for nothing.
+             * @default true
+             */
+            active: boolean;
+            gate: components["schemas"]["Gate"];
+            /**
+             * Gusts
+             * @description How far gusts spread the rain.
+             * @default 0.4
+             */
+            gusts: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            measure: "rain";
+            /**
+             * Strength
+             * @description How far this rule counts: 0 is ignored, 1 is strict.
+             * @default 1
+             */
+            strength: number;
+            /**
+             * Toward
+             * @description Where the rain mostly comes from, clockwise from north.
+             * @default 250
+             */
+            toward: number;
+            /**
+             * Wind
+             * @description Speed of the wind while it rains.
+             * @default 4
+             */
+            wind: number;
         };
         /** ReasonOut */
         ReasonOut: {
@@ -3210,6 +3288,42 @@ export interface components {
              * @enum {string}
              */
             measure: "stems";
+            /**
+             * Strength
+             * @description How far this rule counts: 0 is ignored, 1 is strict.
+             * @default 1
+             */
+            strength: number;
+        };
+        /**
+         * SunRule
+         * @description How many hours a day the sun shines on it: paint bleaches where it does, moss keeps where it does not.
+         */
+        SunRule: {
+            /**
+             * Active
+             * @description A rule that is switched off counts for nothing.
+             * @default true
+             */
+            active: boolean;
+            gate: components["schemas"]["Gate"];
+            /**
+             * Latitude
+             * @description North of the equator; south of it below 0.
+             * @default 54
+             */
+            latitude: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            measure: "sun";
+            /**
+             * Month
+             * @description Time of the year: 0 is the first of January, 5.6 mid June.
+             * @default 5.6
+             */
+            month: number;
             /**
              * Strength
              * @description How far this rule counts: 0 is ignored, 1 is strict.
@@ -3584,6 +3698,36 @@ export interface components {
              * @default 250
              */
             wind_from: number;
+        };
+        /**
+         * WornRule
+         * @description How near it is to a hard edge or corner that sticks out: 0 on flat sides, about ½ on edges, more on corners.
+         */
+        WornRule: {
+            /**
+             * Active
+             * @description A rule that is switched off counts for nothing.
+             * @default true
+             */
+            active: boolean;
+            gate: components["schemas"]["Gate"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            measure: "worn";
+            /**
+             * Reach
+             * @description Edges count within this distance.
+             * @default 0.06
+             */
+            reach: number;
+            /**
+             * Strength
+             * @description How far this rule counts: 0 is ignored, 1 is strict.
+             * @default 1
+             */
+            strength: number;
         };
     };
     responses: never;

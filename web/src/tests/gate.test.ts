@@ -50,7 +50,12 @@ describe('read out', () => {
   });
 
   test('numbers have their unit', () => {
-    expect([number(12.4, '°'), number(0.256, 'm'), number(0.256, '')]).toEqual(['12°', '0.26 m', '26 %']);
+    expect([number(12.4, '°'), number(0.256, 'm'), number(0.256, ''), number(5.5, 'h')]).toEqual([
+      '12°',
+      '0.26 m',
+      '26 %',
+      '5.5 h',
+    ]);
   });
 });
 

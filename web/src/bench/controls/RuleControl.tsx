@@ -242,7 +242,7 @@ function badgeOf(rule: Rule): string {
 }
 
 const label = (v: number, unit: string) =>
-  unit === '' ? v.toFixed(1) : `${Number(v.toFixed(1))}${unit === '°' ? '°' : ' m'}`;
+  unit === '' ? v.toFixed(1) : `${Number(v.toFixed(1))}${unit === '°' ? unit : ` ${unit}`}`;
 
 /** While the gate is dragged the share is worked out from the bins; the exact one follows from the server. */
 function shareOf(histogram: Schemas['Histogram'], rule: Rule): number {

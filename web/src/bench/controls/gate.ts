@@ -10,7 +10,7 @@ export function response(gate: Gate, value: number): number {
 }
 
 export const number = (v: number, unit: string) =>
-  unit === '°' ? `${Math.round(v)}°` : unit === 'm' ? `${Number(v.toFixed(2))} m` : `${Math.round(v * 100)} %`;
+  unit === '°' ? `${Math.round(v)}°` : unit ? `${Number(v.toFixed(2))} ${unit}` : `${Math.round(v * 100)} %`;
 
 /** The gate read out loud. */
 export function readOut(rule: Rule, verb: string, span: [number, number]): string {
