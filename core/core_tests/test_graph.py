@@ -6,6 +6,7 @@ import tempfile
 import unittest
 import weakref
 from collections import Counter
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, fields
 from pathlib import Path
 from unittest import mock
@@ -83,6 +84,12 @@ class Keys(unittest.TestCase):
         keys = {by_its_value.ref(Host(a=value)).key for value in (1, 1.0)}
         self.assertEqual(len(keys), 2, "2 and 2.0 are told apart")
         self.assertEqual(by_its_value.ref(Host(a=0)).key, by_its_value.ref(Host(a=False)).key)
+
+    def test_sources_are_read_by_many_threads_at_once(self):
+        names = [f"cenote_core.{path.stem}" for path in version.ROOT.glob("*.py")] + ["cenote_core.scene.scene"] * 8
+        with ThreadPoolExecutor(12) as pool:
+            found = list(pool.map(version._read.__wrapped__, names * 12))
+        self.assertEqual(len(set(found)), len(set(names)))
 
     def test_code_counts_with_all_it_imports_and_with_nothing_else(self):
         version._read.cache_clear(), code_version.cache_clear()

@@ -346,3 +346,26 @@ class HandAndGround(TestCase):
             status, body = change(self.client, self.site, (key, revision, plan))
             self.assertEqual(status, 422, plan)
             self.assertGreater(len(body["detail"]), 8)
+
+
+class Weatherings(TestCase):
+    def test_kinds_are_listed_and_made_on_the_chosen_surfaces(self):
+        user = person()
+        client, site = client_of(user), site_of(user, wall=wall())
+        listed = client.get("/api/sites/weatherings").json()
+        self.assertIn("lichen", [entry["key"] for entry in listed])
+        body = {"recipe": "lichen", "surfaces": ["wall/stone", "wall/coping", "wall/stone"], "seed": 5}
+        status, plan = post(client, f"/api/sites/{site.pk}/weathering", body)
+        self.assertEqual((status, plan["kind"]), (200, "patina"))
+        self.assertEqual([use["surface"] for use in plan["uses"]], ["wall/stone", "wall/coping"])
+        self.assertEqual(change(client, site, ("p", 0, plan))[0], 200)
+
+    def test_an_unknown_kind_or_somebody_elses_site_is_refused(self):
+        user = person()
+        client, site = client_of(user), site_of(user, wall=wall())
+        body = {"recipe": "none", "surfaces": ["wall/stone"]}
+        self.assertEqual(post(client, f"/api/sites/{site.pk}/weathering", body)[0], 404)
+        self.assertEqual(post(client, f"/api/sites/{site.pk}/weathering", {**body, "surfaces": []})[0], 422)
+        stranger = client_of(person("bob"))
+        body["recipe"] = "moss"
+        self.assertEqual(post(stranger, f"/api/sites/{site.pk}/weathering", body)[0], 404)

@@ -17,10 +17,11 @@ from cenote_core.explain.section import section as cut
 from cenote_core.explain.why import points_at, why_here
 from cenote_core.kinds import KINDS
 from cenote_core.measures.distance import FAR
-from cenote_core.plan import DriftPlan, ItemPlan
+from cenote_core.plan import DriftPlan, ItemPlan, PatinaPlan
 from cenote_core.plan.site import item_adapter
 from cenote_core.scene.measuring import measure
 from cenote_core.snags.drifts import drift_snags
+from cenote_core.weatherings import WEATHERINGS
 
 from .access import site_for
 from .computing import scene_of
@@ -121,6 +122,28 @@ def recipe(request: HttpRequest, site_id: UUID, payload: RecipeIn) -> Any:
     if found is None:
         raise HttpError(404, "There is no such recipe.")
     return found.make(list(payload.surfaces), payload.seed, scene_of(site).site.ground)
+
+
+class WeatheringOut(RecipeOut):
+    material: str
+
+
+@router.get("/weatherings", response=list[WeatheringOut])
+def weatherings(request: HttpRequest) -> Any:
+    """Kinds of weathering a patina may start from."""
+    return [
+        {"key": key, **{n: getattr(w, n) for n in ("title", "about", "material")}} for key, w in WEATHERINGS.items()
+    ]
+
+
+@router.post("/{uuid:site_id}/weathering", response=PatinaPlan)
+def weathering(request: HttpRequest, site_id: UUID, payload: RecipeIn) -> Any:
+    """The patina a kind of weathering would add; nothing is saved until it is sent as a change."""
+    site_for(request, site_id)
+    found = WEATHERINGS.get(payload.recipe)
+    if found is None:
+        raise HttpError(404, "There is no such kind of weathering.")
+    return found.make(list(dict.fromkeys(payload.surfaces)), payload.seed)
 
 
 class ValuesIn(Schema):

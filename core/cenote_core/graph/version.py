@@ -5,12 +5,15 @@ from __future__ import annotations
 import ast
 import hashlib
 import sys
+import threading
 from functools import cache
 from importlib.util import resolve_name
 from pathlib import Path
 
 ROOT = Path(__file__).parent.parent
 PACKAGE = ROOT.name
+_parsing = threading.Lock()
+"""Python 3.11 may fail with a SystemError where two threads build syntax trees at once (CPython issue 106905)."""
 
 
 def _path(module: str) -> Path | None:
@@ -34,7 +37,9 @@ def _read(module: str) -> tuple[bytes, tuple[str, ...]]:
     source = path.read_bytes()
     package = module if path.name == "__init__.py" else module.rpartition(".")[0]
     found: set[str] = set()
-    for node in ast.walk(ast.parse(source)):
+    with _parsing:
+        tree = ast.parse(source)
+    for node in ast.walk(tree):
         if isinstance(node, ast.ImportFrom):
             base = resolve_name("." * node.level + (node.module or ""), package) if node.level else node.module or ""
             # What is imported from a package may be a module of it.

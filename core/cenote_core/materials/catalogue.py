@@ -9,7 +9,7 @@ from functools import partial
 from ..errors import CenoteError
 from ..graph.derived import Host, derived
 from ..hashing import content_hash
-from . import barks, decals, leaves, minerals
+from . import barks, decals, leaves, lichens, minerals
 from .material import Material
 from .seasons import parted
 
@@ -63,6 +63,7 @@ CATALOGUE: dict[str, Recipe] = {
     "glass": Recipe("Old pane", "surface", minerals.glass, 256),
     "rock": Recipe("Field stone", "surface", minerals.rock),
     "moss": Recipe("Cushion moss", "finish", minerals.moss, FINE),
+    "lichen": Recipe("Crust lichen", "finish", lichens.lichen),
     "grime": Recipe("Settled dirt", "finish", minerals.grime),
     "bark_birch": Recipe("Birch bark", "surface", barks.bark_birch),
     "bark_alder": Recipe("Alder bark", "surface", barks.bark_alder),

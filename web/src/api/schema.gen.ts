@@ -252,6 +252,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/weatherings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Weatherings
+         * @description Kinds of weathering a patina may start from.
+         */
+        get: operations["sites_explain_api_weatherings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site_id}": {
         parameters: {
             query?: never;
@@ -470,6 +490,26 @@ export interface paths {
          * @description Values of an item's measures at a spot, one a rule; nothing where there is no surface.
          */
         post: operations["sites_explain_api_values"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site_id}/weathering": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Weathering
+         * @description The patina a kind of weathering would add; nothing is saved until it is sent as a change.
+         */
+        post: operations["sites_explain_api_weathering"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3699,6 +3739,17 @@ export interface components {
              */
             wind_from: number;
         };
+        /** WeatheringOut */
+        WeatheringOut: {
+            /** About */
+            about: string;
+            /** Key */
+            key: string;
+            /** Material */
+            material: string;
+            /** Title */
+            title: string;
+        };
         /**
          * WornRule
          * @description How near it is to a hard edge or corner that sticks out: 0 on flat sides, about ½ on edges, more on corners.
@@ -4058,6 +4109,26 @@ export interface operations {
             };
         };
     };
+    sites_explain_api_weatherings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WeatheringOut"][];
+                };
+            };
+        };
+    };
     sites_api_site: {
         parameters: {
             query?: never;
@@ -4341,6 +4412,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": (number | null)[];
+                };
+            };
+        };
+    };
+    sites_explain_api_weathering: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecipeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PatinaPlan"];
                 };
             };
         };

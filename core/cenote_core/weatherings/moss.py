@@ -1,0 +1,21 @@
+"""Moss in joints and on damp, shaded sides."""
+
+from __future__ import annotations
+
+from ..plan import Finish, PatinaPlan
+from .weathering import Weathering, patina, rule
+
+
+def _make(surfaces: list[str], seed: int) -> PatinaPlan:
+    finish = Finish(material="moss", break_up=0.7, fill=0.7, thickness=9, variation=0.35, variation_size=0.6)
+    return patina(
+        "moss", surfaces, finish,
+        rule("sun", (0, 0, 3, 9)),
+        rule("rain", (0.04, 0.25, 1, 1)),
+        rule("noise", (0.36, 0.66, 1, 1), size=0.8, detail=5, seed=seed),
+    )  # fmt: skip
+
+
+WEATHERING = Weathering(
+    "Moss", "Cushions in joints and hollows where rain comes and the sun does not stay.", "moss", 10, _make
+)
