@@ -9,7 +9,7 @@ const plain = names.filter((name) => !modes[name].channel);
 const channels = names.filter((name) => modes[name].channel);
 
 const tab = (chosen: boolean) => ({
-  px: 1,
+  px: 0.75,
   py: 0.4,
   fontSize: 12,
   bgcolor: chosen ? ink.ink : 'transparent',
