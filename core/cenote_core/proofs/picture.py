@@ -12,6 +12,7 @@ from PIL import Image
 
 from ..scene.scene import Scene
 from ..surfaces.formulas import haze_density
+from .passes import CLEAN, LAYERS
 from .settings import GROWING, PASSES, PICTURE
 from .tone import to_screen
 from .upsampling import half_sized, joint_bilateral_upsample
@@ -63,14 +64,8 @@ def write_files(folder: Path, clean: np.ndarray, passes: dict[str, np.ndarray], 
 
 
 def _write_exr(path: Path, clean: np.ndarray, passes: dict[str, np.ndarray]) -> None:
-    """One multi-layer EXR; layers by the usual dotted channel names. Light and directions in half floats."""
-    channels: dict[str, np.ndarray] = {}
-    for c, name in enumerate("RGB"):
-        channels[name] = clean[..., c].astype(np.float16)
-        channels[f"noisy.{name}"] = passes["beauty"][..., c].astype(np.float16)
-        channels[f"colour.{name}"] = passes["colour"][..., c].astype(np.float16)
-    for c, name in enumerate("XYZ"):
-        channels[f"normal.{name}"] = passes["normal"][..., c].astype(np.float16)
-    channels["depth.Z"] = passes["depth"].astype(np.float32)
+    """One multi-layer EXR."""
+    held = passes | {CLEAN: clean}
+    pixels = {name: plane for layer in LAYERS for name, plane in layer.planes(held[layer.of]).items()}
     header = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}
-    OpenEXR.File(header, {name: np.ascontiguousarray(pixels) for name, pixels in channels.items()}).write(str(path))
+    OpenEXR.File(header, pixels).write(str(path))
