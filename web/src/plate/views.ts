@@ -18,6 +18,10 @@ export interface ViewMode {
 }
 
 const PAPER = 0x8e8e8e;
+/** Form, faintly, in views without light; needs `normal`. */
+const SHADE =
+  'float shade = 0.62 + 0.38 * max(0.0, dot(normal, normalize((viewMatrix * vec4(0.35, 0.85, 0.4, 0.0)).xyz)));';
+
 const plain = { sky: false, drifts: true, decals: true, clay: false, background: PAPER };
 
 /** Metres from middle grey to white. */
@@ -54,19 +58,22 @@ export const views = {
   mask: {
     ...plain,
     label: 'mask',
-    help: 'Cover of the selected patina, black to white (X)',
+    help: 'Cover of the selected patina: grey what does not carry it, pale what does, dark where it lies (X)',
     drifts: false,
     decals: false,
-    background: 0x2a2a2a,
-    // Greyscale with two thin contours: where a cover starts and where it is full.
+    // Printed in ink on what carries it, with two thin contours: where a cover starts and where it is full.
     glsl: /* glsl */ `
       #ifdef SURFACE
-      float w = max(fwidth(sMask), 1e-4);
-      float start = 1.0 - smoothstep(0.0, 1.4, abs(sMask - 0.02) / w);
-      float full = 1.0 - smoothstep(0.0, 1.4, abs(sMask - 0.98) / w);
-      vec3 grey = vec3(0.012 + 0.92 * sMask * sMask);
-      grey = mix(grey, vec3(0.0, 0.25, 0.30), start * 0.9);
-      gl_FragColor.rgb = mix(grey, vec3(0.35, 0.18, 0.0), full * 0.9);
+      ${SHADE}
+      gl_FragColor.rgb = vec3(0.15) * shade;
+      if (uMaskLayer >= 0) {
+        float w = max(fwidth(sMask), 1e-4);
+        float start = 1.0 - smoothstep(0.0, 1.4, abs(sMask - 0.02) / w);
+        float full = 1.0 - smoothstep(0.0, 1.4, abs(sMask - 0.98) / w);
+        vec3 print = mix(vec3(0.80, 0.77, 0.70) * shade, vec3(0.004, 0.095, 0.12), sMask);
+        print = mix(print, vec3(0.0, 0.25, 0.30), start * 0.9);
+        gl_FragColor.rgb = mix(print, vec3(0.75, 0.38, 0.05), full * 0.9);
+      }
       #endif`,
   },
   density: {
