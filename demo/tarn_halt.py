@@ -25,6 +25,7 @@ from cenote_core.plan import (
     TouchPlan,
     WeatherPlan,
 )
+from cenote_core.weatherings import WEATHERINGS
 
 from .planting import RUNNEL, drifts, gate
 
@@ -150,7 +151,23 @@ def _patinas() -> list[tuple[str, Any]]:
             )
         ],
     )
-    return [("patina-moss", moss), ("patina-grime", grime)]
+    return [("patina-moss", moss), ("patina-grime", grime), *_years()]
+
+
+def _years() -> list[tuple[str, Any]]:
+    """What the years have added, each from a kind of weathering."""
+    copings = [f"{piece}/coping" for piece in ("platform", "steps", "wall", "wall-east")]
+    walls = [f"{piece}/stone" for piece in ("platform", "steps", "wall", "wall-east")]
+    lie = {
+        "rust": (0.5, 31, ["shelter/tin", "lamp/iron", "seat/iron", "tank/iron", "pole-1/iron", "pole-2/iron"]),
+        "lichen": (3, 17, [*copings, *walls, "boulder/stone"]),
+        "mud_splash": (4, 23, [*walls, "shelter/boards", "shelter/timber"]),
+    }
+    made = []
+    for kind, (order, seed, surfaces) in lie.items():
+        plan = WEATHERINGS[kind].make(surfaces, seed)
+        made.append((f"patina-{kind.replace('_', '-')}", plan.model_copy(update={"order": float(order)})))
+    return made
 
 
 def _decals() -> list[tuple[str, Any]]:
