@@ -109,6 +109,9 @@ class BrowserTest(LiveServerTestCase):
         page.goto(f"{self.live_server_url}/sites/{site.pk}")
         page.wait_for_selector("canvas[data-ready=true]", timeout=90_000)
         self.settled(page)
+        # Finest pictures of what is near come once the eye has rested: a picture before them is not one after them.
+        page.wait_for_selector("canvas[data-near]", timeout=60_000)
+        self.settled(page)
 
     def settled(self, page: Page | None = None) -> None:
         (page or self.page).wait_for_selector("canvas[data-settled=true]", timeout=60_000)

@@ -127,8 +127,11 @@ export class PlateScene implements PlateContext {
   private async sharpenNear() {
     try {
       const changed = await this.stage.store.sharpenNear(this.owners.materialsNear());
+      if (changed && !this.frames.disposed) {
+        this.frames.redraw();
+        await this.frames.drawnNext();
+      }
       this.eye.canvas.dataset.near = this.stage.store.nearNow.join(' ');
-      if (changed && !this.frames.disposed) this.frames.redraw();
     } catch (error) {
       // Asked for again when the eye rests the next time.
       useSite.getState().say(sentence(error));
