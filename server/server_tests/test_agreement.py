@@ -137,11 +137,11 @@ class PlateAndFlattenedMaps(BrowserTest):
     def held(self, name, expected, drawn):
         """Channel by channel: the same in the mean, about the same from block to block."""
         ours, theirs = blocks(expected), blocks(drawn)
-        self.assertLess(np.abs(ours.mean(axis=0) - theirs.mean(axis=0)).max(), 0.01, name)
-        self.assertLess(np.abs(ours - theirs).mean(), 0.025, name)
+        self.assertLess(np.abs(ours.mean(axis=0) - theirs.mean(axis=0)).max(), 2.5 / 255, name)
+        self.assertLess(np.abs(ours - theirs).mean(), 6 / 255, name)
         for channel in range(ours.shape[1]):
             # What is the same nearly everywhere differs by steps of a byte, and hangs together by chance.
-            if ours[:, channel].std() < LEVEL:
+            if name != "colour" and ours[:, channel].std() < LEVEL:
                 continue
             alike = np.corrcoef(ours[:, channel], theirs[:, channel])[0, 1]
             # Fine relief cancels out over a block; what is left is mostly what smaller pictures have lost.
