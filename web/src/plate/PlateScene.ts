@@ -1,11 +1,10 @@
 import type * as THREE from 'three';
-import type { Asset, Manifest } from '../api/client';
+import { sentence, type Asset, type Manifest, type PlanOf } from '../api/client';
 import { DecalsPart } from '../kinds/decal/part';
 import { DriftsPart } from '../kinds/drift/part';
 import { OwnersPart } from '../kinds/ground/part';
 import { LightPart } from '../kinds/light/part';
 import { takeWeather } from '../kinds/weather/part';
-import { sentence, type PlanOf } from '../api/client';
 import { useSite } from '../state/site';
 import { Eye } from './Eye';
 import { Frames } from './Frames';

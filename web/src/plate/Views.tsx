@@ -1,8 +1,8 @@
 import { Box, ButtonBase, Menu, MenuItem, Tooltip } from '@mui/material';
-import { useState } from 'react';
 import { useBenchParts } from '../state/bench';
 import { ink } from '../theme';
 import { modes, type View } from './views';
+import { useDropMenu } from '../bench/controls/dropMenu';
 
 const names = Object.keys(modes) as View[];
 const plain = names.filter((name) => !modes[name].channel);
@@ -19,7 +19,7 @@ const tab = (chosen: boolean) => ({
 /** Which way of seeing the site is shown. */
 export function Views() {
   const { view, set } = useBenchParts('view', 'set');
-  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  const { open, close, menu } = useDropMenu();
   const channel = channels.includes(view);
   return (
     <Box
@@ -47,16 +47,11 @@ export function Views() {
         ))}
       </Box>
       <Tooltip title="What surfaces are made of, one channel at a time">
-        <ButtonBase
-          aria-haspopup="menu"
-          aria-label="Channel"
-          onClick={(event) => setAnchor(event.currentTarget)}
-          sx={tab(channel)}
-        >
+        <ButtonBase aria-haspopup="menu" aria-label="Channel" onClick={open} sx={tab(channel)}>
           {channel ? modes[view].label : 'channel'} ▾
         </ButtonBase>
       </Tooltip>
-      <Menu anchorEl={anchor} open={Boolean(anchor)} onClose={() => setAnchor(null)}>
+      <Menu {...menu}>
         {channels.map((name) => (
           <MenuItem
             key={name}
@@ -64,7 +59,7 @@ export function Views() {
             selected={view === name}
             onClick={() => {
               set({ view: name });
-              setAnchor(null);
+              close();
             }}
           >
             {modes[name].help}

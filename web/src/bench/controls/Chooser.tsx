@@ -1,5 +1,5 @@
 import { Box, Button, Checkbox, Menu, MenuItem } from '@mui/material';
-import { useState } from 'react';
+import { useDropMenu } from './dropMenu';
 
 interface Props {
   options: { id: string; title: string }[];
@@ -11,19 +11,14 @@ interface Props {
 
 /** Several of a list, ticked in a menu. */
 export function Chooser({ options, chosen, none, onChange }: Props) {
-  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  const { open, menu } = useDropMenu();
   const names = options.filter((o) => chosen.includes(o.id)).map((o) => o.title);
   return (
     <Box>
-      <Button onClick={(e) => setAnchor(e.currentTarget)} sx={{ textAlign: 'left' }}>
+      <Button onClick={open} sx={{ textAlign: 'left' }}>
         {names.length ? names.join(', ') : none}
       </Button>
-      <Menu
-        anchorEl={anchor}
-        open={Boolean(anchor)}
-        onClose={() => setAnchor(null)}
-        slotProps={{ paper: { sx: { maxHeight: 380 } } }}
-      >
+      <Menu {...menu}>
         {options.map((o) => (
           <MenuItem
             key={o.id}

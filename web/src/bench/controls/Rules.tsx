@@ -7,6 +7,7 @@ import { useSite } from '../../state/site';
 import { Section } from './Section';
 import { measures, type Measure } from '../../api/measures';
 import { RuleControl } from './RuleControl';
+import { useDropMenu } from './dropMenu';
 
 /** What has rules, and the addresses of the list within its plan. */
 type Ruled = PlanOf<'drift'> | PlanOf<'patina'> | PlanOf<'ground'>;
@@ -113,7 +114,7 @@ export function Rules({
   onDraft,
   onCommit,
 }: RuleList) {
-  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  const { open, close, menu } = useDropMenu();
   const histograms = useHistograms(itemKey, asked, rules);
   const markers = useMarkers(itemKey, asked, rules);
   const replaced = (index: number, rule: Rule) => rules.map((r, k) => (k === index ? rule : r));
@@ -141,13 +142,8 @@ export function Rules({
           {empty ?? 'No rule: everywhere on its surfaces.'}
         </Typography>
       )}
-      <Button onClick={(e) => setAnchor(e.currentTarget)}>+ rule</Button>
-      <Menu
-        anchorEl={anchor}
-        open={Boolean(anchor)}
-        onClose={() => setAnchor(null)}
-        slotProps={{ paper: { sx: { maxHeight: 460 } } }}
-      >
+      <Button onClick={open}>+ rule</Button>
+      <Menu {...menu}>
         {(Object.keys(measures) as Measure[])
           .filter((m) => measures[m].only.length === 0 || measures[m].only.includes(asked.kind))
           .map((m) => (
@@ -155,7 +151,7 @@ export function Rules({
               key={m}
               dense
               onClick={() => {
-                setAnchor(null);
+                close();
                 onCommit(`${m} rule for ${plan.name}`, [...rules, freshRule(m)]);
               }}
             >

@@ -1,9 +1,10 @@
 import { Box, Button, Checkbox, Menu, MenuItem, Typography } from '@mui/material';
-import { useMemo, useState } from 'react';
+import { useMemo } from 'react';
 import { useManifest } from '../../state/derived';
 import { useSite } from '../../state/site';
 import { memoControl } from './memoControl';
 import { MaterialPicture } from '../MaterialPicture';
+import { useDropMenu } from './dropMenu';
 
 export interface SurfaceEntry {
   ref: string;
@@ -34,18 +35,13 @@ export const SurfaceMenu = memoControl(function SurfaceMenu({
   onChange: (refs: string[]) => void;
   word: string;
 }) {
-  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  const { open, menu } = useDropMenu();
   const surfaces = useSurfaces();
   const toggle = (ref: string) => onChange(chosen.includes(ref) ? chosen.filter((r) => r !== ref) : [...chosen, ref]);
   return (
     <>
-      <Button onClick={(e) => setAnchor(e.currentTarget)}>{word}</Button>
-      <Menu
-        anchorEl={anchor}
-        open={Boolean(anchor)}
-        onClose={() => setAnchor(null)}
-        slotProps={{ paper: { sx: { maxHeight: 420, width: 300 } } }}
-      >
+      <Button onClick={open}>{word}</Button>
+      <Menu {...menu} slotProps={{ paper: { sx: { maxHeight: 420, width: 300 } } }}>
         {surfaces.map((s) => (
           <MenuItem
             key={s.ref}

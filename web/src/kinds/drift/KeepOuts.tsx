@@ -1,11 +1,11 @@
 import { Box, Button, Menu, MenuItem, Typography } from '@mui/material';
-import { useState } from 'react';
 import type { PlanOf } from '../../api/client';
 import type { KeepOut } from '../../api/defaults';
 import { itemsOf, useSite } from '../../state/site';
 import { Field } from '../../bench/controls/Field';
 import { Section } from '../../bench/controls/Section';
 import { memoControl } from '../../bench/controls/memoControl';
+import { useDropMenu } from '../../bench/controls/dropMenu';
 
 interface Props {
   itemKey: string;
@@ -17,7 +17,7 @@ interface Props {
 
 /** What a drift may not enter, each with its clearance, measured with the plants' own bodies. */
 export const KeepOuts = memoControl(function KeepOuts({ itemKey, title, keepOuts, onCommit, onDraft }: Props) {
-  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  const { open, close, menu } = useDropMenu();
   const items = useSite((s) => s.items);
   const name = (of: string) =>
     of === 'pieces'
@@ -77,19 +77,14 @@ export const KeepOuts = memoControl(function KeepOuts({ itemKey, title, keepOuts
           )}
         </Box>
       ))}
-      <Button onClick={(e) => setAnchor(e.currentTarget)}>+ keep-out</Button>
-      <Menu
-        anchorEl={anchor}
-        open={Boolean(anchor)}
-        onClose={() => setAnchor(null)}
-        slotProps={{ paper: { sx: { maxHeight: 380 } } }}
-      >
+      <Button onClick={open}>+ keep-out</Button>
+      <Menu {...menu}>
         {options.map((o) => (
           <MenuItem
             key={o.id}
             dense
             onClick={() => {
-              setAnchor(null);
+              close();
               onCommit(`keep ${title} out of ${o.title}`, [
                 ...keepOuts,
                 { of: o.id, clearance: o.id === 'stations' ? 0.6 : 0.05, reach: 6 },

@@ -1,5 +1,4 @@
 import { Box, Button, Menu, MenuItem, Select, Typography } from '@mui/material';
-import { useState } from 'react';
 import type { Asset, PlanOf } from '../../api/client';
 import { grassOf } from '../../api/tufts';
 import { useAssets } from '../../state/derived';
@@ -11,6 +10,7 @@ import { Section } from '../../bench/controls/Section';
 import { memoControl } from '../../bench/controls/memoControl';
 import { isGrass, shapeGrass, sown } from '../grass/ownGrass';
 import { MixRow, type Part } from './MixRow';
+import { useDropMenu } from '../../bench/controls/dropMenu';
 
 type Drift = PlanOf<'drift'>;
 type Mixed = Pick<Drift, 'assets'> | Pick<Drift, 'tier'>;
@@ -26,13 +26,13 @@ interface Props {
 
 /** What a drift is made of, a grass of one's own with all its tufts as one part. */
 export const Mix = memoControl(function Mix({ itemKey, name, mix, tier, onCommit, onDraft }: Props) {
-  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  const { open, close, menu } = useDropMenu();
   const assets = useAssets();
   const items = useSite((s) => s.items);
   const parts = partsOf(mix, assets, (key) => items[key]?.plan.name);
   const total = mix.reduce((sum, a) => sum + a.weight, 0);
   const add = (title: string, shares: Drift['assets']) => {
-    setAnchor(null);
+    close();
     onCommit(`${title} in ${name}`, { assets: [...mix, ...shares] });
   };
   const offered = (asset: Asset) =>
@@ -51,7 +51,7 @@ export const Mix = memoControl(function Mix({ itemKey, name, mix, tier, onCommit
         />
       ))}
       <Box sx={{ display: 'flex', alignItems: 'center' }}>
-        <Button onClick={(e) => setAnchor(e.currentTarget)}>+ asset</Button>
+        <Button onClick={open}>+ asset</Button>
         <Box sx={{ flex: 1 }} />
         <Select
           variant="standard"
@@ -67,15 +67,10 @@ export const Mix = memoControl(function Mix({ itemKey, name, mix, tier, onCommit
           ))}
         </Select>
       </Box>
-      <Menu
-        anchorEl={anchor}
-        open={Boolean(anchor)}
-        onClose={() => setAnchor(null)}
-        slotProps={{ paper: { sx: { maxHeight: 460 } } }}
-      >
+      <Menu {...menu}>
         <MenuItem
           onClick={() => {
-            setAnchor(null);
+            close();
             void shapeGrass(itemKey);
           }}
         >

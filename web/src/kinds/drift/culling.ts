@@ -245,7 +245,7 @@ export function shares({ seen, triangles }: Culled, most: number): number[] {
   return weights.map((weight) => Math.min(1, low * weight));
 }
 
-/** Make the drift's group show what was surveyed, within `most` triangles. Returns how many triangles that are. */
+/** Make the drift's group show what is left after culling, within `most` triangles. Returns how many triangles that are. */
 export function fillBatches(found: Culled, most: number): number {
   const { drift, seen, buckets } = found;
   drift.group.clear();

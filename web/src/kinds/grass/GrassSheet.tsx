@@ -1,6 +1,5 @@
 import { Button, Menu, MenuItem, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
-import { useState } from 'react';
 import type { PlanOf } from '../../api/client';
 import { itemsOf, useSite } from '../../state/site';
 import { numbersOf } from '../../bench/controls/numbers';
@@ -9,6 +8,7 @@ import { Tint } from '../../bench/controls/Tint';
 import { useItem } from '../../bench/controls/useItem';
 import { growsIn, kitGrasses, removeGrass, sowInto } from './ownGrass';
 import { Portrait } from './Portrait';
+import { useDropMenu } from '../../bench/controls/dropMenu';
 
 type Grass = PlanOf<'grass'>;
 type Tone = 'root_colour' | 'tip_colour' | 'dry_colour' | 'head_colour';
@@ -79,20 +79,20 @@ export function GrassSheet({ itemKey }: { itemKey: string }) {
 
 /** Take over all settings of a grass of the kit. */
 function BeginAs({ plan, onTake }: { plan: Grass; onTake: (next: Grass) => void }) {
-  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  const { open, close, menu } = useDropMenu();
   const kit = useQuery({ queryKey: ['grasses'], staleTime: Infinity, queryFn: kitGrasses }).data ?? [];
   return (
     <>
-      <Button onClick={(e) => setAnchor(e.currentTarget)} sx={{ py: 0, fontSize: 11.5 }}>
+      <Button onClick={open} sx={{ py: 0, fontSize: 11.5 }}>
         begin as…
       </Button>
-      <Menu anchorEl={anchor} open={Boolean(anchor)} onClose={() => setAnchor(null)}>
+      <Menu {...menu}>
         {kit.map((g) => (
           <MenuItem
             key={g.asset}
             dense
             onClick={() => {
-              setAnchor(null);
+              close();
               onTake({ ...g.plan, name: plan.name, note: plan.note, seed: plan.seed });
             }}
           >
@@ -108,7 +108,7 @@ function BeginAs({ plan, onTake }: { plan: Grass; onTake: (next: Grass) => void 
 }
 
 function IntoDrift({ grass, used }: { grass: string; used: string[] }) {
-  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  const { open, close, menu } = useDropMenu();
   const items = useSite((s) => s.items);
   const others = itemsOf(items, 'drift').filter((d) => !used.includes(d.key));
   return (
@@ -118,19 +118,14 @@ function IntoDrift({ grass, used }: { grass: string; used: string[] }) {
           In no drift yet: it shows in the plate once it is in the mix of one.
         </Typography>
       )}
-      {others.length > 0 && <Button onClick={(e) => setAnchor(e.currentTarget)}>+ into a drift</Button>}
-      <Menu
-        anchorEl={anchor}
-        open={Boolean(anchor)}
-        onClose={() => setAnchor(null)}
-        slotProps={{ paper: { sx: { maxHeight: 380 } } }}
-      >
+      {others.length > 0 && <Button onClick={open}>+ into a drift</Button>}
+      <Menu {...menu}>
         {others.map((d) => (
           <MenuItem
             key={d.key}
             dense
             onClick={() => {
-              setAnchor(null);
+              close();
               sowInto(d.key, grass);
             }}
           >
