@@ -141,7 +141,7 @@ VALUES = {
     "drift t": (lambda s: build_instances.ref(s, "t", s.site.drifts["t"]), lambda found: _standing(found)),
     "covers of the ground": (lambda s: owner_covers.ref(s, "ground", LIMIT), lambda covers: covers),
     "covers of the wall": (lambda s: owner_covers.ref(s, "wall", LIMIT), lambda covers: covers),
-    "flattened wall": (lambda s: bake_maps.ref(s, "wall", LIMIT, LIMIT), lambda maps: maps.colour),
+    "baked wall": (lambda s: bake_maps.ref(s, "wall", LIMIT, LIMIT), lambda maps: maps.colour),
     "decal": (lambda s: decal_mesh.ref(s, s.site.decals["c"]), lambda mesh: mesh.positions),
     "water": (lambda s: land.shores.ref(s), lambda found: np.concatenate([*found[0], np.zeros((1, 2))])),
 }

@@ -1,4 +1,4 @@
-"""Patinas flattened: the formulas in plain numpy, the stack, the ground's surfaces, tangent frames."""
+"""Patinas baked: the formulas in plain numpy, the stack, the ground's surfaces, tangent frames."""
 
 import unittest
 from unittest import mock

@@ -157,7 +157,7 @@ def unwrap_directions(mesh):
 
 
 class Surfaces(unittest.TestCase):
-    """What the tracer finds at a point and what flattened maps are made from is the same."""
+    """What the tracer finds at a point and what baked maps are made from is the same."""
 
     def held_against(self, scene, owner, count=3000):
         tables = Tables()

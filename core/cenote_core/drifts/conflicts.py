@@ -53,7 +53,7 @@ def resolve_conflicts(
     ----------
     starts, kept : (C,) int64
         Where the darts of each chunk begin in the hand, and how many were kept.
-    grid : Torus
+    grid : HashGrid
         Of the level; its chains are used up.
     radius : float
         No two may come closer, metres.

@@ -32,7 +32,7 @@ def fill_gaps(
 
     Parameters
     ----------
-    at : Footing of N points
+    at : SurfacePoints, N points
     near : Neighbours of them within (1 + RING) · spacing
     staying : (N,) bool
     floor : Floor

@@ -31,7 +31,7 @@ def insertion_radii(
 
     Parameters
     ----------
-    at : Footing of N points, whose identities decide between those of one age
+    at : SurfacePoints, N points, whose identities decide between those of one age
     age : (N,) float32, the elder have the greater
     near : Neighbours of the points within twice the spacing
     spacing : float

@@ -32,7 +32,7 @@ def relaxed(at: SurfacePoints, near: Neighbours, floor: WalkSurface, radius: flo
 
     Parameters
     ----------
-    at : Footing of N points
+    at : SurfacePoints, N points
     near : Neighbours of them, within SEEN · radius
     floor : Floor
     radius : float

@@ -1,4 +1,4 @@
-"""Handing a site over: GLB with instancing and flattened maps, and a table of every instance."""
+"""Handing a site over: GLB with instancing and baked maps, and a table of every instance."""
 
 from __future__ import annotations
 
@@ -255,7 +255,7 @@ def _decals(out: _Writer, scene: Scene) -> None:
 def hand_over(scene: Scene, name: str, folder: Path, report: Report) -> dict[str, Any]:
     """Write `site.glb` and `instances.csv` into a folder.
 
-    Ground and pieces carry one flattened texture set each, laid by their unwrap; drifts are nodes with
+    Ground and pieces carry one baked texture set each, laid by their unwrap; drifts are nodes with
     EXT_mesh_gpu_instancing; decals are meshes of their own with alpha.
     """
     out = _Writer()

@@ -170,7 +170,7 @@ def _run_on(hull: np.ndarray, edge: int) -> np.ndarray | None:
 
 
 def impostor_picture(mesh: Mesh, pictures: Callable[[str], Material], lying: bool = False) -> Material:
-    """Draw the finest level as `far_card` shows it, darker where its own leaves keep the sky out, else without light.
+    """Draw the finest level as `impostor_card` shows it, darker where its own leaves keep the sky out, else without light.
 
     `pictures` gives the material of a slot by its name.
     """

@@ -1,4 +1,4 @@
-"""Flattened maps: base material and patinas of an owner worked into one set of textures.
+"""Baked maps: base material and patinas of an owner worked into one set of textures.
 
 The formulas are those of `surfaces/formulas.py`, as in the plate and in proofs.
 """
@@ -185,7 +185,7 @@ def blend_values(
 
 
 def _as_bytes(values: np.ndarray) -> BakedMaps:
-    """(…, 9) as `flatten_values` gives them."""
+    """(…, 9) as `blend_values` gives them."""
     normal = np.concatenate([values[..., channels.SLOPE], np.ones_like(values[..., :1])], axis=-1)
     normal /= np.linalg.norm(normal, axis=-1, keepdims=True)
     return BakedMaps(

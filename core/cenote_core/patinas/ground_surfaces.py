@@ -1,6 +1,6 @@
 """The surfaces of the ground: gravel, path, rock laid over its base where their rules and strokes say.
 
-A surface is drawn and flattened as the patinas are, below all of them, so that its edge follows its relief.
+A surface is drawn and baked as the patinas are, below all of them, so that its edge follows its relief.
 """
 
 from __future__ import annotations

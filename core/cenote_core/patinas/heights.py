@@ -77,7 +77,7 @@ def stack_heights(
 ) -> tuple[np.ndarray, list[np.ndarray]]:
     """(N,) float32 metres above the surface's own shape, and (N,) 0..1 how much of each layer lies at the points.
 
-    Parameters are those of `flatten.flatten_values`.
+    Parameters are those of `bake.blend_values`.
     """
     places, shares = sides_or(uv, sides)
     out, depth = np.zeros(len(uv), np.float32), np.zeros(len(uv), np.float32)

@@ -1,4 +1,4 @@
-"""The formulas by which a surface's layers are blended: one source for flattened maps, the path tracer and the plate.
+"""The formulas by which a surface's layers are blended: one source for baked maps, the path tracer and the plate.
 
 Plain scalar functions of floats that use `min` and `max` and nothing else. Numba compiles them as they stand,
 `drjit_formulas.py` binds the same code to Dr.Jit's arrays, and `glsl.py` translates it for the plate. What is a

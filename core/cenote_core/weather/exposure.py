@@ -23,7 +23,7 @@ def _around(scene: Scene, owner: str) -> list[Any]:
     return [scene.mesh.ref(owner), answers.near_refs(REACH)]
 
 
-@derived(_around, keep="disk")
+@derived(_around)
 def sky_exposure(scene: Scene, owner: str) -> np.ndarray:
     """(R, R) float32 over an owner's unwrap, row 0 at v = 0: 1 under open sky, half on a wall, 0 under a roof."""
     return np.clip(sky_map(Answers(scene, owner, _ASKER)), 0, 1)
