@@ -37,6 +37,8 @@ SIDE, BLOCK = 180, 6
 SHOWN_HEIGHT = 0.05
 """Metres from middle grey to white in the view of heights."""
 DECAL = "leak"
+APART = {"slope": 6.5 / 255}
+"""Mean difference of blocks a channel may have where it is not 6/255: a smaller picture loses fine slopes first."""
 LEVEL = 0.005
 """Spread of a channel, of 1, under which it counts as the same everywhere."""
 CHANNELS = {
@@ -62,7 +64,7 @@ def shown(station, width, height):
 
 
 def blocks(values):
-    """Means of blocks of pixels, (blocks, C): the plate may use smaller pictures than the flattener."""
+    """Means of blocks of pixels, (blocks, C): the plate may use smaller pictures than what is baked."""
     count = values.shape[1]
     return values.reshape(SIDE // BLOCK, BLOCK, SIDE // BLOCK, BLOCK, count).mean(axis=(1, 3)).reshape(-1, count)
 
@@ -85,7 +87,7 @@ def under_decal(scene, decal, eye, direction, colour):
     return out
 
 
-class PlateAndFlattenedMaps(BrowserTest):
+class PlateAndBakedMaps(BrowserTest):
     def both(self, site, station, owner):
         """Hold the middle of the plate against Python, channel by channel.
 
@@ -138,7 +140,7 @@ class PlateAndFlattenedMaps(BrowserTest):
         """Channel by channel: the same in the mean, about the same from block to block."""
         ours, theirs = blocks(expected), blocks(drawn)
         self.assertLess(np.abs(ours.mean(axis=0) - theirs.mean(axis=0)).max(), 2.5 / 255, name)
-        self.assertLess(np.abs(ours - theirs).mean(), 6 / 255, name)
+        self.assertLess(np.abs(ours - theirs).mean(), APART.get(name, 6 / 255), name)
         for channel in range(ours.shape[1]):
             # What is the same nearly everywhere differs by steps of a byte, and hangs together by chance.
             if name != "colour" and ours[:, channel].std() < LEVEL:

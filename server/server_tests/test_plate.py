@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from urllib.parse import parse_qs, urlsplit
+
 import numpy as np
 from playwright.sync_api import expect
 
@@ -43,6 +45,31 @@ def softened(picture: np.ndarray) -> np.ndarray:
 
 
 class Looking(BrowserTest):
+    def test_what_is_near_is_shown_with_all_its_texels_once_the_eye_rests(self):
+        asked = []
+        self.page.on("request", lambda request: asked.append(request.url))
+        before = StationPlan(name="before", position=(0, 0.8, -0.9), target=(0, 0.7, -2.5), lens=30, order=1)
+        away = StationPlan(name="away", position=(0, 30.0, 60.0), target=(0, 0, 60.0), lens=30, order=2)
+        wall = PiecePlan(name="wall", asset="wall", position=(0, 0, -2.5))
+        site = site_of(self.user, wall=wall, **{"station-1": before, "station-2": away})
+        self.open(site)
+        canvas = self.page.locator("canvas[data-near]")
+        self.assertIn("stone", canvas.get_attribute("data-near").split())
+        # Pictures that are wanted at the same time come in one answer; its address lists them.
+        fine = lambda: [  # noqa: E731
+            part
+            for url in asked
+            for part in parse_qs(urlsplit(url).query).get("of", [])
+            if "/materials/stone/" in part and "side=1024" in part
+        ]
+        self.assertEqual(len(fine()), 2, "colour and relief")
+        # Looked away from and back at, they are still there.
+        for name in ("2 · away", "1 · before"):
+            self.page.get_by_role("button", name=name).click()
+            self.page.wait_for_timeout(1200)
+            self.settled()
+        self.assertEqual(len(fine()), 2)
+
     def test_turning_the_view_leaves_the_eye_above_the_ground(self):
         low = StationPlan(name="low", position=(0, 1.2, 6.5), target=(0, 0.9, -2), lens=30, order=1)
         site = site_of(self.user, **{"station-1": low})
