@@ -2,13 +2,37 @@
 
 import logging
 import sys
+import time
+import unittest
 
 from django.conf import settings
 from django.test.runner import DiscoverRunner
 
+SLOWEST = 12
+"""Tests named with their times: where a run that grows too long has to be shortened."""
+
+
+class TimedResult(unittest.TextTestResult):
+    """Remembers how long each test took, its own set-up included."""
+
+    def __init__(self, *args, **kwargs):
+        super().__init__(*args, **kwargs)
+        self.took: list[tuple[float, str]] = []
+
+    def startTest(self, test):
+        self.began = time.perf_counter()
+        super().startTest(test)
+
+    def stopTest(self, test):
+        self.took.append((time.perf_counter() - self.began, test.id()))
+        super().stopTest(test)
+
 
 class CountingRunner(DiscoverRunner):
-    """Prints 'N passed, N failed' last."""
+    """Names the slowest tests; prints 'N passed, N failed' last."""
+
+    def get_resultclass(self):
+        return super().get_resultclass() or TimedResult
 
     def setup_test_environment(self, **kwargs):
         """Refusals are what many tests are about; only real errors are worth a line."""
@@ -20,6 +44,7 @@ class CountingRunner(DiscoverRunner):
     def suite_result(self, suite, result, **kwargs):
         failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
         skipped = len(result.skipped)
+        self.took = sorted(getattr(result, "took", []), reverse=True)[:SLOWEST]
         self.counts = (result.testsRun - failed - skipped, failed, skipped)
         return super().suite_result(suite, result, **kwargs)
 
@@ -39,5 +64,7 @@ class CountingRunner(DiscoverRunner):
         passed, failed, skipped = self.counts
         sys.stdout.flush()
         sys.stderr.flush()
+        for seconds, name in self.took if len(self.took) == SLOWEST else []:
+            print(f"{seconds:6.1f} s  {name}")
         print(f"{passed} passed, {failed} failed" + (f", {skipped} skipped" if skipped else ""), flush=True)
         return outcome
