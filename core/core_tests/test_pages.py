@@ -95,8 +95,8 @@ class InProofs(unittest.TestCase):
         meshes = {owner: scene.mesh(owner) for owner in scene.owners()}
         for detail in (ROUGH, GOOD):
             with_page, without = Tables(), Tables()
-            add_owners(with_page, Shot(scene, meshes, station(), 1.6, detail), ["ground"])
-            add_owners(without, Shot(scene, meshes, station(), 1.6, replace(detail, page_side=0)), ["ground"])
+            add_owners(with_page, Shot(scene, meshes, station(), (640, 400), detail), ["ground"])
+            add_owners(without, Shot(scene, meshes, station(), (640, 400), replace(detail, page_side=0)), ["ground"])
             self.assertEqual((len(with_page.parts), len(without.parts)), (2, 1))
             one, two = with_page.arrays()[0], without.arrays()[0]
             corners = lambda t: t.positions[t.faces[:, :3]].reshape(-1, 9)  # noqa: E731

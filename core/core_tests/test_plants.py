@@ -374,7 +374,7 @@ class InAProof(unittest.TestCase):
         for speed in (0.0, 14.0):
             site.weather = WeatherPlan(wind=speed, wind_from=270, gusts=0)
             tables = Tables()
-            add_drifts(tables, Shot(scene_of(site), {}, station, 1.6, ROUGH))
+            add_drifts(tables, Shot(scene_of(site), {}, station, (640, 400), ROUGH))
             points = np.concatenate([part.positions for part in tables.parts])
             lean[speed] = points[points[:, 1] > 0.3, 0].mean()
         self.assertGreater(lean[14.0], lean[0.0] + 0.02)

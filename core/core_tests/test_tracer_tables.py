@@ -162,7 +162,9 @@ class Surfaces(unittest.TestCase):
     def held_against(self, scene, owner, count=3000):
         tables = Tables()
         meshes = {owner: scene.mesh(owner) for owner in scene.owners()}
-        add_owners(tables, Shot(scene, meshes, StationPlan(name="s"), 1.6, replace(ROUGH, page_side=0)), scene.owners())
+        add_owners(
+            tables, Shot(scene, meshes, StationPlan(name="s"), (640, 400), replace(ROUGH, page_side=0)), scene.owners()
+        )
         arrays = tables.arrays()
         mesh = scene.mesh(owner)
         before = sum(scene.mesh(o).triangle_count for o in scene.owners()[: scene.owners().index(owner)])

@@ -27,6 +27,7 @@ from ..scene.scene import VIEW_LIMIT, Scene
 from ..stations.camera import axes, field_of_view
 from .detail import Detail
 from .edges import chips_of, worn
+from .loose import bare_heights, bodies_share, ground_materials, loose_bits, loose_of
 from .pages import near_page
 
 LEAST_RELIEF = 0.002
@@ -150,10 +151,13 @@ def relief_of(scene: Scene, owner: str) -> float:
 def _shaped(scene: Scene, owner: str, look: Look) -> list[Any]:
     finishes = [(plan.finish, scene.material_ref(plan.finish.material)) for _, plan in stack(scene, owner)]
     materials = [(s.slot, scene.material_ref(s.material)) for s in scene.surfaces() if s.owner == owner]
+    loose: list[Any] = []
+    if owner == GROUND:
+        loose = [(m, loose_bits.ref(scene, m)) for m, _ in ground_materials(scene) if loose_of(m)]
     page = look.page(scene, owner)
     fine = page_refs(scene, owner, page) if page else []
     covers = owner_covers.ref(scene, owner, VIEW_LIMIT)
-    return [scene.mesh.ref(owner), covers, fine, finishes, materials, look.settings(), page and page.settings()]
+    return [scene.mesh.ref(owner), covers, fine, finishes, materials, loose, look.settings(), page and page.settings()]
 
 
 @derived(_shaped)
@@ -174,7 +178,7 @@ def shaped_mesh(scene: Scene, owner: str, look: Look) -> Mesh:
     if not share.any():
         return mesh
     slots = mesh.slots[finer.source]
-    height = _heights(scene, owner, look.page(scene, owner), finer, slots) * share
+    height = _heights(scene, owner, look, finer, slots) * share
     positions = _moved(finer, height)
     normals = finer.values[:, 3:6]
     normals = normals / np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-12)
@@ -217,12 +221,12 @@ def shaped_meshes(scene: Scene, look: Look) -> dict[str, Mesh]:
     return {owner: out[owner] for owner in scene.owners()}
 
 
-def _heights(scene: Scene, owner: str, page: Page | None, finer: Refined, slots: np.ndarray) -> np.ndarray:
+def _heights(scene: Scene, owner: str, look: Look, finer: Refined, slots: np.ndarray) -> np.ndarray:
     """(V,) metres the whole stack stands above the shape."""
     slot_of = np.zeros(len(finer.values), np.int32)
     slot_of[finer.faces] = slots[:, None]
     uv, uv2, base_uv = (np.ascontiguousarray(finer.values[:, k : k + 2], np.float32) for k in (6, 8, 10))
-    maps = owner_covers(scene, owner, VIEW_LIMIT)
+    maps, page = owner_covers(scene, owner, VIEW_LIMIT), look.page(scene, owner)
     found = [np.ascontiguousarray(sample_map(one, uv2), np.float32) for one in maps]
     if page:
         on = page.holds(uv2)
@@ -230,7 +234,13 @@ def _heights(scene: Scene, owner: str, page: Page | None, finer: Refined, slots:
             values[on] = sample_map(fine, page.local(uv2[on]))
     covers = [(plan, values) for (_, plan), values in zip(stack(scene, owner), found, strict=True)]
     sides = ground_triplanar(scene, finer.values[:, [0, 2]]) if owner == GROUND else None
-    height = stack_heights(scene, owner, uv, base_uv, slot_of, covers, sides)[0].astype(np.float64)
+    stacked = lambda *bare: stack_heights(scene, owner, uv, base_uv, slot_of, covers, sides, *bare)[0].astype(float)  # noqa: E731
+    height = stacked()
+    bare = bare_heights(scene) if owner == GROUND else {}
+    if bare:
+        # Where loose stones are bodies, the relief is that of what they lie on.
+        share = bodies_share(np.linalg.norm(finer.values[:, :3] - axes(look.station)[0], axis=1), look.reach)
+        height += (stacked(bare) - height) * share
     return height - worn(scene, owner, finer.values[:, :3], slot_of)
 
 

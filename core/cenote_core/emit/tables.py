@@ -73,11 +73,16 @@ class Shot:
     Attributes
     ----------
     meshes : the mesh each owner is drawn by
-    aspect : width over height
+    size : pixels across and down
     """
 
     scene: Scene
     meshes: dict[str, Mesh]
     station: StationPlan
-    aspect: float
+    size: tuple[int, int]
     detail: Detail
+
+    @property
+    def aspect(self) -> float:
+        """Width over height."""
+        return self.size[0] / self.size[1]

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
+from ..emit.loose import add_loose
 from ..emit.owners import add_owners
+from ..emit.tables import Shot, Tables
 from ..ground.terrain import coarser
 from ..patinas.cover import unlisted
 from ..plan import GROUND, GroundPlan, PatinaPlan
@@ -36,6 +38,11 @@ def _dumped(plans: dict[str, PatinaPlan]) -> dict[str, Any]:
     return {key: plan.model_dump(mode="json") for key, plan in plans.items()}
 
 
+def _emit(out: Tables, shot: Shot) -> None:
+    add_owners(out, shot, [GROUND])
+    add_loose(out, shot)
+
+
 KINDS_HERE = (
     Kind(
         plan=GroundPlan,
@@ -44,6 +51,6 @@ KINDS_HERE = (
         listed=lambda scene, address: {"owners": owners_listed(scene, address), "layers": unlisted(scene)},
         parts=OWNER_PARTS,
         preview=_preview,
-        emit=lambda out, shot: add_owners(out, shot, [GROUND]),
+        emit=_emit,
     ),
 )

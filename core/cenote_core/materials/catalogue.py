@@ -10,6 +10,7 @@ from ..errors import CenoteError
 from ..graph.derived import Host, derived
 from ..hashing import content_hash
 from . import barks, decals, leaves, lichens, minerals
+from .bits import Loose
 from .material import Material
 from .seasons import parted
 
@@ -18,7 +19,13 @@ Maker = Callable[..., Material]
 
 @dataclass(frozen=True)
 class Recipe:
-    """How one material is made, and where it is offered; `chips` is how much comes off a hard edge at most, metres."""
+    """How one material is made, and where it is offered.
+
+    Attributes
+    ----------
+    chips : how much comes off a hard edge at most, metres
+    loose : what lies loose in it, if anything does
+    """
 
     title: str
     kind: str  # "surface", "finish", "leaf" or "decal"; "gone" is offered nowhere
@@ -26,6 +33,7 @@ class Recipe:
     size: int = 1024
     seasonal: bool = False
     chips: float = 0.0
+    loose: Loose | None = None
 
 
 def _leaf(title: str, make: Maker, size: int = 512) -> Recipe:
@@ -52,8 +60,8 @@ GONE = "gone"
 CATALOGUE: dict[str, Recipe] = {
     "stone": Recipe("Rubble stone", "surface", minerals.stone, FINE, chips=0.02),
     "concrete": Recipe("Old concrete", "surface", minerals.concrete, FINE, chips=0.016),
-    "gravel": Recipe("Ballast and gravel", "surface", minerals.gravel, FINE),
-    "soil": Recipe("Crumbly soil", "surface", minerals.soil, FINE),
+    "gravel": Recipe("Ballast and gravel", "surface", minerals.gravel, FINE, loose=Loose(0.045, 0.45)),
+    "soil": Recipe("Crumbly soil", "surface", minerals.soil, FINE, loose=Loose(0.03, 0.66, 0.7)),
     "turf": Recipe("Turf", "surface", minerals.turf, FINE),
     "tin": Recipe("Painted tin", "surface", minerals.tin, FINE),
     "iron": Recipe("Rusting iron", "surface", minerals.iron),

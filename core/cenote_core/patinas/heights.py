@@ -56,13 +56,14 @@ def _base(
 
 @njit(cache=True, parallel=True, nogil=True)
 def _lay(
-    places: np.ndarray, shares: np.ndarray, tile: float, image: np.ndarray, break_up: float, fill: float,
-    thickness: float, depth: float, base_depth: np.ndarray, amount: np.ndarray, out: np.ndarray,
+    places: np.ndarray, shares: np.ndarray, tile: float, image: np.ndarray, laid: np.ndarray, break_up: float,
+    fill: float, thickness: float, depth: float, base_depth: np.ndarray, amount: np.ndarray, out: np.ndarray,
 ) -> None:  # fmt: skip
     for n in prange(len(places)):
         if amount[n] > 0.0:
             own = read_sides(image, 0, places, shares, n, tile) / 255.0
             amount[n] = _layer_amount(amount[n], own, break_up, _under_relief(out[n], base_depth[n]), fill)
+            own = read_sides(laid, 0, places, shares, n, tile) / 255.0
             out[n] = _mix(out[n], _laid_height(out[n], _metres(own, depth), thickness, fill), amount[n])
 
 
@@ -74,25 +75,28 @@ def stack_heights(
     slots: np.ndarray,
     covers: list[tuple[PatinaPlan, np.ndarray]],
     sides: Sides | None = None,
+    bare: dict[str, np.ndarray] | None = None,
 ) -> tuple[np.ndarray, list[np.ndarray]]:
     """(N,) float32 metres above the surface's own shape, and (N,) 0..1 how much of each layer lies at the points.
 
-    Parameters are those of `bake.blend_values`.
+    Parameters are those of `bake.blend_values`, and
+    bare : heights (S, S) uint8 of materials that lie without their loose bits
     """
+    relief = lambda material_id, m: (bare or {}).get(material_id, m.height)[..., None]  # noqa: E731
     places, shares = sides_or(uv, sides)
     out, depth = np.zeros(len(uv), np.float32), np.zeros(len(uv), np.float32)
     for surface, on in bases(scene, owner, slots):
         m = scene.material(surface.material)
         depth[on] = m.depth
         where, weights, tile = (places, shares, m.tile) if m.tile > 0 else (*sides_or(base_uv, None), 1.0)
-        _base(on, where, weights, tile, m.height[..., None], m.depth, out)
+        _base(on, where, weights, tile, relief(surface.material, m), m.depth, out)
     amounts = []
     for plan, cover in covers:
         finish, m = plan.finish, scene.material(plan.finish.material)
         amount = np.array(cover, np.float32)
         _lay(
-            places, shares, layer_tile(plan, m.tile), m.height[..., None], finish.break_up, finish.fill,
-            finish.thickness / 1000, m.depth * finish.relief, depth, amount, out,
+            places, shares, layer_tile(plan, m.tile), m.height[..., None], relief(finish.material, m),
+            finish.break_up, finish.fill, finish.thickness / 1000, m.depth * finish.relief, depth, amount, out,
         )  # fmt: skip
         amounts.append(amount)
     return out, amounts

@@ -36,7 +36,7 @@ def prepare(scene: Scene, station: StationPlan, size: tuple[int, int], detail: D
     """Gather all tables of a site as fine as a station asks for in a picture of so many pixels; hand them over."""
     tables = Tables()
     meshes = shaped_meshes(scene, look_of(station, size, detail))
-    shot = Shot(scene, meshes, station, size[0] / size[1], detail)
+    shot = Shot(scene, meshes, station, size, detail)
     for kind in KINDS.values():
         if kind.emit:
             kind.emit(tables, shot)
