@@ -200,3 +200,42 @@ class PlateAndBakedMaps(BrowserTest):
         _, share = self.both(site, station, "ground")
         # The bank is steep enough to be seen from the side, and turned so that two sides count.
         self.assertGreater((share[:, 2] > 0.5).mean(), 0.3)
+
+    def test_relief_with_a_graphics_card_is_where_the_line_of_sight_meets_it(self):
+        station = StationPlan(name="low", position=(0.1, 0.7, 1.5), target=(0.1, 0.0, 0.3), lens=35, order=1)
+        ground = GroundPlan(width=8, depth=8, cell=0.5, amount=0.0, material="gravel")
+        site = site_of(self.user, ground=ground, **{"station-1": station})
+        self.page.add_init_script("localStorage.setItem('cenote.card', 'yes')")
+        self.open(site)
+        drawn = self.seen("height")
+        rows, columns, direction = shown(station, drawn.shape[1], drawn.shape[0])
+        found = srgb_to_linear(np.float32(drawn[rows, columns, :1] / 255))
+        material = scene_of(site).material("gravel")
+        heights = lambda x, z: sampled(material, x, -z)  # noqa: E731
+        eye = axes(station)[0]
+        marched = first_under(eye, direction, heights, material.depth)
+        flat = eye + direction * (-eye[1] / direction[:, 1])[:, None]
+        expected = lambda at: np.clip(0.5 + heights(at[:, 0], at[:, 2])[:, None] / (2 * SHOWN_HEIGHT), 0, 1)  # noqa: E731
+        alike = [np.corrcoef(blocks(expected(at))[:, 0], blocks(found)[:, 0])[0, 1] for at in (marched, flat)]
+        self.assertGreater(alike[0], 0.85)
+        self.assertGreater(alike[0], alike[1] + 0.1, "and not where it lies flat")
+
+
+def sampled(material, u, v):
+    """Metres of a material's relief at places in metres, bilinear."""
+    size = material.size
+    at = [(1 - v / material.tile) * size - 0.5, u / material.tile * size - 0.5]
+    return (map_coordinates(material.height / 255.0, at, order=1, mode="grid-wrap") - 0.5) * material.depth
+
+
+def first_under(eye, direction, heights, depth, steps=600):
+    """Where lines of sight first meet a relief on level ground, (N, 3), by many small steps."""
+    start, end = ((level - eye[1]) / direction[:, 1] for level in (depth / 2, -depth / 2))
+    out = eye + direction * end[:, None]
+    met = np.zeros(len(direction), bool)
+    for t in np.linspace(0, 1, steps):
+        at = eye + direction * (start + (end - start) * t)[:, None]
+        under = ~met & (at[:, 1] <= heights(at[:, 0], at[:, 2]))
+        out[under] = at[under]
+        met |= under
+    return out

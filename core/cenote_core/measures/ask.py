@@ -66,6 +66,9 @@ class Ask(Protocol):
     def foot(self) -> float:
         """Height of the owner's lowest point; of the ground: the site's zero."""
 
+    def top(self) -> float:
+        """Height of the owner's highest point."""
+
     def size(self) -> float:
         """The owner's enlargement."""
 
@@ -80,6 +83,12 @@ class Ask(Protocol):
 
     def traced(self, trace: Trace, reach: float, settings: tuple[float, ...] = ()) -> np.ndarray:
         """(R, R) map of a measure by rays on the owner's texels; what is further off than `reach` metres does not count."""
+
+    def runoff_ref(self, wind_from: float, wind: float, over: Sequence[str], dry: float) -> Ref[Any]:
+        """What `runoff` is made from, without making it."""
+
+    def runoff(self, wind_from: float, wind: float, over: Sequence[str], dry: float) -> np.ndarray:
+        """(R, R) metres of rained-on surface that drain over the owner's texels, of some pieces or of all that stands."""
 
     def pieces(self, named: Sequence[str]) -> list[str]:
         """Pieces that stand, of those named or of all, the owner itself left out."""

@@ -1,4 +1,4 @@
-"""Height above the site's zero, or above the foot of the object."""
+"""Height above the site's zero or above the foot of the object, or how far below its top."""
 
 from __future__ import annotations
 
@@ -21,18 +21,24 @@ class HeightRule(Rule):
     """How high a point lies, above the site's zero or above the foot of its own piece."""
 
     measure: Literal["height"] = "height"
-    above: Literal["site", "foot"] = Field(
+    above: Literal["site", "foot", "top"] = Field(
         default="site",
-        description="Height above the site's zero, or above the foot of the piece itself.",
+        description="Height above the site's zero or above the foot of the piece itself, or how far below its top.",
         json_schema_extra={
             "label": "height measured from",
-            "words": {"site": "above the site’s zero", "foot": "above the foot of the piece"},
+            "words": {
+                "site": "above the site’s zero",
+                "foot": "above the foot of the piece",
+                "top": "below the top of the piece",
+            },
         },
     )
     about: ClassVar[About] = About(
-        "height", METRES, "above the site’s zero or the foot of the piece", "heights", (0, 0.5, 50, 50), place=30,
+        "height", METRES, "above the site’s zero or the foot of the piece, or below its top", "heights", (0, 0.5, 50, 50), place=30,
         more="measured from",
     )  # fmt: skip
 
     def values(self, at: Points, ask: Ask) -> np.ndarray:
+        if self.above == "top":
+            return -height(at.positions, ask.top())
         return height(at.positions, ask.foot() if self.above == "foot" else 0.0)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -13,6 +14,26 @@ from .jit import dr
 _RAYS_AT_ONCE = 24_000_000
 BYTES_A_TRIANGLE = 160
 """What the ray engine holds for each triangle, tree included (measured on 3.4 million)."""
+
+
+@dataclass(frozen=True)
+class Met:
+    """What rays met first.
+
+    Attributes
+    ----------
+    hit : (N,) bool
+    face : (N,) int64, of the joined triangles; −1 for none
+    bary : (N, 2) float32, shares of the face's second and third corner
+    positions : (N, 3) float32, metres; where nothing is met, the end of the ray
+    normals : (N, 3) float32 of the faces met, turned toward where the ray came from
+    """
+
+    hit: np.ndarray
+    face: np.ndarray
+    bary: np.ndarray
+    positions: np.ndarray
+    normals: np.ndarray
 
 
 class RayScene:
@@ -89,6 +110,13 @@ class RayScene:
         if self.empty or len(points) == 0:
             return np.ones(len(points), np.float32)
         return engine.run(lambda mi: _open_toward(mi, self._scene, points, direction, reach))
+
+    def meet(self, points: np.ndarray, directions: np.ndarray, reach: float) -> Met:
+        """What rays from (N, 3) points in (N, 3) unit directions meet first within `reach` metres."""
+        if self.empty or len(points) == 0:
+            count, none = len(points), np.zeros((len(points), 3), np.float32)
+            return Met(np.zeros(count, bool), np.full(count, -1), none[:, :2], points + directions * reach, none)
+        return engine.run(lambda mi: _meet(mi, self._scene, points, directions, reach))
 
     def surface_below(self, points: np.ndarray, above: float) -> np.ndarray:
         """(N,) height of the first surface met going down from `above` metres over each point; −inf if there is none."""
@@ -182,6 +210,24 @@ def _open_toward(mi: Any, scene: Any, points: np.ndarray, direction: np.ndarray,
     ray = mi.Ray3f(_point(mi, points), mi.Vector3f(*(float(v) for v in direction)))
     ray.maxt = mi.Float(reach)
     return np.where(np.array(scene.ray_test(ray)), 0.0, 1.0).astype(np.float32)
+
+
+def _meet(mi: Any, scene: Any, points: np.ndarray, directions: np.ndarray, reach: float) -> Met:
+    direction = mi.Vector3f(_point(mi, directions))
+    ray = mi.Ray3f(_point(mi, points), direction)
+    ray.maxt = mi.Float(reach)
+    found = scene.ray_intersect_preliminary(ray)
+    valid = found.is_valid()
+    surface = found.compute_surface_interaction(ray, mi.RayFlags.Minimal)
+    normal = dr.mulsign(surface.n, -dr.dot(surface.n, direction))
+    t = dr.select(valid, found.t, mi.Float(reach))
+    dr.eval(valid, found, normal, t)
+    hit = np.array(valid).astype(bool)
+    rows = lambda values: np.ascontiguousarray(np.array(values, np.float32).T)  # noqa: E731
+    at = points + directions * np.array(t, np.float32)[:, None]
+    face = np.where(hit, np.array(found.prim_index).astype(np.int64), -1)
+    turned = np.where(hit[:, None], rows(normal), 0).astype(np.float32)
+    return Met(hit, face, rows(found.prim_uv), at.astype(np.float32), turned)
 
 
 def _surface_below(mi: Any, scene: Any, points: np.ndarray, above: float) -> np.ndarray:

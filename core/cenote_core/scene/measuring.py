@@ -17,7 +17,7 @@ from ..measures.distance import FAR, boundary_edges, near, sheet_edge
 from ..mesh.mesh import Mesh, Points
 from ..mesh.nearest import NearestTree, segment_tree, triangle_tree
 from ..plan import GroundPlan, LightPlan, Rule, StationPlan, TouchPlan
-from . import land
+from . import land, running
 from .provided import provided
 from .scene import Scene
 
@@ -68,6 +68,9 @@ class Answers:
     def foot(self) -> float:
         return foot(self.scene, self.owner)
 
+    def top(self) -> float:
+        return float(self.scene.mesh(self.owner).bounds()[1][1])
+
     def size(self) -> float:
         return self.scene.size(self.owner)
 
@@ -84,6 +87,12 @@ class Answers:
     def traced(self, trace: Trace, reach: float, settings: tuple[float, ...] = ()) -> np.ndarray:
         limit = SHELTER_LIMIT if self.owner == GROUND else SHELTER_LIMIT // 2
         return _traced(self, trace, reach, self.scene.resolution(self.owner, limit), settings)
+
+    def runoff_ref(self, wind_from: float, wind: float, over: Sequence[str], dry: float) -> Ref[Any]:
+        return running.run.ref(self.scene, wind_from, wind, tuple(over), dry)
+
+    def runoff(self, wind_from: float, wind: float, over: Sequence[str], dry: float) -> np.ndarray:
+        return running.runoff_map(self.scene, self.owner, wind_from, wind, tuple(over), dry)
 
     def pieces(self, named: Sequence[str]) -> list[str]:
         owners = named or self.scene.owners()[1:]

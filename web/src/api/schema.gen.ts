@@ -1032,6 +1032,54 @@ export interface components {
             width: number;
         };
         /**
+         * DampRule
+         * @description How damp a place is from below: 1 at the ground, 0 above the front of what has risen.
+         */
+        DampRule: {
+            /**
+             * Active
+             * @description A rule that is switched off counts for nothing.
+             * @default true
+             */
+            active: boolean;
+            gate: components["schemas"]["Gate"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            measure: "damp";
+            /**
+             * Rise
+             * @description How high damp rises from the ground.
+             * @default 0.4
+             */
+            rise: number;
+            /**
+             * Seed
+             * @description Another number gives another arrangement.
+             * @default 1
+             */
+            seed: number;
+            /**
+             * Size
+             * @description Width of one wave.
+             * @default 0.8
+             */
+            size: number;
+            /**
+             * Strength
+             * @description How far this rule counts: 0 is ignored, 1 is strict.
+             * @default 1
+             */
+            strength: number;
+            /**
+             * Wave
+             * @description How far its front goes up and down.
+             * @default 0.5
+             */
+            wave: number;
+        };
+        /**
          * DecalOut
          * @description A decal as the plate knows it.
          */
@@ -1239,7 +1287,7 @@ export interface components {
              * Rules
              * @description Where it may stand.
              */
-            rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["AspectRule"] | components["schemas"]["FacingRule"] | components["schemas"]["HeightRule"] | components["schemas"]["HollowRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["WornRule"] | components["schemas"]["SkyRule"] | components["schemas"]["RainRule"] | components["schemas"]["SunRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["NearRule"] | components["schemas"]["ContactRule"] | components["schemas"]["LineRule"] | components["schemas"]["PathRule"] | components["schemas"]["WaterRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["CameraRule"] | components["schemas"]["ImageRule"] | components["schemas"]["PaintedRule"])[];
+            rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["AspectRule"] | components["schemas"]["FacingRule"] | components["schemas"]["HeightRule"] | components["schemas"]["HollowRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["WornRule"] | components["schemas"]["SkyRule"] | components["schemas"]["RunoffRule"] | components["schemas"]["RainRule"] | components["schemas"]["SplashRule"] | components["schemas"]["DampRule"] | components["schemas"]["SunRule"] | components["schemas"]["LeeRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["NearRule"] | components["schemas"]["ContactRule"] | components["schemas"]["LineRule"] | components["schemas"]["PathRule"] | components["schemas"]["WaterRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["CameraRule"] | components["schemas"]["ImageRule"] | components["schemas"]["PaintedRule"])[];
             /**
              * Seed
              * @description Another number gives another arrangement.
@@ -1256,7 +1304,7 @@ export interface components {
              * Size Rules
              * @description Where it grows large: full size where they let all through.
              */
-            size_rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["AspectRule"] | components["schemas"]["FacingRule"] | components["schemas"]["HeightRule"] | components["schemas"]["HollowRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["WornRule"] | components["schemas"]["SkyRule"] | components["schemas"]["RainRule"] | components["schemas"]["SunRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["NearRule"] | components["schemas"]["ContactRule"] | components["schemas"]["LineRule"] | components["schemas"]["PathRule"] | components["schemas"]["WaterRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["CameraRule"] | components["schemas"]["ImageRule"] | components["schemas"]["PaintedRule"])[];
+            size_rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["AspectRule"] | components["schemas"]["FacingRule"] | components["schemas"]["HeightRule"] | components["schemas"]["HollowRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["WornRule"] | components["schemas"]["SkyRule"] | components["schemas"]["RunoffRule"] | components["schemas"]["RainRule"] | components["schemas"]["SplashRule"] | components["schemas"]["DampRule"] | components["schemas"]["SunRule"] | components["schemas"]["LeeRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["NearRule"] | components["schemas"]["ContactRule"] | components["schemas"]["LineRule"] | components["schemas"]["PathRule"] | components["schemas"]["WaterRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["CameraRule"] | components["schemas"]["ImageRule"] | components["schemas"]["PaintedRule"])[];
             /**
              * Spacing
              * @description No two stand closer than this.
@@ -1741,7 +1789,7 @@ export interface components {
              * Rules
              * @description Where it lies.
              */
-            rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["AspectRule"] | components["schemas"]["FacingRule"] | components["schemas"]["HeightRule"] | components["schemas"]["HollowRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["WornRule"] | components["schemas"]["SkyRule"] | components["schemas"]["RainRule"] | components["schemas"]["SunRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["NearRule"] | components["schemas"]["ContactRule"] | components["schemas"]["LineRule"] | components["schemas"]["PathRule"] | components["schemas"]["WaterRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["CameraRule"] | components["schemas"]["ImageRule"] | components["schemas"]["PaintedRule"])[];
+            rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["AspectRule"] | components["schemas"]["FacingRule"] | components["schemas"]["HeightRule"] | components["schemas"]["HollowRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["WornRule"] | components["schemas"]["SkyRule"] | components["schemas"]["RunoffRule"] | components["schemas"]["RainRule"] | components["schemas"]["SplashRule"] | components["schemas"]["DampRule"] | components["schemas"]["SunRule"] | components["schemas"]["LeeRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["NearRule"] | components["schemas"]["ContactRule"] | components["schemas"]["LineRule"] | components["schemas"]["PathRule"] | components["schemas"]["WaterRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["CameraRule"] | components["schemas"]["ImageRule"] | components["schemas"]["PaintedRule"])[];
             /**
              * Scale
              * @description Enlargement of the material's pattern.
@@ -1888,11 +1936,11 @@ export interface components {
         HeightRule: {
             /**
              * Above
-             * @description Height above the site's zero, or above the foot of the piece itself.
+             * @description Height above the site's zero or above the foot of the piece itself, or how far below its top.
              * @default site
              * @enum {string}
              */
-            above: "site" | "foot";
+            above: "site" | "foot" | "top";
             /**
              * Active
              * @description A rule that is switched off counts for nothing.
@@ -2106,6 +2154,43 @@ export interface components {
              * @default 6
              */
             reach: number;
+        };
+        /**
+         * LeeRule
+         * @description Where wind drops what it carries, behind what stops it; or what it blows against.
+         */
+        LeeRule: {
+            /**
+             * Active
+             * @description A rule that is switched off counts for nothing.
+             * @default true
+             */
+            active: boolean;
+            gate: components["schemas"]["Gate"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            measure: "lee";
+            /**
+             * Side
+             * @description Behind what stops the wind, or what faces it.
+             * @default lee
+             * @enum {string}
+             */
+            side: "lee" | "catch";
+            /**
+             * Strength
+             * @description How far this rule counts: 0 is ignored, 1 is strict.
+             * @default 1
+             */
+            strength: number;
+            /**
+             * Toward
+             * @description Where the wind mostly comes from, clockwise from north.
+             * @default 250
+             */
+            toward: number;
         };
         /**
          * LightPlan
@@ -2502,7 +2587,7 @@ export interface components {
         };
         /**
          * NoiseRule
-         * @description Seeded fractal unevenness, for patches; 0 to 1 with its middle at 0.5.
+         * @description Seeded fractal unevenness, 0 to 1: patches, streaks along gravity, cells or the cracks between them.
          */
         NoiseRule: {
             /**
@@ -2524,6 +2609,13 @@ export interface components {
              */
             measure: "noise";
             /**
+             * Pattern
+             * @description What the unevenness is like.
+             * @default patches
+             * @enum {string}
+             */
+            pattern: "patches" | "streaks" | "cells" | "cracks";
+            /**
              * Seed
              * @description Another number gives another arrangement.
              * @default 1
@@ -2531,7 +2623,7 @@ export interface components {
             seed: number;
             /**
              * Size
-             * @description Width of a typical patch.
+             * @description Width of a typical patch or cell.
              * @default 1.5
              */
             size: number;
@@ -2688,7 +2780,7 @@ export interface components {
              * Rules
              * @description Where it gathers.
              */
-            rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["AspectRule"] | components["schemas"]["FacingRule"] | components["schemas"]["HeightRule"] | components["schemas"]["HollowRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["WornRule"] | components["schemas"]["SkyRule"] | components["schemas"]["RainRule"] | components["schemas"]["SunRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["NearRule"] | components["schemas"]["ContactRule"] | components["schemas"]["LineRule"] | components["schemas"]["PathRule"] | components["schemas"]["WaterRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["CameraRule"] | components["schemas"]["ImageRule"] | components["schemas"]["PaintedRule"])[];
+            rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["AspectRule"] | components["schemas"]["FacingRule"] | components["schemas"]["HeightRule"] | components["schemas"]["HollowRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["WornRule"] | components["schemas"]["SkyRule"] | components["schemas"]["RunoffRule"] | components["schemas"]["RainRule"] | components["schemas"]["SplashRule"] | components["schemas"]["DampRule"] | components["schemas"]["SunRule"] | components["schemas"]["LeeRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["NearRule"] | components["schemas"]["ContactRule"] | components["schemas"]["LineRule"] | components["schemas"]["PathRule"] | components["schemas"]["WaterRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["CameraRule"] | components["schemas"]["ImageRule"] | components["schemas"]["PaintedRule"])[];
             /**
              * Uses
              * @description The surfaces it lies on.
@@ -3043,6 +3135,53 @@ export interface components {
             /** Title */
             title: string;
         };
+        /**
+         * RunoffRule
+         * @description How many metres of rained-on surface drain over a place: streaks under sills, eaves and bolts.
+         */
+        RunoffRule: {
+            /**
+             * Active
+             * @description A rule that is switched off counts for nothing.
+             * @default true
+             */
+            active: boolean;
+            /**
+             * Dry
+             * @description Over this way what runs down falls to a third; 0: it does not dry.
+             * @default 2
+             */
+            dry: number;
+            gate: components["schemas"]["Gate"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            measure: "runoff";
+            /**
+             * Pieces
+             * @description Only water that has landed on these, such as rusting iron.
+             */
+            pieces?: string[];
+            /**
+             * Strength
+             * @description How far this rule counts: 0 is ignored, 1 is strict.
+             * @default 1
+             */
+            strength: number;
+            /**
+             * Toward
+             * @description Where the rain mostly comes from, clockwise from north.
+             * @default 250
+             */
+            toward: number;
+            /**
+             * Wind
+             * @description Speed of the wind while it rains.
+             * @default 4
+             */
+            wind: number;
+        };
         /** Settle */
         Settle: {
             /**
@@ -3221,6 +3360,36 @@ export interface components {
             plan: (components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"]) | null;
             /** Text */
             text: string;
+        };
+        /**
+         * SplashRule
+         * @description How much is thrown up on it by drops that strike the ground below: 1 at the foot, less with height.
+         */
+        SplashRule: {
+            /**
+             * Active
+             * @description A rule that is switched off counts for nothing.
+             * @default true
+             */
+            active: boolean;
+            gate: components["schemas"]["Gate"];
+            /**
+             * Height
+             * @description How high drops throw over ground that gets rain; more below edges that drip.
+             * @default 0.5
+             */
+            height: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            measure: "splash";
+            /**
+             * Strength
+             * @description How far this rule counts: 0 is ignored, 1 is strict.
+             * @default 1
+             */
+            strength: number;
         };
         /** Spot */
         Spot: {

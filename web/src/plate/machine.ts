@@ -94,8 +94,12 @@ const inSoftware: Machine = {
   },
 };
 
+/** Where a page may say that there is a card, whatever the browser calls it. */
+const SAID = 'cenote.card';
+
 /** Find out what draws here. */
 export function machine(): Machine {
+  if (localStorage.getItem(SAID) === 'yes') return withCard();
   const gl = document.createElement('canvas').getContext('webgl2');
   const info = gl?.getExtension('WEBGL_debug_renderer_info');
   const name = gl && info ? String(gl.getParameter(info.UNMASKED_RENDERER_WEBGL)) : '';

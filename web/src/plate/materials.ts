@@ -85,6 +85,7 @@ export function surfaceMaterial(
     LAYERS: layers,
     ...(ownBase ? { OWN_BASE: '' } : {}),
     ...(steep ? { STEEP: '' } : {}),
+    ...(plain || ownBase ? {} : { PARALLAX: '' }),
   };
   material.customProgramCacheKey = () => `surface ${layers} ${ownBase} ${steep} ${tall > 0}`;
   material.onBeforeCompile = (program) => {

@@ -1,5 +1,6 @@
 /** The shader of surfaces: a tiling base material and its patinas, blended by their covers as everywhere else. */
 import { formulas } from './formulas.gen';
+import { parallaxCode } from './parallax';
 
 /** Layers a surface's program has room for, as a rule and at most. */
 export const USUAL_LAYERS = 8;
@@ -86,6 +87,25 @@ vec2 sLean;
 float sWet;
 float sMask;
 float sDotted;
+// Where pictures are looked up: where the surface lies in them, or where the line of sight meets their relief.
+vec2 sMetre;
+
+vec4 laid(sampler2D picture, float tile) {
+#ifdef PARALLAX
+  // The steps of a relief are no reason to read a smaller picture.
+  return textureGrad(picture, sMetre / tile, dFdx(vMetre) / tile, dFdy(vMetre) / tile);
+#else
+  return texture2D(picture, sMetre / tile);
+#endif
+}
+
+vec4 laid(mediump sampler2DArray pictures, float tile, float which) {
+#ifdef PARALLAX
+  return textureGrad(pictures, vec3(sMetre / tile, which), dFdx(vMetre) / tile, dFdy(vMetre) / tile);
+#else
+  return texture(pictures, vec3(sMetre / tile, which));
+#endif
+}
 
 #ifdef STEEP
 // Pictures are laid on from above, along x and along z.
@@ -104,19 +124,19 @@ void lookFromSides() {
 }
 
 vec4 tiled(sampler2D picture, float tile) {
-  return sShare.y * texture2D(picture, vMetre / tile) + sShare.x * texture2D(picture, sAlongX / tile) + sShare.z * texture2D(picture, sAlongZ / tile);
+  return sShare.y * laid(picture, tile) + sShare.x * texture2D(picture, sAlongX / tile) + sShare.z * texture2D(picture, sAlongZ / tile);
 }
 
 vec4 tiled(mediump sampler2DArray pictures, float tile, float which) {
-  return sShare.y * texture(pictures, vec3(vMetre / tile, which)) + sShare.x * texture(pictures, vec3(sAlongX / tile, which)) + sShare.z * texture(pictures, vec3(sAlongZ / tile, which));
+  return sShare.y * laid(pictures, tile, which) + sShare.x * texture(pictures, vec3(sAlongX / tile, which)) + sShare.z * texture(pictures, vec3(sAlongZ / tile, which));
 }
 #else
 vec4 tiled(sampler2D picture, float tile) {
-  return texture2D(picture, vMetre / tile);
+  return laid(picture, tile);
 }
 
 vec4 tiled(mediump sampler2DArray pictures, float tile, float which) {
-  return texture(pictures, vec3(vMetre / tile, which));
+  return laid(pictures, tile, which);
 }
 #endif
 
@@ -129,11 +149,22 @@ float coverAt(int layer) {
 }
 
 ${frameCode}
+#ifdef PARALLAX
+${parallaxCode}
+#endif
 void layDown() {
   vec3 along, across;
   frameOf(vMetre, along, across);
+  sMetre = vMetre;
 #ifdef STEEP
   lookFromSides();
+#endif
+#ifdef PARALLAX
+#ifdef STEEP
+  sMetre = raised(vMetre, along, across, smoothstep(0.5, 0.9, sShare.y));
+#else
+  sMetre = raised(vMetre, along, across, 1.0);
+#endif
 #endif
 #ifdef OWN_BASE
   vec4 c = texture2D(uColour, vBase);

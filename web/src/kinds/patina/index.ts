@@ -20,6 +20,7 @@ export default kindView<'patina'>({
         {
           ...open,
           measure: 'noise',
+          pattern: 'patches',
           gate: { rise_start: 0.32, rise_end: 0.78, fall_start: 1, fall_end: 1 },
           size: 0.7,
           detail: 6,
