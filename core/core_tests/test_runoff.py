@@ -4,9 +4,11 @@ import unittest
 
 import numpy as np
 
+from cenote_core.errors import CenoteError
 from cenote_core.measures.flow import Flow, Nodes, line_load, passed, route
 from cenote_core.mesh.rays import RayScene
-from cenote_core.plan import PiecePlan
+from cenote_core.patinas.cover import owner_covers
+from cenote_core.plan import PatinaPlan, PatinaUse, PiecePlan, rule_of
 from cenote_core.scene import running
 
 from .helpers import scene_of, small_site
@@ -100,7 +102,8 @@ class AcrossObjects(unittest.TestCase):
     @classmethod
     def setUpClass(cls):
         site = small_site()
-        site.put("crate", PiecePlan(name="crate", asset="crate", position=(0.4, 1.6, -2.0), foot_width=0.0))
+        top = float(scene_of(site).mesh("wall").bounds()[1][1])
+        site.put("crate", PiecePlan(name="crate", asset="crate", position=(0.4, top + 0.01, -2.0), foot_width=0.0))
         cls.scene = scene_of(site)
         cls.flow, cls.nodes = running.flow(cls.scene), running.nodes(cls.scene)
         counts = [len(cls.scene.table(o, running._side(cls.scene, o)).index) for o in cls.scene.owners()]
@@ -124,11 +127,36 @@ class AcrossObjects(unittest.TestCase):
         self.assertGreater((held[sides] > 0).mean(), 0.005, "over the coping's edge and down its face")
 
     def test_the_map_of_an_owner(self):
-        found = running.runoff_map(self.scene, "wall", 200.0, 4.0, (), 0.0)
+        found = running.runoff_map(self.scene, "wall", 200.0, 4.0, (), (), 0.0)
         self.assertTrue(np.isfinite(found).all() and (found >= 0).all())
         self.assertGreater(found.max(), 0.3)
-        over = running.runoff_map(self.scene, "wall", 200.0, 4.0, ("crate",), 0.0)
+        over = running.runoff_map(self.scene, "wall", 200.0, 4.0, ("crate",), (), 0.0)
         self.assertTrue((over <= found + 1e-4).all())
+
+    def test_a_stain_begins_where_the_patina_lies_that_is_washed_off(self):
+        site = self.scene.site.model_copy(deep=True)
+        rust = PatinaPlan(name="rust", amount=1.0, rules=[], uses=[PatinaUse(surface="wall/coping")])
+        streak = PatinaPlan(
+            name="streak", rules=[rule_of("runoff", patinas=["rust"])], uses=[PatinaUse(surface="wall/stone")]
+        )
+        site.put("rust", rust)
+        site.put("streak", streak)
+        scene = scene_of(site)
+        some = running.runoff_map(scene, "wall", 200.0, 4.0, (), ("rust",), 0.0)
+        self.assertGreater(some.max(), 0.05)
+        self.assertTrue((some <= running.runoff_map(scene, "wall", 200.0, 4.0, (), (), 0.0) + 1e-4).all())
+        none = running.runoff_map(scene, "crate", 200.0, 4.0, (), ("rust",), 0.0)
+        self.assertEqual(float(none.max()), 0.0, "nothing runs up to the crate")
+        self.assertGreater(float(owner_covers(scene, "wall", 128)[1].max()), 0.05)
+
+    def test_a_patina_that_washes_itself_off_is_refused_in_words(self):
+        site = self.scene.site.model_copy(deep=True)
+        ring = PatinaPlan(
+            name="ring", rules=[rule_of("runoff", patinas=["ring"])], uses=[PatinaUse(surface="wall/stone")]
+        )
+        site.put("ring", ring)
+        with self.assertRaisesRegex(CenoteError, "ring"):
+            owner_covers(scene_of(site), "wall", 128)
 
 
 if __name__ == "__main__":

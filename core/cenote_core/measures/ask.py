@@ -22,6 +22,10 @@ class Trace(Protocol):
     def __call__(self, rays: RayScene, points: Points, reach: float, /, *settings: float) -> np.ndarray: ...
 
 
+Washed = tuple[Sequence[str], Sequence[str]]
+"""Pieces water has to have landed on, and patinas it has to have washed; none: any."""
+
+
 class Placement(Protocol):
     """Stems and crowns of what stands: (S, 3) feet, (S,) radii of stems and crowns, (S,) heights of tops."""
 
@@ -84,11 +88,17 @@ class Ask(Protocol):
     def traced(self, trace: Trace, reach: float, settings: tuple[float, ...] = ()) -> np.ndarray:
         """(R, R) map of a measure by rays on the owner's texels; what is further off than `reach` metres does not count."""
 
-    def runoff_ref(self, wind_from: float, wind: float, over: Sequence[str], dry: float) -> Ref[Any]:
+    def runoff_ref(self, wind_from: float, wind: float, off: Washed, dry: float) -> Ref[Any]:
         """What `runoff` is made from, without making it."""
 
-    def runoff(self, wind_from: float, wind: float, over: Sequence[str], dry: float) -> np.ndarray:
-        """(R, R) metres of rained-on surface that drain over the owner's texels, of some pieces or of all that stands."""
+    def runoff(self, wind_from: float, wind: float, off: Washed, dry: float) -> np.ndarray:
+        """(R, R) metres of rained-on surface that drain over the owner's texels; `off` some pieces and some patinas."""
+
+    def laid_refs(self, patinas: Sequence[str]) -> Sequence[Ref[Any]]:
+        """What `laid` is made from, without making it."""
+
+    def laid(self, patinas: Sequence[str]) -> list[np.ndarray]:
+        """(R, R) covers of those of some patinas that lie on the owner."""
 
     def pieces(self, named: Sequence[str]) -> list[str]:
         """Pieces that stand, of those named or of all, the owner itself left out."""

@@ -20,6 +20,12 @@ class RunoffRule(Rule):
     pieces: list[ItemId] = choose(
         "piece", "all that rain lands on", 100, "Only water that has landed on these, such as rusting iron."
     )
+    patinas: list[ItemId] = choose(
+        "patina",
+        "clean water",
+        20,
+        "Only what rain washes off these, such as rust: a stain that begins where they lie.",
+    )
     toward: float = quantity(
         250.0, 0.0, 360.0, "°", "Where the rain mostly comes from, clockwise from north.", 5, "comes from", (0, 360, 1),
         bearing=True,
@@ -31,11 +37,11 @@ class RunoffRule(Rule):
     )  # fmt: skip
     about: ClassVar[About] = About(
         "runoff", METRES, "water that runs down over it, from all that drains there", "runoff", (0.1, 0.6, 100, 100),
-        place=65, soft=0.3, badge="from {toward}", more="washed off, wind, drying",
+        place=65, soft=0.3, badge="from {toward}", more="where from",
     )  # fmt: skip
 
     def depends(self, ask: Ask) -> object:
-        return ask.runoff_ref(self.toward, self.wind, self.pieces, self.dry)
+        return ask.runoff_ref(self.toward, self.wind, (self.pieces, self.patinas), self.dry)
 
     def values(self, at: Points, ask: Ask) -> np.ndarray:
-        return sample_map(ask.runoff(self.toward, self.wind, self.pieces, self.dry), at.uv2)
+        return sample_map(ask.runoff(self.toward, self.wind, (self.pieces, self.patinas), self.dry), at.uv2)

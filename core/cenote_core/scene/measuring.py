@@ -12,12 +12,13 @@ from ..base.names import GROUND, TIERS
 from ..graph.derived import Ref, by_value, derived
 from ..graph.store import Cache
 from ..ground.terrain import axes, height_at
-from ..measures.ask import Trace
+from ..measures.ask import Trace, Washed
 from ..measures.distance import FAR, boundary_edges, near, sheet_edge
 from ..mesh.mesh import Mesh, Points
 from ..mesh.nearest import NearestTree, segment_tree, triangle_tree
 from ..plan import GroundPlan, LightPlan, Rule, StationPlan, TouchPlan
 from . import land, running
+from .laid import cover_ref
 from .provided import provided
 from .scene import Scene
 
@@ -88,11 +89,20 @@ class Answers:
         limit = SHELTER_LIMIT if self.owner == GROUND else SHELTER_LIMIT // 2
         return _traced(self, trace, reach, self.scene.resolution(self.owner, limit), settings)
 
-    def runoff_ref(self, wind_from: float, wind: float, over: Sequence[str], dry: float) -> Ref[Any]:
-        return running.run.ref(self.scene, wind_from, wind, tuple(over), dry)
+    def runoff_ref(self, wind_from: float, wind: float, off: Washed, dry: float) -> Ref[Any]:
+        return running.run.ref(self.scene, wind_from, wind, tuple(off[0]), tuple(off[1]), dry)
 
-    def runoff(self, wind_from: float, wind: float, over: Sequence[str], dry: float) -> np.ndarray:
-        return running.runoff_map(self.scene, self.owner, wind_from, wind, tuple(over), dry)
+    def runoff(self, wind_from: float, wind: float, off: Washed, dry: float) -> np.ndarray:
+        return running.runoff_map(self.scene, self.owner, wind_from, wind, tuple(off[0]), tuple(off[1]), dry)
+
+    def laid_refs(self, patinas: Sequence[str]) -> list[Ref[Any]]:
+        resolution = self.scene.resolution(self.owner)
+        found = [cover_ref(self.scene, key, self.owner, resolution) for key in patinas]
+        return [cover for cover in found if cover]
+
+    def laid(self, patinas: Sequence[str]) -> list[np.ndarray]:
+        table = self.scene.table(self.owner, self.scene.resolution(self.owner))
+        return [table.spread(cover.value()) for cover in self.laid_refs(patinas)]
 
     def pieces(self, named: Sequence[str]) -> list[str]:
         owners = named or self.scene.owners()[1:]

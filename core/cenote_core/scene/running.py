@@ -11,6 +11,7 @@ from ..measures.flow import Flow, Nodes, line_load, passed, route
 from ..measures.rain import rain
 from ..mesh.rays import Met
 from ..plan import GROUND
+from .laid import cover_ref
 from .scene import Scene
 
 _TEXEL = 0.02
@@ -94,30 +95,56 @@ def caught(scene: Scene, wind_from: float, wind: float) -> np.ndarray:
     return out
 
 
-Washed = tuple[str, ...]
-"""Pieces water has to have landed on; none: all."""
+Names = tuple[str, ...]
 
 
-@derived(lambda scene, wind_from, wind, over, dry: [flow.ref(scene), caught.ref(scene, wind_from, wind), over, dry])
-def run(scene: Scene, wind_from: float, wind: float, over: Washed, dry: float) -> np.ndarray:
-    """(N,) float32 metres of rained-on surface that drain over each texel, by its width."""
-    sources = caught(scene, wind_from, wind)
-    if over:
-        sources = np.where(_of_owners(scene, over), sources, 0.0)
+def _needs(scene: Scene, wind_from: float, wind: float, pieces: Names, patinas: Names, dry: float) -> list[Any]:
+    laid = [cover for key in patinas for cover in _covers(scene, key)]
+    return [flow.ref(scene), caught.ref(scene, wind_from, wind), pieces, laid, dry]
+
+
+def _covers(scene: Scene, patina_id: str) -> list[tuple[str, Any]]:
+    """Owners that carry a patina, each with its cover on the texels water runs over."""
+    found = ((owner, cover_ref(scene, patina_id, owner, _side(scene, owner))) for owner in scene.owners())
+    return [(owner, cover) for owner, cover in found if cover]
+
+
+@derived(_needs)
+def run(scene: Scene, wind_from: float, wind: float, pieces: Names, patinas: Names, dry: float) -> np.ndarray:
+    """(N,) float32 metres of rained-on surface that drain over each texel, by its width.
+
+    Of water that has landed on some pieces, or washed some patinas, as far as they cover where it landed; none: of all.
+    """
+    sources = np.array(caught(scene, wind_from, wind))
+    if pieces:
+        sources[~_of_owners(scene, pieces)] = 0.0
+    if patinas:
+        sources *= _washed(scene, patinas)
     return line_load(flow(scene), nodes(scene), passed(flow(scene), sources, dry))
 
 
-def _of_owners(scene: Scene, named: Washed) -> np.ndarray:
+def _washed(scene: Scene, patinas: Names) -> np.ndarray:
+    """(N,) 0..1 how far any of some patinas lies on each texel."""
+    bare = {o: np.ones(len(scene.table(o, _side(scene, o)).index)) for o in scene.owners()}
+    for key in patinas:
+        for owner, cover in _covers(scene, key):
+            bare[owner] = bare[owner] * (1 - np.clip(cover.value(), 0, 1))
+    return np.asarray(1 - np.concatenate([bare[owner] for owner in scene.owners()]))
+
+
+def _of_owners(scene: Scene, named: Names) -> np.ndarray:
     """(N,) bool: is the texel one of these owners'?"""
     return np.concatenate([np.full(len(scene.table(o, _side(scene, o)).index), o in named) for o in scene.owners()])
 
 
-def runoff_map(scene: Scene, owner: str, wind_from: float, wind: float, over: Washed, dry: float) -> np.ndarray:
+def runoff_map(
+    scene: Scene, owner: str, wind_from: float, wind: float, pieces: Names, patinas: Names, dry: float
+) -> np.ndarray:
     """(R, R) float32 metres of rained-on surface that drain over a metre's width, on an owner's unwrap."""
     start = 0
     for other in scene.owners():
         table = scene.table(other, _side(scene, other))
         if other == owner:
-            return table.spread(run(scene, wind_from, wind, over, dry)[start : start + len(table.index)])
+            return table.spread(run(scene, wind_from, wind, pieces, patinas, dry)[start : start + len(table.index)])
         start += len(table.index)
     raise KeyError(owner)
