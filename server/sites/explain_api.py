@@ -1,5 +1,6 @@
 """Explanations of a site: why here, the section, snags, and recipes to start from."""
 
+from dataclasses import asdict
 from typing import Any
 from uuid import UUID
 
@@ -124,15 +125,34 @@ def recipe(request: HttpRequest, site_id: UUID, payload: RecipeIn) -> Any:
     return found.make(list(payload.surfaces), payload.seed, scene_of(site).site.ground)
 
 
+class SetsOut(Schema):
+    at: str
+    times: float
+    plus: float
+
+
+class DialOut(Schema):
+    title: str
+    says: str
+    unit: str
+    low: float
+    high: float
+    sets: list[SetsOut]
+
+
 class WeatheringOut(RecipeOut):
     material: str
+    pace: float
+    dials: list[DialOut]
 
 
 @router.get("/weatherings", response=list[WeatheringOut])
 def weatherings(request: HttpRequest) -> Any:
     """Kinds of weathering a patina may start from."""
+    shown = ("title", "about", "material", "pace")
     return [
-        {"key": key, **{n: getattr(w, n) for n in ("title", "about", "material")}} for key, w in WEATHERINGS.items()
+        {"key": key, **{name: getattr(w, name) for name in shown}, "dials": [asdict(dial) for dial in w.dials]}
+        for key, w in WEATHERINGS.items()
     ]
 
 
@@ -143,7 +163,7 @@ def weathering(request: HttpRequest, site_id: UUID, payload: RecipeIn) -> Any:
     found = WEATHERINGS.get(payload.recipe)
     if found is None:
         raise HttpError(404, "There is no such kind of weathering.")
-    return found.make(list(dict.fromkeys(payload.surfaces)), payload.seed)
+    return found.patina(payload.recipe, list(dict.fromkeys(payload.surfaces)), payload.seed)
 
 
 class ValuesIn(Schema):

@@ -13,8 +13,9 @@ from ..kit.impostor import SLOT
 from ..materials.catalogue import CATALOGUE as MATERIALS
 from ..materials.catalogue import GONE
 from ..plan import WeatherPlan
-from ..scene.scene import Scene
-from .kind import Kind
+from ..scene.scene import PREVIEW_LIMIT, Scene
+from .kind import Draft, Kind
+from .owners import covers_packet
 
 VERSION_DIGITS = 12
 """Digits of a hash that tell the versions of a picture or a mesh apart in its address."""
@@ -93,12 +94,22 @@ def _figures(scene: Scene, key: str) -> dict[str, Any]:
     }
 
 
+def _preview(draft: Draft) -> bytes:
+    """Materials of the time of the year; and where the years have changed, the covers of all that follows them."""
+    info = {"materials": materials_info(draft.after)}
+    if draft.before.site.weather.years == draft.after.site.weather.years:
+        return pack({}, info)
+    aged = [plan for plan in draft.after.site.patinas.values() if plan.visible and plan.pace > 0]
+    touched = {use.surface.split("/")[0] for plan in aged for use in plan.uses} & set(draft.after.owners())
+    return covers_packet(draft.after, sorted(touched), PREVIEW_LIMIT, info)
+
+
 KINDS_HERE = (
     Kind(
         plan=WeatherPlan,
         place=70,
         sections={"materials": dict[str, MaterialOut]},
         listed=lambda scene, address: {"materials": materials_info(scene)},
-        preview=lambda draft: pack({}, {"materials": materials_info(draft.after)}),
+        preview=_preview,
     ),
 )

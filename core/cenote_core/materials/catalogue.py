@@ -9,7 +9,7 @@ from functools import partial
 from ..errors import CenoteError
 from ..graph.derived import Host, derived
 from ..hashing import content_hash
-from . import barks, decals, leaves, lichens, minerals
+from . import barks, decals, films, leaves, lichens, minerals
 from .bits import Loose
 from .material import Material
 from .seasons import parted
@@ -73,6 +73,11 @@ CATALOGUE: dict[str, Recipe] = {
     "moss": Recipe("Cushion moss", "finish", minerals.moss, FINE),
     "lichen": Recipe("Crust lichen", "finish", lichens.lichen),
     "grime": Recipe("Settled dirt", "finish", minerals.grime),
+    "wash": Recipe("Thin wash, to be tinted", "finish", films.wash),
+    "bared": Recipe("Wood under flakes", "finish", films.bared),
+    "verdigris": Recipe("Verdigris", "finish", films.verdigris),
+    "salts": Recipe("Salt bloom", "finish", films.salts),
+    "sand": Recipe("Blown sand", "finish", films.sand),
     "bark_birch": Recipe("Birch bark", "surface", barks.bark_birch),
     "bark_alder": Recipe("Alder bark", "surface", barks.bark_alder),
     "bark_rowan": Recipe("Rowan bark", "surface", barks.bark_rowan),

@@ -12,6 +12,8 @@ _ROOM = (0.35, 0.62, 0.5)
 """Share of the places that stay empty, by the age of what would grow there."""
 _RIM = 0.62
 """Radius of a grown thallus against the space it has."""
+_HOLLOW = 0.86
+"""Crusts above this number have died out in the middle."""
 
 
 def lichen(size: int, seed: int) -> Material:
@@ -29,7 +31,9 @@ def lichen(size: int, seed: int) -> Material:
         rim = np.exp(-(((at - 0.9) / 0.1) ** 2)) * lies
         areoles = 1 - smooth(0.02, 0.2, _cracks(size, across * 14, seed + 40 + k))
         rings = 0.5 + 0.5 * np.cos(at * 26)
-        up = lies * (0.45 + 0.35 * rim + 0.12 * rings - 0.25 * areoles * (at < 0.85))
+        # Each stands at a level of its own, so that where fewer lie whole crusts are missing and not all but their rims.
+        middle = 1 - 0.5 * smooth(0.45, 0.2, at) * (who > _HOLLOW)
+        up = lies * (0.25 + 0.5 * who + 0.10 * rim + 0.05 * rings - 0.10 * areoles * (at < 0.85)) * middle
         fruits = _fruits(size, across * 11, seed + 60 + k) * lies * (at < 0.8)
         skin = ramp(0.55 * rim + 0.25 * rings + 0.2 * (1 - areoles), (0.15, dark), (0.7, pale))
         skin = mix(skin, skin * 0 + colour("#3a342b"), fruits)

@@ -19,6 +19,7 @@ from ..scene.provided import provides
 from ..scene.scene import VIEW_LIMIT, Scene, Surface
 from .contact import contact_plans
 from .ground_surfaces import PREFIX, all_chosen, chosen_slots, layer_plans, tells_surfaces_apart
+from .growth import age, grown
 
 
 def stack(scene: Scene, owner: str) -> list[tuple[str, PatinaPlan]]:
@@ -59,8 +60,8 @@ def cover_needs(scene: Scene, owner: str, patina_id: str, plan: PatinaPlan) -> l
         rules = [rule_needs(scene, owner, rule, context) for rule in plan.rules]
     told_apart = owner == GROUND and not patina_id.startswith(PREFIX) and bool(scene.site.ground.layers)
     below = shares.ref(scene) if told_apart else None
-    settings = plan.model_dump(include={"amount", "rules", "uses"})
-    return [settings, context.touches, rules, scene.mesh.ref(owner), below]
+    settings = plan.model_dump(include={"amount", "rules", "uses", "pace"})
+    return [settings, age(scene, plan), context.touches, rules, scene.mesh.ref(owner), below]
 
 
 def _cover_needs(scene: Scene, patina_id: str, plan: PatinaPlan, owner: str, resolution: int) -> list[Any]:
@@ -79,11 +80,13 @@ def cover_at(
     scene: Scene, patina_id: str, plan: PatinaPlan, owner: str, points: Points, known: Ref[Points] | None = None
 ) -> np.ndarray:
     """(N,) float32 cover of one patina at points of an owner; where they are `known`, measures are kept."""
-    amount = np.full(len(points), np.float32(plan.amount))
+    amount = np.ones(len(points), np.float32)
     context = context_of(scene, patina_id, plan)
     for rule in plan.rules:
         if rule.active and rule.strength > 0:
             apply_rule(amount, rule.gate, rule.strength, measure(scene, owner, points, rule, context, known))
+    years = age(scene, plan)
+    amount = np.float32(plan.amount) * (amount if years is None else grown(amount, years, plan.pace))
     by_paint = any(isinstance(rule, PaintedRule) and rule.active for rule in plan.rules)
     if context.touches and not by_paint:
         apply_touches(amount, scene.to_local(owner, points.positions), owner, context.touches, scene.size(owner))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ..plan import Finish, PatinaPlan
-from .weathering import Weathering, patina, rule
+from .weathering import HOLLOWS, STAINS, Dial, Sets, Weathering, patches, patina, rule
 
 
 def _make(surfaces: list[str], seed: int) -> PatinaPlan:
@@ -18,5 +18,23 @@ def _make(surfaces: list[str], seed: int) -> PatinaPlan:
 
 
 WEATHERING = Weathering(
-    "Dust", "A pale film on ledges, seats and floors that face up where it seldom rains.", "soil", 80, _make
+    "Dust",
+    "A pale film on ledges, seats and floors that face up where it seldom rains.",
+    "soil",
+    80,
+    _make,
+    pace=2,
+    dials=(
+        Dial(
+            "washed off by",
+            "Share of the open rain from which it is washed off.",
+            "",
+            0.05,
+            1,
+            (Sets("rain:gate.fall_end"), Sets("rain:gate.fall_start", 0.3)),
+        ),
+        STAINS,
+        HOLLOWS,
+        patches(0.1, 3),
+    ),
 )

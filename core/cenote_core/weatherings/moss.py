@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ..plan import Finish, PatinaPlan
-from .weathering import Weathering, patina, rule
+from .weathering import HOLLOWS, Dial, Sets, Weathering, patches, patina, rule, thick
 
 
 def _make(surfaces: list[str], seed: int) -> PatinaPlan:
@@ -17,5 +17,23 @@ def _make(surfaces: list[str], seed: int) -> PatinaPlan:
 
 
 WEATHERING = Weathering(
-    "Moss", "Cushions in joints and hollows where rain comes and the sun does not stay.", "moss", 10, _make
+    "Moss",
+    "Cushions in joints and hollows where rain comes and the sun does not stay.",
+    "moss",
+    10,
+    _make,
+    pace=12,
+    dials=(
+        Dial(
+            "bears sun for",
+            "Hours of summer sun it bears before it thins out.",
+            "h",
+            0,
+            12,
+            (Sets("sun:gate.fall_start"), Sets("sun:gate.fall_end", 1.5, 3.0)),
+        ),
+        thick(25),
+        HOLLOWS,
+        patches(0.1, 3),
+    ),
 )

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ..plan import Finish, PatinaPlan
-from .weathering import Weathering, patina, rule
+from .weathering import RAGGED, Weathering, patches, patina, rule, share, thick
 
 
 def _make(surfaces: list[str], seed: int) -> PatinaPlan:
@@ -16,5 +16,16 @@ def _make(surfaces: list[str], seed: int) -> PatinaPlan:
 
 
 WEATHERING = Weathering(
-    "Rust", "Scabs of rust through paint and on bare iron, where rain reaches.", "rusted_steel", 40, _make
+    "Rust",
+    "Scabs of rust through paint and on bare iron, where rain reaches.",
+    "rusted_steel",
+    40,
+    _make,
+    pace=14,
+    dials=(
+        RAGGED,
+        thick(4),
+        share(),
+        patches(0.03, 1.5),
+    ),
 )

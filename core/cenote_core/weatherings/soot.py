@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ..plan import Finish, PatinaPlan
-from .weathering import Weathering, patina, rule
+from .weathering import HOLLOWS, STAINS, Dial, Sets, Weathering, patches, patina, rule
 
 
 def _make(surfaces: list[str], seed: int) -> PatinaPlan:
@@ -16,4 +16,24 @@ def _make(surfaces: list[str], seed: int) -> PatinaPlan:
     )  # fmt: skip
 
 
-WEATHERING = Weathering("Soot", "A dark crust under ledges and eaves, where no rain washes it off.", "grime", 70, _make)
+WEATHERING = Weathering(
+    "Soot",
+    "A dark crust under ledges and eaves, where no rain washes it off.",
+    "grime",
+    70,
+    _make,
+    pace=25,
+    dials=(
+        Dial(
+            "washed off by",
+            "Share of the open rain from which it is washed off.",
+            "",
+            0.02,
+            1,
+            (Sets("rain:gate.fall_end"), Sets("rain:gate.fall_start", 0.2)),
+        ),
+        STAINS,
+        HOLLOWS,
+        patches(0.2, 4),
+    ),
+)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ..plan import Finish, PatinaPlan
-from .weathering import Weathering, patina, rule
+from .weathering import RAGGED, Dial, Sets, Weathering, patches, patina, rule
 
 
 def _make(surfaces: list[str], seed: int) -> PatinaPlan:
@@ -16,6 +16,15 @@ def _make(surfaces: list[str], seed: int) -> PatinaPlan:
 
 
 WEATHERING = Weathering(
-    "Bare edges", "The wood beneath shows where hands, feet and weather have taken the paint off edges.", "timber", 50,
+    "Bare edges",
+    "The wood beneath shows where hands, feet and weather have taken the paint off edges.",
+    "timber",
+    50,
     _make,
-)  # fmt: skip
+    pace=20,
+    dials=(
+        Dial("reaches in", "How far from an edge it is rubbed off.", "m", 0.005, 0.3, (Sets("worn:reach"),)),
+        RAGGED,
+        patches(0.03, 1),
+    ),
+)

@@ -18,6 +18,7 @@ export interface ItemOut {
 export const asItems = (items: unknown) => items as ItemOut[];
 export type Gate = Schemas['Gate'];
 export type Asset = Schemas['AssetOut'];
+export type Weathering = Schemas['WeatheringOut'];
 export type Manifest = Schemas['Manifest'];
 export type Job = Schemas['JobOut'];
 export type Effect = Omit<Schemas['EffectOut'], 'plan'> & { plan: ItemPlan | null };

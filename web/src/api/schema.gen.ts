@@ -1220,6 +1220,21 @@ export interface components {
              */
             width: number;
         };
+        /** DialOut */
+        DialOut: {
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Says */
+            says: string;
+            /** Sets */
+            sets: components["schemas"]["SetsOut"][];
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+        };
         /**
          * DriftOut
          * @description A drift as the plate knows it.
@@ -1287,7 +1302,7 @@ export interface components {
              * Rules
              * @description Where it may stand.
              */
-            rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["AspectRule"] | components["schemas"]["FacingRule"] | components["schemas"]["HeightRule"] | components["schemas"]["HollowRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["WornRule"] | components["schemas"]["SkyRule"] | components["schemas"]["RunoffRule"] | components["schemas"]["RainRule"] | components["schemas"]["SplashRule"] | components["schemas"]["DampRule"] | components["schemas"]["SunRule"] | components["schemas"]["LeeRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["NearRule"] | components["schemas"]["ContactRule"] | components["schemas"]["LineRule"] | components["schemas"]["PathRule"] | components["schemas"]["WaterRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["CameraRule"] | components["schemas"]["ImageRule"] | components["schemas"]["PaintedRule"])[];
+            rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["AspectRule"] | components["schemas"]["FacingRule"] | components["schemas"]["HeightRule"] | components["schemas"]["HollowRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["WornRule"] | components["schemas"]["SkyRule"] | components["schemas"]["RainRule"] | components["schemas"]["SplashRule"] | components["schemas"]["SunRule"] | components["schemas"]["RunoffRule"] | components["schemas"]["DampRule"] | components["schemas"]["LeeRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["LaidRule"] | components["schemas"]["NearRule"] | components["schemas"]["ContactRule"] | components["schemas"]["LineRule"] | components["schemas"]["PathRule"] | components["schemas"]["WaterRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["CameraRule"] | components["schemas"]["ImageRule"] | components["schemas"]["PaintedRule"])[];
             /**
              * Seed
              * @description Another number gives another arrangement.
@@ -1304,7 +1319,7 @@ export interface components {
              * Size Rules
              * @description Where it grows large: full size where they let all through.
              */
-            size_rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["AspectRule"] | components["schemas"]["FacingRule"] | components["schemas"]["HeightRule"] | components["schemas"]["HollowRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["WornRule"] | components["schemas"]["SkyRule"] | components["schemas"]["RunoffRule"] | components["schemas"]["RainRule"] | components["schemas"]["SplashRule"] | components["schemas"]["DampRule"] | components["schemas"]["SunRule"] | components["schemas"]["LeeRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["NearRule"] | components["schemas"]["ContactRule"] | components["schemas"]["LineRule"] | components["schemas"]["PathRule"] | components["schemas"]["WaterRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["CameraRule"] | components["schemas"]["ImageRule"] | components["schemas"]["PaintedRule"])[];
+            size_rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["AspectRule"] | components["schemas"]["FacingRule"] | components["schemas"]["HeightRule"] | components["schemas"]["HollowRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["WornRule"] | components["schemas"]["SkyRule"] | components["schemas"]["RainRule"] | components["schemas"]["SplashRule"] | components["schemas"]["SunRule"] | components["schemas"]["RunoffRule"] | components["schemas"]["DampRule"] | components["schemas"]["LeeRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["LaidRule"] | components["schemas"]["NearRule"] | components["schemas"]["ContactRule"] | components["schemas"]["LineRule"] | components["schemas"]["PathRule"] | components["schemas"]["WaterRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["CameraRule"] | components["schemas"]["ImageRule"] | components["schemas"]["PaintedRule"])[];
             /**
              * Spacing
              * @description No two stand closer than this.
@@ -1789,7 +1804,7 @@ export interface components {
              * Rules
              * @description Where it lies.
              */
-            rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["AspectRule"] | components["schemas"]["FacingRule"] | components["schemas"]["HeightRule"] | components["schemas"]["HollowRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["WornRule"] | components["schemas"]["SkyRule"] | components["schemas"]["RunoffRule"] | components["schemas"]["RainRule"] | components["schemas"]["SplashRule"] | components["schemas"]["DampRule"] | components["schemas"]["SunRule"] | components["schemas"]["LeeRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["NearRule"] | components["schemas"]["ContactRule"] | components["schemas"]["LineRule"] | components["schemas"]["PathRule"] | components["schemas"]["WaterRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["CameraRule"] | components["schemas"]["ImageRule"] | components["schemas"]["PaintedRule"])[];
+            rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["AspectRule"] | components["schemas"]["FacingRule"] | components["schemas"]["HeightRule"] | components["schemas"]["HollowRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["WornRule"] | components["schemas"]["SkyRule"] | components["schemas"]["RainRule"] | components["schemas"]["SplashRule"] | components["schemas"]["SunRule"] | components["schemas"]["RunoffRule"] | components["schemas"]["DampRule"] | components["schemas"]["LeeRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["LaidRule"] | components["schemas"]["NearRule"] | components["schemas"]["ContactRule"] | components["schemas"]["LineRule"] | components["schemas"]["PathRule"] | components["schemas"]["WaterRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["CameraRule"] | components["schemas"]["ImageRule"] | components["schemas"]["PaintedRule"])[];
             /**
              * Scale
              * @description Enlargement of the material's pattern.
@@ -2154,6 +2169,35 @@ export interface components {
              * @default 6
              */
             reach: number;
+        };
+        /**
+         * LaidRule
+         * @description How much of other patinas lies there: 0 none, 1 covered. Fading out from 0 on, it is held back by them.
+         */
+        LaidRule: {
+            /**
+             * Active
+             * @description A rule that is switched off counts for nothing.
+             * @default true
+             */
+            active: boolean;
+            gate: components["schemas"]["Gate"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            measure: "laid";
+            /**
+             * Patinas
+             * @description Patinas that keep it away, or that it needs.
+             */
+            patinas?: string[];
+            /**
+             * Strength
+             * @description How far this rule counts: 0 is ignored, 1 is strict.
+             * @default 1
+             */
+            strength: number;
         };
         /**
          * LeeRule
@@ -2742,6 +2786,12 @@ export interface components {
          */
         PatinaPlan: {
             /**
+             * Ahead
+             * @description Years it has had more than the site, or fewer.
+             * @default 0
+             */
+            ahead: number;
+            /**
              * Amount
              * @description How much of it there is, everywhere.
              * @default 1
@@ -2777,10 +2827,16 @@ export interface components {
              */
             order: number;
             /**
+             * Pace
+             * @description Years until it covers two thirds of where it gathers best; 0: it is as it is, whatever the years.
+             * @default 0
+             */
+            pace: number;
+            /**
              * Rules
              * @description Where it gathers.
              */
-            rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["AspectRule"] | components["schemas"]["FacingRule"] | components["schemas"]["HeightRule"] | components["schemas"]["HollowRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["WornRule"] | components["schemas"]["SkyRule"] | components["schemas"]["RunoffRule"] | components["schemas"]["RainRule"] | components["schemas"]["SplashRule"] | components["schemas"]["DampRule"] | components["schemas"]["SunRule"] | components["schemas"]["LeeRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["NearRule"] | components["schemas"]["ContactRule"] | components["schemas"]["LineRule"] | components["schemas"]["PathRule"] | components["schemas"]["WaterRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["CameraRule"] | components["schemas"]["ImageRule"] | components["schemas"]["PaintedRule"])[];
+            rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["AspectRule"] | components["schemas"]["FacingRule"] | components["schemas"]["HeightRule"] | components["schemas"]["HollowRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["WornRule"] | components["schemas"]["SkyRule"] | components["schemas"]["RainRule"] | components["schemas"]["SplashRule"] | components["schemas"]["SunRule"] | components["schemas"]["RunoffRule"] | components["schemas"]["DampRule"] | components["schemas"]["LeeRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["LaidRule"] | components["schemas"]["NearRule"] | components["schemas"]["ContactRule"] | components["schemas"]["LineRule"] | components["schemas"]["PathRule"] | components["schemas"]["WaterRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["CameraRule"] | components["schemas"]["ImageRule"] | components["schemas"]["PaintedRule"])[];
             /**
              * Uses
              * @description The surfaces it lies on.
@@ -2792,6 +2848,12 @@ export interface components {
              * @default true
              */
             visible: boolean;
+            /**
+             * Weathering
+             * @description The kind of weathering it was begun as.
+             * @default
+             */
+            weathering: string;
         };
         /**
          * PatinaUse
@@ -3159,6 +3221,11 @@ export interface components {
              */
             measure: "runoff";
             /**
+             * Patinas
+             * @description Only what rain washes off these, such as rust: a stain that begins where they lie.
+             */
+            patinas?: string[];
+            /**
              * Pieces
              * @description Only water that has landed on these, such as rusting iron.
              */
@@ -3181,6 +3248,15 @@ export interface components {
              * @default 4
              */
             wind: number;
+        };
+        /** SetsOut */
+        SetsOut: {
+            /** At */
+            at: string;
+            /** Plus */
+            plus: number;
+            /** Times */
+            times: number;
         };
         /** Settle */
         Settle: {
@@ -3833,7 +3909,7 @@ export interface components {
         };
         /**
          * WeatherPlan
-         * @description Wind, wetness and time of the year.
+         * @description Wind, wetness, time of the year and years gone by.
          */
         WeatherPlan: {
             /**
@@ -3907,15 +3983,25 @@ export interface components {
              * @default 250
              */
             wind_from: number;
+            /**
+             * Years
+             * @description Years the place has stood: everything that grows or wears with time follows.
+             * @default 30
+             */
+            years: number;
         };
         /** WeatheringOut */
         WeatheringOut: {
             /** About */
             about: string;
+            /** Dials */
+            dials: components["schemas"]["DialOut"][];
             /** Key */
             key: string;
             /** Material */
             material: string;
+            /** Pace */
+            pace: number;
             /** Title */
             title: string;
         };

@@ -63,6 +63,14 @@ class PatinaPlan(Item):
     kind: Literal["patina"] = "patina"
     finish: Finish = Field(default_factory=Finish)
     amount: float = quantity(1.0, 0.0, 1.0, "×", "How much of it there is, everywhere.", 0.05, slider=(0, 1, 1))
+    pace: float = quantity(
+        0.0, 0.0, 500.0, "years", "Years until it covers two thirds of where it gathers best; 0: it is as it is, whatever the years.",
+        1, "spreads within", (0, 60, 1.5),
+    )  # fmt: skip
+    ahead: float = quantity(
+        0.0, -500.0, 500.0, "years", "Years it has had more than the site, or fewer.", 1, "older than the site by", (-60, 60, 1)
+    )  # fmt: skip
+    weathering: str = Field(default="", max_length=40, description="The kind of weathering it was begun as.")
     rules: list[Rule] = Field(default_factory=list, max_length=24, description="Where it gathers.")
     uses: list[PatinaUse] = Field(default_factory=list, max_length=500, description="The surfaces it lies on.")
     order: float = Field(default=0.0, ge=-1e6, le=1e6, description="Stacking order; higher lies on top.")

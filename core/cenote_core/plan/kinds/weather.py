@@ -1,4 +1,4 @@
-"""Weather: wind, wetness and time of the year. Metres, degrees, right-handed, Y up."""
+"""Weather: wind, wetness, time of the year and years gone by. Metres, degrees, right-handed, Y up."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from ...base.fields import Item, Name, quantity
 
 
 class WeatherPlan(Item):
-    """Wind, wetness and time of the year."""
+    """Wind, wetness, time of the year and years gone by."""
 
     kind: Literal["weather"] = "weather"
     single: ClassVar[str] = "weather"
@@ -33,6 +33,10 @@ class WeatherPlan(Item):
         0.05,
         slider=(0, 1, 1),
     )
+    years: float = quantity(
+        30.0, 0.0, 500.0, "years", "Years the place has stood: everything that grows or wears with time follows.", 1,
+        "years it has stood", (0, 120, 1.5),
+    )  # fmt: skip
     season: float = quantity(
         8.6,
         0.0,

@@ -1,6 +1,6 @@
 import { Box, InputBase, Tooltip, Typography } from '@mui/material';
 import { useEffect, useId, useRef, useState, type PointerEvent } from 'react';
-import { setting } from '../../api/settings';
+import { setting, type Setting } from '../../api/settings';
 import { ink, mono } from '../../theme';
 import { memoControl } from './memoControl';
 
@@ -16,6 +16,8 @@ interface Props {
   disabled?: boolean;
   /** Instead of the declared stretch for dragging. */
   slider?: { min: number; max: number; curve?: number };
+  /** What is known of it, where no model declares it. */
+  declared?: Setting;
   /** Without the column for the unit, where space is short. */
   bare?: boolean;
 }
@@ -35,10 +37,11 @@ export const Field = memoControl<Props>(function Field({
   onCommit,
   disabled,
   slider: asked,
+  declared: given,
   bare,
 }) {
   const id = useId();
-  const declared = setting(model, field);
+  const declared = given ?? setting(model, field);
   const slider = asked ?? declared.slider;
   const [text, setText] = useState<string | null>(null);
   const [trouble, setTrouble] = useState('');

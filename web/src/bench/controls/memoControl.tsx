@@ -2,14 +2,14 @@ import { memo, useLayoutEffect, useMemo, useRef, type ComponentType } from 'reac
 
 type Props = Record<string, unknown>;
 
-/** Alike for what is shown: callbacks always are, small objects are if their values are. */
+/** Alike for what is shown: callbacks always are, objects are if their values are. */
 export function alike(a: unknown, b: unknown): boolean {
   if (Object.is(a, b) || (typeof a === 'function' && typeof b === 'function')) return true;
   if (typeof a !== 'object' || typeof b !== 'object' || !a || !b || Array.isArray(a) !== Array.isArray(b)) return false;
   const left = a as Props,
     right = b as Props;
   const names = Object.keys(left);
-  return names.length === Object.keys(right).length && names.every((name) => Object.is(left[name], right[name]));
+  return names.length === Object.keys(right).length && names.every((name) => alike(left[name], right[name]));
 }
 
 const sameLook = (before: object, now: object) => {

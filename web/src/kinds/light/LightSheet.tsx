@@ -77,6 +77,9 @@ function Weather() {
       >
         {number('wetness', 'wetness in the open')}
       </Section>
+      <Section title="Years" remark={`${Number(plan.years.toFixed(1))} years`}>
+        {number('years', 'years it has stood')}
+      </Section>
       <Section title="Season" remark={part(plan.season)}>
         <Field
           model="WeatherPlan"

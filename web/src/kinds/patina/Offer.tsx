@@ -1,5 +1,4 @@
 import { Box, Button, Typography } from '@mui/material';
-import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { api, sentence, type PlanOf } from '../../api/client';
 import { freeName, top } from '../../bench/fresh';
@@ -8,6 +7,7 @@ import { Section } from '../../bench/controls/Section';
 import { SurfaceList, SurfaceMenu } from '../../bench/controls/Surfaces';
 import { newKey, useSite } from '../../state/site';
 import { serif } from '../../theme';
+import { useWeatherings } from './Dials';
 
 const SEEDS = 1000;
 const picture = { width: 34, height: 34, objectFit: 'cover' as const, flexShrink: 0 };
@@ -16,11 +16,7 @@ const picture = { width: 34, height: 34, objectFit: 'cover' as const, flexShrink
 export function Offer() {
   const [surfaces, setSurfaces] = useState<string[]>([]);
   const [busy, setBusy] = useState('');
-  const kinds = useQuery({
-    queryKey: ['weatherings'],
-    staleTime: Infinity,
-    queryFn: async () => (await api.GET('/api/sites/weatherings')).data ?? [],
-  });
+  const kinds = useWeatherings();
   const take = async (recipe: string, title: string) => {
     const { id, items, commit, select, say } = useSite.getState();
     setBusy(recipe);
@@ -50,7 +46,7 @@ export function Offer() {
         <Typography sx={{ fontSize: 12, color: 'text.secondary' }}>to lie on</Typography>
         <SurfaceList refs={surfaces} onRemove={(ref) => setSurfaces(surfaces.filter((s) => s !== ref))} />
         <SurfaceMenu word="+ surface" chosen={surfaces} onChange={setSurfaces} />
-        {kinds.data?.map((kind) => (
+        {kinds?.map((kind) => (
           <Box key={kind.key} sx={{ display: 'flex', alignItems: 'center', gap: 1, py: 0.5 }}>
             <MaterialPicture id={kind.material} style={picture} />
             <Box sx={{ flex: 1 }}>

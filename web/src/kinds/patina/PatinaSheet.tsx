@@ -16,6 +16,7 @@ import { ToolRow } from '../../bench/controls/Tools';
 import { useItem } from '../../bench/controls/useItem';
 import { freeName } from '../../bench/fresh';
 import { MaterialPicture } from '../../bench/MaterialPicture';
+import { Dials } from './Dials';
 import { MOST_LAYERS } from '../../plate/surfaceShader';
 
 export function PatinaSheet({ itemKey }: { itemKey: string }) {
@@ -82,14 +83,7 @@ export function PatinaSheet({ itemKey }: { itemKey: string }) {
           {effect ? `covers ${(effect.amount * 100).toFixed(1)} % of its surfaces` : ''}
         </Typography>
       </Box>
-      <Field
-        model="PatinaPlan"
-        field="amount"
-        label="amount"
-        value={plan.amount}
-        onDraft={(amount) => change({ ...plan, amount })}
-        onCommit={(amount) => keep(`amount of ${plan.name}`, { ...plan, amount })}
-      />
+      <Dials plan={plan} onDraft={change} onCommit={keep} />
       <Rules
         itemKey={itemKey}
         plan={plan}

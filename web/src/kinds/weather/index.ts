@@ -9,5 +9,8 @@ export default kindView<'weather'>({
     takeWeather(plate, plan);
     return true;
   },
-  show: (plate, _, __, packet) => takeSeason(plate, packet.info.materials as Manifest['materials']),
+  show: async (plate, _, __, packet) => {
+    if (packet.info.patinas) await plate.owners.takeCoverPreview(packet);
+    await takeSeason(plate, packet.info.materials as Manifest['materials']);
+  },
 });
