@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import os
 import shutil
 import tempfile
 from pathlib import Path
@@ -21,7 +22,12 @@ from cenote_core.scene.scene import Scene
 
 
 def _cache_of_this_code() -> Cache:
-    """A cache on disk that runs of the very same code share; what other code has made is thrown away."""
+    """The application's own cache, which `bin/test` names: what its other tests need is made once.
+
+    Else one that runs of the very same code share; what other code has made is thrown away.
+    """
+    if "CENOTE_VAR" in os.environ:
+        return Cache(Path(os.environ["CENOTE_VAR"]) / "cache")
     digest = hashlib.blake2b(digest_size=8)
     for path in sorted(Path(cenote_core.__file__).parent.rglob("*.py")):
         digest.update(path.read_bytes())
