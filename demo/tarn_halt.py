@@ -158,14 +158,28 @@ def _years() -> list[tuple[str, Any]]:
     """What the years have added, each from a kind of weathering."""
     copings = [f"{piece}/coping" for piece in ("platform", "steps", "wall", "wall-east")]
     walls = [f"{piece}/stone" for piece in ("platform", "steps", "wall", "wall-east")]
+    garden = ["wall/stone", "wall-east/stone"]
+    crates = [f"crate-{number}/timber" for number in (1, 2, 3)]
     lie = {
         "rust": (0.5, 31, ["shelter/tin", "lamp/iron", "seat/iron", "tank/iron", "pole-1/iron", "pole-2/iron"]),
-        "lichen": (3, 17, [*copings, *walls, "boulder/stone"]),
+        "silvered": (0.6, 11, ["seat/timber", "shelter/timber", *crates]),
+        "flaking_paint": (0.7, 19, ["shelter/boards"]),
+        "salts": (1.2, 29, ["platform/stone"]),
+        "drip_streaks": (1.4, 37, [*walls, *copings, "tank/iron"]),
+        "rust_stain": (1.5, 5, ["platform/concrete", "shelter/boards", "shelter/timber", "tank/iron", "lamp/iron"]),
+        "leaf_stain": (1.6, 47, ["platform/concrete", "steps/stone"]),
+        "algae": (1.7, 53, [*garden, "shelter/boards", "tank/iron"]),
+        "algae_streaks": (1.8, 59, ["platform/stone", *garden]),
+        "lichen": (3, 17, [*copings, "wall/stone", "boulder/stone"]),
         "mud_splash": (4, 23, [*walls, "shelter/boards", "shelter/timber"]),
+        "soot": (5, 61, ["lamp/iron"]),
     }
     made = []
     for kind, (order, seed, surfaces) in lie.items():
-        plan = WEATHERINGS[kind].make(surfaces, seed)
+        plan = WEATHERINGS[kind].patina(kind, surfaces, seed)
+        if kind == "rust_stain":
+            washed = plan.rules[0].model_copy(update={"patinas": ["patina-rust"]})
+            plan = plan.model_copy(update={"rules": [washed, *plan.rules[1:]]})
         made.append((f"patina-{kind.replace('_', '-')}", plan.model_copy(update={"order": float(order)})))
     return made
 

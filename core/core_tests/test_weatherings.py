@@ -81,7 +81,10 @@ class Kinds(unittest.TestCase):
     def test_two_thirds_after_its_pace_where_it_gathers_best(self):
         self.assertAlmostEqual(float(grown(np.ones(1, np.float32), 12.0, 12.0)[0]), 1 - np.exp(-1), places=6)
         # Where conditions are half as good it takes twice as long.
-        self.assertAlmostEqual(float(grown(np.float32([0.5]), 24.0, 12.0)[0]), 1 - np.exp(-1), places=6)
+        self.assertAlmostEqual(float(grown(np.float32([0.5]), 24.0, 12.0)[0]), 0.5 * (1 - np.exp(-1)), places=6)
+        rates = np.linspace(0, 1, 50, dtype=np.float32)
+        np.testing.assert_allclose(grown(rates, 1e6, 12.0), rates, atol=1e-6)
+        self.assertEqual(float(grown(rates, 0.0, 12.0).max()), 0.0)
 
     def test_each_dial_turns_numbers_that_are_there_and_within_bounds(self):
         for kind, weathering in WEATHERINGS.items():

@@ -57,7 +57,7 @@ def salts(size: int, seed: int) -> Material:
     near, _, who = cells(size, 120, seed + 3)
     crumb = np.sqrt(np.clip(1 - (near / 0.6) ** 2, 0, 1)) * (who > 0.35)
     tone = 0.3 * drift + 0.25 * fine + 0.25 * crumb + 0.2 * grain
-    base = ramp(tone, (0.15, "#a39c90"), (0.4, "#cdc8bd"), (0.7, "#ece9e2"))
+    base = ramp(tone, (0.15, "#8d877c"), (0.45, "#b1aba0"), (0.8, "#d3cec4"))
     height = 0.35 * drift + 0.25 * fine + 0.30 * crumb + 0.10 * grain
     return material(base, 0.96 - 0.06 * grain, np.clip(height, 0, 1), 0.7, 0.003)
 

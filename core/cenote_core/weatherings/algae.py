@@ -7,7 +7,7 @@ from .weathering import STAINS, Dial, Sets, Weathering, patches, patina, rule
 
 
 def _make(surfaces: list[str], seed: int) -> PatinaPlan:
-    finish = Finish(material="wash", tint="#6f8a4c", stain=0.85, break_up=0.3, roughness=0.8, scale=1.6)
+    finish = Finish(material="wash", tint="#7d8a62", stain=0.9, break_up=0.3, roughness=0.8, scale=1.6)
     return patina(
         "algae", surfaces, finish,
         rule("aspect", (0, 0, 60, 120), toward=0.0),

@@ -12,7 +12,7 @@ def _make(surfaces: list[str], seed: int) -> PatinaPlan:
         "leaf stain", surfaces, finish,
         rule("facing", (0, 0, 20, 50), elevation=90.0),
         rule("rain", (0.05, 0.4, 1, 1)),
-        rule("noise", (0.55, 0.66, 1, 1), size=0.22, detail=5, seed=seed),
+        rule("noise", (0.55, 0.66, 1, 1), size=0.15, detail=5, seed=seed),
         amount=0.7,
     )  # fmt: skip
 

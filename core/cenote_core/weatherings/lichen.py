@@ -23,7 +23,7 @@ WEATHERING = Weathering(
     "lichen",
     20,
     _make,
-    pace=45,
+    pace=16,
     dials=(
         Dial(
             "wants sun for",

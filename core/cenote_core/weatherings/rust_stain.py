@@ -7,7 +7,7 @@ from .weathering import STAINS, Dial, Sets, Weathering, patina, rule
 
 
 def _make(surfaces: list[str], seed: int) -> PatinaPlan:
-    finish = Finish(material="wash", tint="#c27a3c", stain=0.9, break_up=0.25, roughness=0.95)
+    finish = Finish(material="wash", tint="#b98250", stain=0.9, break_up=0.25, roughness=0.95)
     return patina(
         "rust stain", surfaces, finish,
         rule("runoff", (0.004, 0.06, 100, 100), dry=1.2),
