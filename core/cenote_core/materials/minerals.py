@@ -48,7 +48,7 @@ def stone(size: int, seed: int) -> Material:
 
 
 def concrete(size: int, seed: int) -> Material:
-    """Old cast concrete: a cement skin worn through to its stones, blow holes of all sizes, faint board marks. 2 m."""
+    """Old cast concrete: a cement skin worn through to its stones, blow holes of all sizes, faint board marks. 1.6 m."""
     drift = spectral(size, 0.5, 1.8, seed)
     wear = spectral(size, 0.12, 1.2, seed + 2)
     grain = spectral(size, 0.012, 0.3, seed + 1)
@@ -69,7 +69,7 @@ def concrete(size: int, seed: int) -> Material:
     base = mix(mix(mortar, pebble, smooth(0.15, 0.5, stones)), cement, skin)
     base = base * (0.93 + 0.14 * grain)[..., None]
     base = mix(base, colour("#4e4b44"), 0.75 * np.maximum(holes, 0.8 * hair) + 0.25 * seam)
-    return material(base, 0.84 + 0.1 * (1 - skin) + 0.05 * (grain - 0.5), np.clip(height, 0, 1), 2.0, 0.007)
+    return material(base, 0.84 + 0.1 * (1 - skin) + 0.05 * (grain - 0.5), np.clip(height, 0, 1), 1.6, 0.007)
 
 
 def _aggregate(size: int, seed: int) -> tuple[np.ndarray, np.ndarray]:
@@ -139,7 +139,7 @@ def soil(size: int, seed: int) -> Material:
 
 
 def turf(size: int, seed: int) -> Material:
-    """Ground under grass: earth with moss, dead blades and short new growth. 2 m."""
+    """Ground under grass: earth with moss, dead blades and short new growth. 1.6 m."""
     drift = spectral(size, 0.35, 1.5, seed)
     fibre = np.maximum(
         warped(spectral(size, 0.05, 0.9, seed + 1, 7.0), drift, drift, 0.06),
@@ -152,7 +152,7 @@ def turf(size: int, seed: int) -> Material:
     base = mix(earth, green, smooth(0.34, 0.62, 0.7 * drift + 0.3 * fine))
     base = mix(base, dead, 0.75 * smooth(0.66, 0.8, fibre) * smooth(0.3, 0.7, spectral(size, 0.2, 1.2, seed + 4)))
     height = 0.5 * fibre + 0.3 * fine + 0.2 * drift
-    return material(base * (0.6 + 0.5 * height)[..., None], 0.94, height, 2.0, 0.03)
+    return material(base * (0.6 + 0.5 * height)[..., None], 0.94, height, 1.6, 0.03)
 
 
 def tin(size: int, seed: int) -> Material:
@@ -174,7 +174,7 @@ def tin(size: int, seed: int) -> Material:
 
 
 def iron(size: int, seed: int) -> Material:
-    """Plate iron under old dark paint: chalked, blistered, broken open by rust in spots of all sizes. 1 m."""
+    """Plate iron under old dark paint: chalked, blistered, broken open by rust in spots of all sizes. 0.8 m."""
     drift = spectral(size, 0.5, 1.6, seed)
     grain = spectral(size, 0.012, 0.2, seed + 2)
     broken = _spots(size, seed + 3)
@@ -190,11 +190,11 @@ def iron(size: int, seed: int) -> Material:
     base = mix(paint, mix(crust, colour("#a8612c"), 0.55 * rim), rust)
     height = 0.55 + 0.22 * blister + rust * (0.34 * (core - 0.62)) + 0.03 * (grain - 0.5)
     rough = 0.46 + 0.16 * chalk + 0.40 * rust
-    return material(base, np.clip(rough, 0, 1), np.clip(height, 0, 1), 1.0, 0.006, metalness=0.05)
+    return material(base, np.clip(rough, 0, 1), np.clip(height, 0, 1), 0.8, 0.006, metalness=0.05)
 
 
 def rusted_steel(size: int, seed: int) -> Material:
-    """Bare steel rusted all over: fine brown crust, flakes of scale lost and darker pits, long faint runs. 1 m."""
+    """Bare steel rusted all over: fine brown crust, flakes of scale lost and darker pits, long faint runs. 0.8 m."""
     drift = spectral(size, 0.5, 1.5, seed)
     run = spectral(size, 0.2, 1.2, seed + 1, 6.0)
     base, core = _scale_of_rust(size, seed + 40)
@@ -205,7 +205,7 @@ def rusted_steel(size: int, seed: int) -> Material:
     base = mix(base, colour("#8a4f28"), 0.35 * smooth(0.5, 0.8, run) * (1 - lost))
     base = base * (0.82 + 0.34 * drift)[..., None]
     height = 0.55 + 0.30 * (core - 0.5) - 0.20 * lost
-    return material(base, 0.86 + 0.1 * (core - 0.5), np.clip(height, 0, 1), 1.0, 0.004, metalness=0.05)
+    return material(base, 0.86 + 0.1 * (core - 0.5), np.clip(height, 0, 1), 0.8, 0.004, metalness=0.05)
 
 
 def _spots(size: int, seed: int) -> np.ndarray:
@@ -337,7 +337,7 @@ def glass(size: int, seed: int) -> Material:
 
 
 def rock(size: int, seed: int) -> Material:
-    """Weathered field stone with lichen, for boulders and loose stones. 1 m."""
+    """Weathered field stone with lichen, for boulders and loose stones. 0.8 m."""
     drift = spectral(size, 0.4, 1.4, seed)
     fine = spectral(size, 0.05, 0.8, seed + 1)
     grain = spectral(size, 0.012, 0.1, seed + 2)
@@ -348,7 +348,7 @@ def rock(size: int, seed: int) -> Material:
     ochre = smooth(0.74, 0.79, spectral(size, 0.07, 0.9, seed + 4))
     base = mix(base, colour("#a5843f"), 0.6 * ochre)
     height = 0.5 * drift + 0.35 * fine + 0.15 * grain
-    return material(base, 0.9, blur(height, 0.0008), 1.0, 0.02)
+    return material(base, 0.9, blur(height, 0.0008), 0.8, 0.02)
 
 
 def stand_in(size: int, seed: int) -> Material:

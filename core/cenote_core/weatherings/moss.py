@@ -22,7 +22,7 @@ WEATHERING = Weathering(
     "moss",
     10,
     _make,
-    pace=12,
+    pace=6,
     dials=(
         Dial(
             "bears sun for",
