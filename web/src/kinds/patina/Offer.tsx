@@ -1,15 +1,15 @@
 import { Box, Button, Typography } from '@mui/material';
 import { useState } from 'react';
-import { api, sentence, type PlanOf } from '../../api/client';
 import { freeName, top } from '../../bench/fresh';
 import { MaterialPicture } from '../../bench/MaterialPicture';
 import { Section } from '../../bench/controls/Section';
 import { SurfaceList, SurfaceMenu } from '../../bench/controls/Surfaces';
 import { newKey, useSite } from '../../state/site';
 import { serif } from '../../theme';
+import { begun } from './begun';
 import { useWeatherings } from './Dials';
+import { TableButton } from './Table';
 
-const SEEDS = 1000;
 const picture = { width: 34, height: 34, objectFit: 'cover' as const, flexShrink: 0 };
 
 /** With no patina selected: kinds of weathering to start from, on surfaces that are chosen first. */
@@ -18,18 +18,15 @@ export function Offer() {
   const [busy, setBusy] = useState('');
   const kinds = useWeatherings();
   const take = async (recipe: string, title: string) => {
-    const { id, items, commit, select, say } = useSite.getState();
     setBusy(recipe);
-    const seed = (Object.keys(items).length * 13) % SEEDS;
-    const { data, error } = await api
-      .POST('/api/sites/{site_id}/weathering', { params: { path: { site_id: id } }, body: { recipe, surfaces, seed } })
-      .catch((failed: unknown) => ({ data: undefined, error: failed }));
+    const data = await begun(recipe, surfaces);
     setBusy('');
-    if (!data) return say(sentence(error));
+    if (!data) return;
+    const { commit, select } = useSite.getState();
     const now = useSite.getState().items;
     const key = newKey('patina');
     commit(`add ${title.toLowerCase()}`, [
-      { key, plan: { ...data, name: freeName(now, data.name), order: top(now, 'patina') } as PlanOf<'patina'> },
+      { key, plan: { ...data, name: freeName(now, data.name), order: top(now, 'patina') } },
     ]);
     select(key);
   };
@@ -39,6 +36,7 @@ export function Offer() {
         A patina is one weathering, shared by any number of surfaces. Choose one at the left, add an empty one, or start
         with a kind.
       </Typography>
+      <TableButton />
       <Section
         title="Kinds of weathering"
         remark={surfaces.length ? 'each an ordinary patina' : 'choose surfaces first'}

@@ -1,4 +1,5 @@
-import { Box, Button, Tooltip, Typography } from '@mui/material';
+import { Box, Button, Checkbox, Tooltip, Typography } from '@mui/material';
+import { useState } from 'react';
 import type { PlanOf } from '../../api/client';
 import { useBenchParts } from '../../state/bench';
 import { useEffects } from '../../state/derived';
@@ -17,6 +18,9 @@ import { useItem } from '../../bench/controls/useItem';
 import { freeName } from '../../bench/fresh';
 import { MaterialPicture } from '../../bench/MaterialPicture';
 import { Dials } from './Dials';
+import { Exchange } from './Exchange';
+import { TableButton } from './Table';
+import { exchanged } from './uses';
 import { MOST_LAYERS } from '../../plate/surfaceShader';
 
 export function PatinaSheet({ itemKey }: { itemKey: string }) {
@@ -26,6 +30,7 @@ export function PatinaSheet({ itemKey }: { itemKey: string }) {
   const commit = useSite((s) => s.commit);
   const items = useSite((s) => s.items);
   const select = useSite((s) => s.select);
+  const [picked, setPicked] = useState<string[]>([]);
   if (!plan) return null;
   const finish = (field: keyof PlanOf<'patina'>['finish'], label: string) => (
     <Field
@@ -37,16 +42,18 @@ export function PatinaSheet({ itemKey }: { itemKey: string }) {
       onCommit={(v) => keep(`${label} of ${plan.name}`, { ...plan, finish: { ...plan.finish, [field]: v } })}
     />
   );
-  const split = () => {
+  const surfaces = picked.filter((ref) => plan.uses.some((use) => use.surface === ref));
+  const chosen = surfaces.length ? surfaces : plan.uses.map((use) => use.surface);
+  const split = (along: string[]) => {
     const key = newKey('patina');
-    commit(`split off a copy of ${plan.name}`, [
-      { key, plan: { ...plan, name: freeName(items, `${plan.name}, copy`), order: plan.order + 0.5, uses: [] } },
-    ]);
+    const copy = { ...plan, name: freeName(items, `${plan.name}, copy`), order: plan.order + 0.5, uses: [] };
+    const edits = along.length ? exchanged({ key: itemKey, plan }, { key, plan: copy }, along) : [{ key, plan: copy }];
+    commit(`split off a copy of ${plan.name}`, edits);
     select(key);
   };
   return (
     <>
-      <Carriers itemKey={itemKey} plan={plan} onCommit={keep} onDraft={change} />
+      <Carriers itemKey={itemKey} plan={plan} picked={surfaces} onPick={setPicked} onCommit={keep} onDraft={change} />
       <Box sx={{ mb: 1 }}>
         <SurfaceMenu
           word="+ surface"
@@ -58,9 +65,17 @@ export function PatinaSheet({ itemKey }: { itemKey: string }) {
             })
           }
         />
-        <Tooltip title="An independent copy of this patina, lying on nothing yet. Changes to one no longer show on the other.">
-          <Button onClick={split}>Split off a copy</Button>
+        <Tooltip
+          title={
+            surfaces.length
+              ? 'The ticked surfaces carry an independent copy from now on. Changes to one no longer show on the other.'
+              : 'An independent copy of this patina, lying on nothing yet. Tick surfaces above to take them along.'
+          }
+        >
+          <Button onClick={() => split(surfaces)}>{surfaces.length ? 'Only on these' : 'Split off a copy'}</Button>
         </Tooltip>
+        <Exchange from={{ key: itemKey, plan }} surfaces={chosen} />
+        <TableButton />
       </Box>
       <ToolRow
         tools={[
@@ -129,11 +144,15 @@ export function PatinaSheet({ itemKey }: { itemKey: string }) {
 function Carriers({
   itemKey,
   plan,
+  picked,
+  onPick,
   onCommit,
   onDraft,
 }: {
   itemKey: string;
   plan: PlanOf<'patina'>;
+  picked: string[];
+  onPick: (refs: string[]) => void;
   onCommit: (label: string, plan: PlanOf<'patina'>) => void;
   onDraft: (plan: PlanOf<'patina'>) => void;
 }) {
@@ -164,6 +183,19 @@ function Carriers({
           const found = surfaces.find((s) => s.ref === use.surface);
           return (
             <Box key={use.surface} sx={{ display: 'flex', alignItems: 'center', gap: 0.75 }}>
+              <Checkbox
+                size="small"
+                sx={{ p: 0 }}
+                checked={picked.includes(use.surface)}
+                onChange={() =>
+                  onPick(
+                    picked.includes(use.surface)
+                      ? picked.filter((ref) => ref !== use.surface)
+                      : [...picked, use.surface],
+                  )
+                }
+                slotProps={{ input: { 'aria-label': `Tick ${found?.label ?? use.surface}` } }}
+              />
               {found && <MaterialPicture id={found.material} style={{ width: 18, height: 18 }} />}
               <Box sx={{ flex: 1, minWidth: 0 }}>
                 <Field
