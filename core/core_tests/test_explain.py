@@ -8,20 +8,26 @@ from cenote_core.drifts.instancing import build_instances
 from cenote_core.drifts.recipes import RECIPES
 from cenote_core.errors import CenoteError
 from cenote_core.explain.section import cut_mesh, section
-from cenote_core.explain.why import points_at, why_here
+from cenote_core.explain.verdict import points_at
+from cenote_core.explain.why import why_here
 from cenote_core.measures.noise import NoiseRule
 from cenote_core.measures.slope import SlopeRule
+from cenote_core.patinas.cover import cover_at
 from cenote_core.plan import (
     Cut,
+    DecalPlan,
     DriftPlan,
     GroundPlan,
     KeepOut,
     Mound,
+    PatinaPlan,
+    PatinaUse,
     PlacedPlan,
     PlacedThing,
     StationPlan,
     TouchPlan,
     Variety,
+    rule_of,
 )
 from cenote_core.plan.site import SitePlan
 from cenote_core.snags.drifts import drift_snags
@@ -32,7 +38,7 @@ from .helpers import drift, gate, scene_of, sheet, small_site
 class WhyHere(unittest.TestCase):
     def verdict(self, site, at, owner="ground", key="d"):
         found = why_here(scene_of(site), owner, np.array(at, float))
-        return next(v for v in found if v.drift == key)
+        return next(v for v in found if v.item == key)
 
     def test_it_names_the_rule_that_stops_it_with_its_value(self):
         site = small_site(forms=[Mound(centre=(3, 3), radius=3, height=3)], cell=0.1)
@@ -232,6 +238,50 @@ class Recipes(unittest.TestCase):
             self.assertLess(np.linalg.norm(found.position[:, [0, 2]], axis=1).max(), 10.0)
             # North is −z; the rule leaves a few on the other sides.
             self.assertGreater((found.position[:, 2] < 0).mean(), 0.75)
+
+
+class PatinasAndDecals(unittest.TestCase):
+    def setUp(self):
+        site = small_site()
+        rules = [
+            rule_of("height", above="foot", gate=gate(0, 0, 0.5, 0.9)),
+            rule_of("noise", size=0.4, gate=gate(0.2, 0.6, 1, 1), strength=0.8),
+        ]
+        uses = [PatinaUse(surface="wall/stone", amount=0.7)]
+        site.put("m", PatinaPlan(name="moss", amount=0.9, pace=20.0, rules=rules, uses=uses))
+        site.put(
+            "c", DecalPlan(name="crack", position=(0, 0.5, -1.75), facing=(0, 0, 1), receivers=["wall"], depth=0.6)
+        )
+        self.site = site
+        self.scene = scene_of(site)
+
+    def of(self, item, at, owner="wall"):
+        return next((v for v in why_here(self.scene, owner, np.array(at)) if v.item == item), None)
+
+    def test_the_lines_of_a_patina_come_to_its_cover(self):
+        for at in ((0.3, 0.2, -1.7), (-0.5, 0.45, -1.7), (0.9, 0.6, -1.7)):
+            found = self.of("m", at)
+            points = points_at(self.scene, "wall", np.array(at))
+            covers = float(cover_at(self.scene, "m", self.site.patinas["m"], "wall", points)[0])
+            told = float(np.prod([line.allows for line in found.lines]))
+            self.assertAlmostEqual(told, covers, delta=0.003)
+            self.assertEqual(found.stands, covers >= 0.02)
+            self.assertTrue({"height", "noise", "years", "amount", "surface"} <= {line.what for line in found.lines})
+
+    def test_what_keeps_a_patina_away_is_named_with_its_number(self):
+        found = self.of("m", (0.0, 2.5, -1.9))
+        self.assertFalse(found.stands)
+        self.assertRegex(found.summary, "height|surface")
+        self.assertIsNone(self.of("m", (3.0, 0.0, 3.0), "ground"), "what does not lie on it is not spoken of")
+
+    def test_a_decal_says_its_box_its_angle_and_its_receivers(self):
+        self.assertTrue(self.of("c", (0.0, 0.5, -1.75)).stands)
+        self.assertIsNone(self.of("c", (3.0, 0.5, -1.75)), "far from its box")
+        beside = self.of("c", (0.6, 0.5, -1.75))
+        self.assertRegex(beside.summary, "Stopped by across")
+        self.site.decals["c"] = self.site.decals["c"].model_copy(update={"receivers": ["ground"]})
+        self.scene = scene_of(self.site)
+        self.assertRegex(self.of("c", (0.0, 0.5, -1.75)).summary, "receives")
 
 
 if __name__ == "__main__":

@@ -15,13 +15,15 @@ from cenote_core.base.packet import pack
 from cenote_core.drifts.recipes import RECIPES
 from cenote_core.errors import CenoteError
 from cenote_core.explain.section import section as cut
-from cenote_core.explain.why import points_at, why_here
+from cenote_core.explain.verdict import points_at
+from cenote_core.explain.why import why_here
 from cenote_core.kinds import KINDS
 from cenote_core.measures.distance import FAR
 from cenote_core.plan import DriftPlan, ItemPlan, PatinaPlan
 from cenote_core.plan.site import item_adapter
 from cenote_core.scene.measuring import measure
 from cenote_core.snags.drifts import drift_snags
+from cenote_core.snags.patinas import patina_snags
 from cenote_core.weatherings import WEATHERINGS
 
 from .access import site_for
@@ -43,7 +45,8 @@ class ReasonOut(Schema):
 
 
 class VerdictOut(Schema):
-    drift: str
+    item: str
+    kind: str
     name: str
     stands: bool
     summary: str
@@ -101,9 +104,10 @@ def section(request: HttpRequest, site_id: UUID, payload: CutIn) -> HttpResponse
 
 @router.get("/{uuid:site_id}/snags", response=list[SnagOut])
 def snags(request: HttpRequest, site_id: UUID) -> Any:
-    """What a viewer would notice on the drifts, each with a cure where there is one."""
+    """What a viewer would notice on drifts and patinas, each with a cure where there is one."""
     out = []
-    for snag in drift_snags(scene_of(site_for(request, site_id))):
+    scene = scene_of(site_for(request, site_id))
+    for snag in [*drift_snags(scene), *patina_snags(scene)]:
         cured = None if snag.plan is None else item_adapter.validate_python(snag.plan)
         out.append({**snag.__dict__, "places": snag.places.round(3).tolist(), "plan": cured})
     return out

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
@@ -19,34 +18,12 @@ from ..plan import DriftPlan, KeepOut
 from ..scene.measuring import measure
 from ..scene.scene import Scene
 from ..stations.camera import ASPECT, in_view
+from .snag import MOST_PLACES, Snag
 
-MOST_PLACES = 40
 TRIANGLE_BUDGET = 6_000_000
 """Triangles in one picture that an ordinary graphics card still turns smoothly."""
 _RIM = 0.01
 """A foot so near to the rim of what it stands on, metres, is held by it."""
-
-
-@dataclass(frozen=True)
-class Snag:
-    """One thing a viewer would notice.
-
-    Attributes
-    ----------
-    kind, item : what it is, on which item
-    text : the sentence
-    count : how many
-    places : (K, 3) where, at most MOST_PLACES
-    cure : what the one step is called, empty if there is none; plan : the item after it
-    """
-
-    kind: str
-    item: str
-    text: str
-    count: int
-    places: np.ndarray = field(default_factory=lambda: np.zeros((0, 3)))
-    cure: str = ""
-    plan: dict[str, Any] | None = None
 
 
 def drift_snags(scene: Scene) -> list[Snag]:

@@ -445,7 +445,7 @@ export interface paths {
         };
         /**
          * Snags
-         * @description What a viewer would notice on the drifts, each with a cure where there is one.
+         * @description What a viewer would notice on drifts and patinas, each with a cure where there is one.
          */
         get: operations["sites_explain_api_snags"];
         put?: never;
@@ -3847,8 +3847,10 @@ export interface components {
         };
         /** VerdictOut */
         VerdictOut: {
-            /** Drift */
-            drift: string;
+            /** Item */
+            item: string;
+            /** Kind */
+            kind: string;
             /** Lines */
             lines: components["schemas"]["ReasonOut"][];
             /** Name */

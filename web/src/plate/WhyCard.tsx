@@ -10,10 +10,10 @@ export function WhyCard() {
   const why = useBench((s) => s.why);
   const selected = useSite((s) => s.selected);
   if (!why) return null;
-  // Every line for the drift in hand and for what stands; for the others what stopped them says enough.
+  // Every line for the item in hand and for what stands; for the others what stopped them says enough.
   const full = why.verdicts
-    .filter((v) => v.stands || v.drift === selected)
-    .sort((a, b) => Number(b.drift === selected) - Number(a.drift === selected));
+    .filter((v) => v.stands || v.item === selected)
+    .sort((a, b) => Number(b.item === selected) - Number(a.item === selected));
   const others = why.verdicts.filter((v) => !full.includes(v));
   const shown = (what: string, value: number | null) =>
     value === null ? '' : number(value, measures[what as Measure]?.unit ?? '');
@@ -35,12 +35,13 @@ export function WhyCard() {
         zIndex: 4,
       }}
     >
-      {why.verdicts.length === 0 && <Typography sx={{ fontSize: 12 }}>There is no drift on this site yet.</Typography>}
+      {why.verdicts.length === 0 && <Typography sx={{ fontSize: 12 }}>Nothing on this site could be here.</Typography>}
       {full.map((v) => (
-        <Box key={v.drift} sx={{ mb: 0.75 }}>
+        <Box key={v.item} sx={{ mb: 0.75 }}>
           <Box sx={{ display: 'flex', alignItems: 'baseline', gap: 0.75 }}>
             <Sign stands={v.stands} />
-            <Typography sx={{ fontFamily: serif, fontSize: 13.5 }}>{v.name}</Typography>
+            <Typography sx={{ fontFamily: serif, fontSize: 13.5, flex: 1 }}>{v.name}</Typography>
+            <Typography sx={{ fontFamily: mono, fontSize: 10.5, color: 'text.secondary' }}>{v.kind}</Typography>
           </Box>
           <Typography sx={{ fontSize: 11.5, color: v.stands ? 'inherit' : 'warning.main' }}>{v.summary}</Typography>
           {v.lines.map((line, k) => (
@@ -63,7 +64,7 @@ export function WhyCard() {
         </Box>
       ))}
       {others.map((v) => (
-        <Typography key={v.drift} sx={{ fontSize: 11, lineHeight: 1.4, color: 'warning.main' }}>
+        <Typography key={v.item} sx={{ fontSize: 11, lineHeight: 1.4, color: 'warning.main' }}>
           <Sign stands={v.stands} />{' '}
           <span style={{ fontFamily: serif, fontSize: 12.5, color: ink.ink }}>{v.name}.</span> {v.summary}
         </Typography>

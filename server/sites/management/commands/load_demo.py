@@ -3,6 +3,7 @@
 import os
 import time
 from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
 
 from django.conf import settings
 from django.contrib.auth import get_user_model
@@ -10,7 +11,9 @@ from django.core.management import call_command
 from django.core.management.base import BaseCommand
 from django.db import transaction
 
+import cenote_core
 from cenote_core.drifts.instancing import build_instances
+from cenote_core.hashing import content_hash
 from cenote_core.kit.prewarm import make_kit
 from cenote_core.materials.seasons import half_month
 from cenote_core.patinas.cover import owner_covers
@@ -41,11 +44,19 @@ class Command(BaseCommand):
     def handle(self, *args, **options):
         if options["migrate"]:
             call_command("migrate", verbosity=0)
-        fresh = not Site.objects.filter(name=tarn_halt.NAME).exists() or not settings.CACHE_FOLDER.exists()
+        fresh = not Site.objects.filter(name=tarn_halt.NAME).exists()
         site = load()
-        # What was computed once lies in the cache on disk; only the first start has to wait for it.
-        if fresh and not options["no_warm"]:
+        # What was computed once lies in the cache on disk; only the first start with this code has to wait for it.
+        stamp, code = settings.CACHE_FOLDER / "warmed", sources_digest()
+        if not options["no_warm"] and (fresh or not stamp.exists() or stamp.read_text() != code):
             warm(site, self.stdout.write)
+            stamp.write_text(code)
+
+
+def sources_digest() -> str:
+    """One hash of the core's sources."""
+    files = sorted(Path(cenote_core.__file__).parent.rglob("*.py"))
+    return content_hash(*(path.read_bytes() for path in files))
 
 
 def load() -> Site:
