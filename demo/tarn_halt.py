@@ -24,6 +24,7 @@ from cenote_core.plan import (
     Terrace,
     TouchPlan,
     WeatherPlan,
+    rule_of,
 )
 from cenote_core.weatherings import WEATHERINGS
 
@@ -117,6 +118,7 @@ def _patinas() -> list[tuple[str, Any]]:
             PatinaUse(surface="wall-east/coping"),
             PatinaUse(surface="track/sleeper", amount=0.7),
             PatinaUse(surface="boulder/stone"),
+            PatinaUse(surface="drift-stones/stone"),
             PatinaUse(surface="shelter/timber", amount=0.35),
         ],
     )
@@ -168,9 +170,9 @@ def _years() -> list[tuple[str, Any]]:
         "drip_streaks": (1.4, 37, [*walls, *copings, "tank/iron"]),
         "rust_stain": (1.5, 5, ["platform/concrete", "shelter/boards", "shelter/timber", "tank/iron", "lamp/iron"]),
         "leaf_stain": (1.6, 47, ["platform/concrete", "steps/stone"]),
-        "algae": (1.7, 53, [*garden, "shelter/boards", "tank/iron"]),
+        "algae": (1.7, 53, [*garden, "shelter/boards", "tank/iron", "drift-birch/trunk", "drift-alder/trunk"]),
         "algae_streaks": (1.8, 59, ["platform/stone", *garden]),
-        "lichen": (3, 17, [*copings, "wall/stone", "boulder/stone"]),
+        "lichen": (3, 17, [*copings, "wall/stone", "boulder/stone", "drift-stones/stone"]),
         "mud_splash": (4, 23, [*walls, "shelter/boards", "shelter/timber"]),
         "soot": (5, 61, ["lamp/iron"]),
     }
@@ -181,7 +183,12 @@ def _years() -> list[tuple[str, Any]]:
             washed = plan.rules[0].model_copy(update={"patinas": ["patina-rust"]})
             plan = plan.model_copy(update={"rules": [washed, *plan.rules[1:]]})
         made.append((f"patina-{kind.replace('_', '-')}", plan.model_copy(update={"order": float(order)})))
-    return made
+    foot = rule_of("height", above="foot", gate=gate(0, 0, 0.12, 0.7))
+    film = WEATHERINGS["moss_film"].patina("moss_film", ["drift-birch/trunk", "drift-alder/trunk"], 67)
+    rules = [foot, *(rule for rule in film.rules if rule.measure == "noise")]
+    finish = film.finish.model_copy(update={"material": "moss", "tint": "#e8ecd8", "stain": 0.0, "thickness": 8.0})
+    trunks = film.model_copy(update={"name": "moss on trunks", "rules": rules, "finish": finish, "order": 2.5})
+    return [*made, ("patina-trunks", trunks)]
 
 
 def _decals() -> list[tuple[str, Any]]:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 from numba import njit, prange
 
@@ -17,9 +19,10 @@ from ..plan import StationPlan
 from ..scene.scene import Scene
 from ..stations.camera import in_view
 from ..tracer import tables
-from ..tracer.tables import Triangles, as_words, pack_colour, pack_normal
+from ..tracer.tables import Triangles, as_words, layer_run, pack_colour, pack_normal
+from .carried import Carried, carried, covers_on, ramps, tile_on
 from .detail import Detail
-from .tables import Shot, Tables
+from .tables import Shot, Tables, finish_layer
 
 SHADOW_REACH = 30.0
 _WORTH_A_CARD = 64
@@ -64,7 +67,7 @@ def add_drifts(out: Tables, shot: Shot) -> None:
     """Every visible drift, each plant as fine as its distance asks for."""
     scene = shot.scene
     wind = wind_of(scene.site.weather)
-    numbers: dict[tuple[str, bool, bool], int] = {}
+    numbers: dict[tuple[str, ...], int] = {}
     for key, plan in sorted(scene.site.drifts.items()):
         if not plan.visible or not plan.assets:
             continue
@@ -78,32 +81,54 @@ def add_drifts(out: Tables, shot: Shot) -> None:
             for lod, mesh in enumerate(asset.lods):
                 chosen = np.flatnonzero((instances.asset == number) & (level == lod))
                 if len(chosen):
-                    surfaces = _surfaces(out, scene, asset, mesh, numbers)
-                    out.parts.append(placed(mesh, surfaces, instances.taken(chosen), wind))
+                    surfaces = _surfaces(out, scene, key, asset, mesh, numbers)
+                    taken = instances.taken(chosen)
+                    part = placed(mesh, surfaces, taken, wind)
+                    out.parts.append(replace(part, seams=_seams(scene, key, mesh, taken)))
+
+
+def _seams(scene: Scene, drift: str, mesh: Mesh, instances: Instances) -> np.ndarray | None:
+    """(N · V, 4) how far the patinas of a drift lie on its vertices; None where it carries none."""
+    out = None
+    for number, slot in enumerate(mesh.slot_names):
+        for plane, carries in enumerate(carried(scene, drift, slot)):
+            if out is None:
+                out = np.zeros((len(instances) * len(mesh.positions), 4), np.float32)
+            lies = covers_on(scene, carries, mesh, number, instances)
+            out[:, plane] = np.maximum(out[:, plane], lies.reshape(-1))
+    return out
 
 
 def _surfaces(
-    out: Tables, scene: Scene, asset: Asset, mesh: Mesh, numbers: dict[tuple[str, bool, bool], int]
+    out: Tables, scene: Scene, drift: str, asset: Asset, mesh: Mesh, numbers: dict[tuple[str, ...], int]
 ) -> np.ndarray:
-    """(slots,) the numbers of a mesh's surfaces; one a material, whatever plants it grows on."""
+    """(slots,) the numbers of a mesh's surfaces; one a material, whatever plants it grows on and nothing lies on."""
     found = []
     for slot in mesh.slot_names:
         name = scene.seasonal(asset.materials.get(slot, "concrete"))
         plain = slot == _BLADE and mesh.colour is not None
-        if (name, mesh.own_uv, plain) not in numbers:
-            numbers[name, mesh.own_uv, plain] = _add_surface(out, name, scene.material(name), mesh.own_uv, plain)
-        found.append(numbers[name, mesh.own_uv, plain])
+        laid = carried(scene, drift, slot)
+        known = (name, str(mesh.own_uv), str(plain), *(f"{drift} {key}" for key, _, _ in laid))
+        if known not in numbers:
+            numbers[known] = _add_surface(out, scene, name, mesh.own_uv, plain, laid)
+        found.append(numbers[known])
     return np.array(found)
 
 
-def _add_surface(out: Tables, name: str, material: Material, own_uv: bool, plain: bool) -> int:
+def _add_surface(out: Tables, scene: Scene, name: str, own_uv: bool, plain: bool, laid: list[Carried]) -> int:
+    material = scene.material(name)
     thin, cut = material.translucency > 0, material.alpha is not None
     picture = out.picture("white", _WHITE) if plain else out.picture(name, material)
+    first = len(out.layers)
+    for number, (_, plan, _) in enumerate(laid):
+        tile = tile_on(plan, scene.material(plan.finish.material).tile, material.tile, own_uv)
+        out.layers.append(finish_layer(out, scene, plan, number, tile))
+    covers = out.cover(ramps()) if laid else {}
     return out.surface(
-        **picture, flags=(tables.THIN if thin else 0) | (tables.CUT_OUT if cut else 0),
-        tile=1.0 if own_uv or material.tile <= 0 else material.tile,
+        **picture, **covers, flags=(tables.THIN if thin else 0) | (tables.CUT_OUT if cut else 0),
+        tile=1.0 if own_uv or material.tile <= 0 else material.tile, layers=layer_run(first, len(laid)),
         roughness=0.0, least_roughness=max(float(material.roughness.mean() / 255), 0.3 if thin else 0.1),
-        translucency=material.translucency, relief=0.0 if thin else 1.0,
+        translucency=material.translucency, relief=0.0 if thin else 1.0, depth=material.depth,
     )  # fmt: skip
 
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..materials.tile import linear_colour
 from ..mesh.mesh import Mesh, part
 from ..patinas.cover import owner_covers, stack
 from ..patinas.heights import layer_tile
@@ -12,10 +11,10 @@ from ..patinas.pages import Page, page_covers
 from ..plan import GROUND, PatinaPlan
 from ..scene.scene import VIEW_LIMIT, Scene, Surface
 from ..tracer import tables
-from ..tracer.tables import LAYER, layer_run, packed_row
+from ..tracer.tables import layer_run
 from ..weather.exposure import WHOLE, exposure_map
 from .pages import near_page
-from .tables import SMOOTHEST, Shot, Tables
+from .tables import SMOOTHEST, Shot, Tables, finish_layer
 
 
 def add_owners(out: Tables, shot: Shot, owners: list[str]) -> None:
@@ -69,7 +68,8 @@ def _add_surface(
     for number, (_, plan) in enumerate(patinas, start=int(_wet(scene))):
         # The ground's surfaces are named one by one, but lie on one slot.
         if surface.owner == GROUND or any(use.surface == surface.ref for use in plan.uses):
-            out.layers.append(_layer(out, scene, plan, number))
+            tile = layer_tile(plan, scene.material(plan.finish.material).tile)
+            out.layers.append(finish_layer(out, scene, plan, number, tile))
     flags = (tables.MACRO_DRIFT if tiles else tables.OWN_BASE) | (tables.SIDES if surface.owner == GROUND else 0)
     flags |= tables.OPEN if _wet(scene) else 0
     return out.surface(
@@ -77,17 +77,3 @@ def _add_surface(
         flags=flags, tile=material.tile if tiles else 1.0, metalness=material.metalness,
         least_roughness=SMOOTHEST, layers=layer_run(first, len(out.layers) - first), depth=material.depth, relief=1.0,
     )  # fmt: skip
-
-
-def _layer(out: Tables, scene: Scene, plan: PatinaPlan, number: int) -> np.ndarray:
-    finish = plan.finish
-    material = scene.material(finish.material)
-    red, green, blue = (float(v) for v in linear_colour(finish.tint))
-    values = {
-        "tile": layer_tile(plan, material.tile), "variation_tile": 4.0 * finish.variation_size,
-        "red": red, "green": green, "blue": blue, "variation": finish.variation,
-        "roughness": finish.roughness, "relief": finish.relief, "break_up": finish.break_up, "stain": finish.stain,
-        "number": number, "fill": finish.fill, "thickness": finish.thickness / 1000,
-        "depth": material.depth * finish.relief,
-    }  # fmt: skip
-    return packed_row(LAYER, values | out.picture(finish.material, material))

@@ -7,11 +7,12 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from ..materials.material import Material
+from ..materials.tile import linear_colour
 from ..mesh.mesh import Mesh
-from ..plan import StationPlan
+from ..plan import PatinaPlan, StationPlan
 from ..scene.scene import Scene
 from ..tracer import tables
-from ..tracer.tables import SURFACE, Triangles, packed_covers, packed_row, packed_texels
+from ..tracer.tables import LAYER, SURFACE, Triangles, packed_covers, packed_row, packed_texels
 from .detail import Detail
 
 SMOOTHEST = 20 / 255
@@ -86,3 +87,18 @@ class Shot:
     def aspect(self) -> float:
         """Width over height."""
         return self.size[0] / self.size[1]
+
+
+def finish_layer(out: Tables, scene: Scene, plan: PatinaPlan, number: int, tile: float) -> np.ndarray:
+    """A layer's row: what a patina looks like, its cover's number among those of its surface, and its enlargement."""
+    finish = plan.finish
+    material = scene.material(finish.material)
+    red, green, blue = (float(v) for v in linear_colour(finish.tint))
+    values = {
+        "tile": tile, "variation_tile": 4.0 * finish.variation_size,
+        "red": red, "green": green, "blue": blue, "variation": finish.variation,
+        "roughness": finish.roughness, "relief": finish.relief, "break_up": finish.break_up, "stain": finish.stain,
+        "number": number, "fill": finish.fill, "thickness": finish.thickness / 1000,
+        "depth": material.depth * finish.relief,
+    }  # fmt: skip
+    return packed_row(LAYER, values | out.picture(finish.material, material))

@@ -150,7 +150,7 @@ def tree(species: Species, seed: int, height: float) -> list[Mesh]:
     sprays = _sprays(species, height, trunks, limbs, rng)
     middle = np.array([0.0, height * (0.5 + species.crown_base / 2), 0.0])
     fine = [
-        _wood(trunks, limbs, height, 12, 5, 1, 1),
+        _wood(trunks, limbs, height, 20, 5, 1, 1),
         cards_mesh(sprays, "leaf", middle, 0.22, 0.25, seed, species.roll),
     ]
     fine.append(_branch_wood(limbs, height))
@@ -174,7 +174,7 @@ def _trunk(species: Species, height: float, number: int, rng: np.random.Generato
     x = lean[0] * t**1.3 + wobble * (np.sin(t * 7 + bows[0]) + 0.5 * np.sin(t * 17 + bows[1]))
     z = lean[1] * t**1.3 + wobble * (np.sin(t * 6 + bows[2]) + 0.5 * np.sin(t * 15 + bows[3]))
     foot = (species.girth * height + 0.012) / species.stems**0.4
-    radii = foot * (1 - t) ** 0.85 + 0.005 + 0.4 * foot * np.exp(-t * 40)
+    radii = foot * (1 - t) ** 0.85 + 0.005
     return np.column_stack([tall * (x - x[0]), tall * t, tall * (z - z[0])]), radii
 
 
@@ -318,6 +318,27 @@ def _tube(
     return replace(made, sway=sway.astype(np.float32))
 
 
+_COLLAR = (-0.12, 0.0, 0.06, 0.14, 0.28, 0.55)
+"""Shares of a trunk's lowest stretch between which it widens to its roots, from a little below the ground."""
+_CLOSE, _APART = 3.0, 0.22
+"""Up to this stretch of a trunk rings are so far apart, in stretches."""
+_WIDER, _OVER = 0.75, 3.0
+"""How much wider it is at the ground, and the radii over which that runs out."""
+
+
+def _with_collar(path: np.ndarray, radii: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """A trunk's path and radii with the root collar: what meets the ground is no post."""
+    number = np.arange(len(path), dtype=float)
+    # Rings close enough near the ground for what lies on the bark to end between them.
+    rings = np.concatenate([_COLLAR, np.arange(0.78, _CLOSE, _APART), number[number >= _CLOSE]])
+    above = np.maximum(rings, 0)
+    lowest = path[0] + min(_COLLAR) * (path[1] - path[0])
+    path = np.column_stack([np.interp(above, number, path[:, k]) for k in range(3)])
+    path[0], radii = lowest, np.interp(above, number, radii)
+    up = np.maximum(path[:, 1] - path[1, 1], 0)
+    return path, radii * (1 + _WIDER * np.exp(-up / (_OVER * radii[0])))
+
+
 def _wood(
     trunks: list[tuple[np.ndarray, np.ndarray]],
     limbs: list[_Limb],
@@ -327,7 +348,7 @@ def _wood(
     step: int,
     every: int,
 ) -> Mesh:
-    parts = [_tube(path, radii, sides, "trunk", 0.8, height, 0.0) for path, radii in trunks]
+    parts = [_tube(*_with_collar(path, radii), sides, "trunk", 0.8, height, 0.0) for path, radii in trunks]
     for limb in limbs[::every]:
         pick = np.unique([*range(0, len(limb.path), step), len(limb.path) - 1])
         parts.append(_tube(limb.path[pick], limb.radii[pick], limb_sides, "twig", 0.4, height, limb.phase))

@@ -33,7 +33,7 @@ class AspectRule(Rule):
         0.0, 0.0, 360.0, "°", "The compass direction, clockwise from north.", 5, "facing", (0, 360, 1), bearing=True
     )
     about: ClassVar[About] = About(
-        "aspect", DEGREES, "how far it faces away from a compass direction", "aspects", (0, 0, 60, 110), place=20,
+        "aspect", DEGREES, "how far it faces away from a compass direction", "aspects", (0, 0, 60, 110), place=20, body=True,
         span=(0, 180), soft=25, badge="from {toward}", more="direction",
     )  # fmt: skip
 

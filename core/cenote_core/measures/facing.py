@@ -30,7 +30,7 @@ class FacingRule(Rule):
         90.0, -90.0, 90.0, "°", "90 is straight up, 0 level, −90 straight down.", 5, "elevation", (-90, 90, 1)
     )
     about: ClassVar[About] = About(
-        "facing", DEGREES, "how far it faces away from up, down or any direction", "facings", (0, 0, 30, 60), place=25,
+        "facing", DEGREES, "how far it faces away from up, down or any direction", "facings", (0, 0, 30, 60), place=25, body=True,
         span=(0, 180), soft=20, badge="from {elevation} up", more="direction",
     )  # fmt: skip
 

@@ -34,7 +34,7 @@ class HeightRule(Rule):
         },
     )
     about: ClassVar[About] = About(
-        "height", METRES, "above the site’s zero or the foot of the piece, or below its top", "heights", (0, 0.5, 50, 50), place=30,
+        "height", METRES, "above the site’s zero or the foot of the piece, or below its top", "heights", (0, 0.5, 50, 50), place=30, body=True,
         more="measured from",
     )  # fmt: skip
 

@@ -61,7 +61,7 @@ class NoiseRule(Rule):
     )  # fmt: skip
     seed: int = seed_field()
     about: ClassVar[About] = About(
-        "noise", SHARE, "seeded patches", "noise", (0.4, 0.6, 1, 1), place=70, span=(0, 1), soft=0.15,
+        "noise", SHARE, "seeded patches", "noise", (0.4, 0.6, 1, 1), place=70, body=True, span=(0, 1), soft=0.15,
         badge="of {size} m", more="patches",
     )  # fmt: skip
 

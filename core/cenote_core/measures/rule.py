@@ -52,6 +52,7 @@ class About:
     badge : shown beside the title, with fields in braces: "within {reach} m"
     more : what its details hold beside the strength
     only : kinds of item that may ask for it; none named: all
+    body : can it be told from a place and its normal alone, on anything, so also on what is scattered?
     """
 
     title: str
@@ -68,6 +69,7 @@ class About:
     badge: str = ""
     more: str = ""
     only: tuple[Literal["drift", "patina", "ground"], ...] = ()
+    body: bool = False
 
 
 class Rule(PlanModel):

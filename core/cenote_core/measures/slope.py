@@ -21,7 +21,7 @@ class SlopeRule(Rule):
 
     measure: Literal["slope"] = "slope"
     about: ClassVar[About] = About(
-        "slope", DEGREES, "0° level, 90° upright", "slopes", (0, 0, 35, 50), place=10, span=(0, 90), soft=8
+        "slope", DEGREES, "0° level, 90° upright", "slopes", (0, 0, 35, 50), place=10, body=True, span=(0, 90), soft=8
     )
 
     def values(self, at: Points, ask: Ask) -> np.ndarray:

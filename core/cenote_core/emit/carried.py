@@ -1,0 +1,118 @@
+"""Patinas on what is scattered: how far they lie on the vertices of trunks, leaves and stones.
+
+Rules that can be told from a place and its normal alone (slope, facing, height over the foot, noise) are taken at every
+vertex where it stands; all others once for each thing, on the ground beneath it.
+"""
+
+from __future__ import annotations
+
+from typing import cast
+
+import numpy as np
+
+from ..drifts.instances import Instances
+from ..measures.ask import Ask
+from ..mesh.mesh import Mesh, Points
+from ..patinas.cover import context_of
+from ..patinas.growth import age, grown
+from ..patinas.heights import layer_tile
+from ..plan import GROUND, PatinaPlan
+from ..rules import apply_rule
+from ..scene.measuring import measure
+from ..scene.scene import Scene
+
+MOST = 2
+"""So many patinas one material of a drift carries, the uppermost."""
+Carried = tuple[str, PatinaPlan, float]
+"""A patina, and how far it is turned down there."""
+
+
+def carried(scene: Scene, drift: str, slot: str) -> list[Carried]:
+    """The visible patinas on a material of a drift, lowest first."""
+    ref = f"{drift}/{slot}"
+    found = [
+        (plan.order, key, plan, use.amount)
+        for key, plan in scene.site.patinas.items()
+        if plan.visible
+        for use in plan.uses
+        if use.surface == ref
+    ]
+    return [(key, plan, amount) for _, key, plan, amount in sorted(found, key=lambda f: f[:2])][-MOST:]
+
+
+class _Standing:
+    """What rules ask of a thing's own body: where its foot and its top are, for every vertex."""
+
+    def __init__(self, foot: np.ndarray, top: np.ndarray) -> None:
+        self._foot, self._top = foot, top
+
+    def foot(self) -> np.ndarray:
+        return self._foot
+
+    def top(self) -> np.ndarray:
+        return self._top
+
+
+def covers_on(scene: Scene, carries: Carried, mesh: Mesh, slot: int, instances: Instances) -> np.ndarray:
+    """(N, V) float32 cover of a patina on the vertices of N things of one mesh; 0 on other slots."""
+    key, plan, amount = carries
+    on = np.unique(mesh.faces[mesh.slots == slot])
+    whole = np.zeros((len(instances), len(mesh.positions)), np.float32)
+    points, foot, top = _placed(mesh, on, instances)
+    rate = np.repeat(_at_feet(scene, key, plan, instances), len(on))
+    asked = cast(Ask, _Standing(foot, top))
+    for rule in plan.rules:
+        if rule.active and rule.about.body:
+            apply_rule(rate, rule.gate, rule.strength, rule.values(points, asked))
+    years = age(scene, plan)
+    lies = rate if years is None else grown(rate, years, plan.pace)
+    whole[:, on] = (lies * np.float32(plan.amount * amount)).reshape(len(instances), len(on))
+    return whole
+
+
+def _at_feet(scene: Scene, key: str, plan: PatinaPlan, instances: Instances) -> np.ndarray:
+    """(N,) float32 what the rules leave that are taken once for each thing."""
+    at = instances.position
+    size = np.array([scene.site.ground.width, scene.site.ground.depth])
+    up = np.tile(np.array([0, 1, 0], np.float32), (len(at), 1))
+    uv2 = (at[:, [0, 2]] / size + 0.5).astype(np.float32)
+    points = Points(at, up, uv2, np.zeros(len(at), np.int32), np.ones(len(at), np.float32))
+    out, context = np.ones(len(at), np.float32), context_of(scene, key, plan)
+    for rule in plan.rules:
+        if rule.active and not rule.about.body:
+            apply_rule(out, rule.gate, rule.strength, measure(scene, GROUND, points, rule, context))
+    return out
+
+
+def _placed(mesh: Mesh, on: np.ndarray, instances: Instances) -> tuple[Points, np.ndarray, np.ndarray]:
+    """Some vertices of a mesh on all things, thing by thing, and for each the heights of its thing's foot and top."""
+    x, y, z, w = instances.rotation.T.astype(np.float64)
+    turn = np.stack(
+        [
+            np.stack([1 - 2 * (y * y + z * z), 2 * (x * y - z * w), 2 * (x * z + y * w)], axis=1),
+            np.stack([2 * (x * y + z * w), 1 - 2 * (x * x + z * z), 2 * (y * z - x * w)], axis=1),
+            np.stack([2 * (x * z - y * w), 2 * (y * z + x * w), 1 - 2 * (x * x + y * y)], axis=1),
+        ],
+        axis=1,
+    )
+    turn[instances.mirrored, :, 0] *= -1
+    places = np.einsum("nij,vj->nvi", turn, mesh.positions[on].astype(np.float64)) * instances.scale[:, None, None]
+    places += instances.position[:, None]
+    normals = np.einsum("nij,vj->nvi", turn, mesh.normals[on].astype(np.float64))
+    count = places.shape[0] * places.shape[1]
+    flat = lambda values: np.ascontiguousarray(values.reshape(count, 3), np.float32)  # noqa: E731
+    points = Points(flat(places), flat(normals), np.zeros((count, 2), np.float32), np.zeros(count, np.int32))
+    tall = (mesh.bounds()[1][1] * instances.scale).astype(np.float32)
+    foot = instances.position[:, 1]
+    return points, np.repeat(foot, len(on)), np.repeat(foot + tall, len(on))
+
+
+def ramps(side: int = 256) -> np.ndarray:
+    """(2, side, side) covers that read back their own coordinates: what a vertex carries is told by its seam."""
+    values = (np.arange(side, dtype=np.float32) + 0.5) / side
+    return np.stack([np.tile(values, (side, 1)), np.tile(values[:, None], (1, side))])
+
+
+def tile_on(plan: PatinaPlan, tile: float, base_tile: float, own_uv: bool) -> float:
+    """Enlargement of a patina's picture where coordinates count repeats of the base's picture, or metres."""
+    return layer_tile(plan, tile) / (base_tile if own_uv and base_tile > 0 else 1.0)
