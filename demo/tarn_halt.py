@@ -165,6 +165,7 @@ def _years() -> list[tuple[str, Any]]:
     lie = {
         "rust": (0.5, 31, ["shelter/tin", "lamp/iron", "seat/iron", "tank/iron", "pole-1/iron", "pole-2/iron"]),
         "silvered": (0.6, 11, ["seat/timber", "shelter/timber", *crates]),
+        "odd_ones": (0.65, 3, ["shelter/boards", "seat/timber", *crates]),
         "flaking_paint": (0.7, 19, ["shelter/boards"]),
         "salts": (1.2, 29, ["platform/stone"]),
         "drip_streaks": (1.4, 37, [*walls, *copings, "tank/iron"]),

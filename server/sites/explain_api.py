@@ -146,6 +146,7 @@ class DialOut(Schema):
 
 class WeatheringOut(RecipeOut):
     material: str
+    tint: str
     pace: float
     dials: list[DialOut]
 
@@ -155,7 +156,12 @@ def weatherings(request: HttpRequest) -> Any:
     """Kinds of weathering a patina may start from."""
     shown = ("title", "about", "material", "pace")
     return [
-        {"key": key, **{name: getattr(w, name) for name in shown}, "dials": [asdict(dial) for dial in w.dials]}
+        {
+            "key": key,
+            **{name: getattr(w, name) for name in shown},
+            "tint": w.tint,
+            "dials": [asdict(dial) for dial in w.dials],
+        }
         for key, w in WEATHERINGS.items()
     ]
 

@@ -17,11 +17,20 @@ from ..snags.effect import drift_effect
 from .kind import Address, Draft, Kind, Part, or_ring
 
 
+class GrownOut(BaseModel):
+    """A material that things of a drift are made of, which patinas may lie on."""
+
+    ref: str
+    label: str
+    material: str
+
+
 class DriftOut(BaseModel):
     """A drift as the plate knows it."""
 
     key: str
     url: str
+    surfaces: list[GrownOut]
 
 
 def _version(scene: Scene, key: str) -> str:
@@ -30,7 +39,27 @@ def _version(scene: Scene, key: str) -> str:
 
 def _listed(scene: Scene, address: Address) -> dict[str, Any]:
     shown = [key for key, drift in sorted(scene.site.drifts.items()) if drift.visible]
-    return {"drifts": [{"key": key, "url": address("instances", key, _version(scene, key))} for key in shown]}
+    return {
+        "drifts": [
+            {"key": key, "url": address("instances", key, _version(scene, key)), "surfaces": _grown(scene, key)}
+            for key in shown
+        ]
+    }
+
+
+def _grown(scene: Scene, key: str) -> list[dict[str, str]]:
+    """The materials of a drift, one a slot of its assets; what is no longer in the kit has none."""
+    plan = scene.site.drifts[key]
+    found: dict[str, dict[str, str]] = {}
+    for share in plan.assets:
+        if not scene.in_kit(share.asset):
+            continue
+        asset = scene.kit.asset(share.asset)
+        for slot in asset.lods[0].slot_names:
+            ref = f"{key}/{slot}"
+            material = asset.materials.get(slot, "concrete")
+            found.setdefault(ref, {"ref": ref, "label": f"{plan.name}, {slot}", "material": material})
+    return list(found.values())
 
 
 def drift_packet(scene: Scene, key: str) -> bytes:

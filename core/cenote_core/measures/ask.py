@@ -100,6 +100,9 @@ class Ask(Protocol):
     def laid(self, patinas: Sequence[str]) -> list[np.ndarray]:
         """(R, R) covers of those of some patinas that lie on the owner."""
 
+    def parts(self, at: Points) -> np.ndarray:
+        """(N,) int64 which part of the owner, of those that hang together, each point lies on."""
+
     def pieces(self, named: Sequence[str]) -> list[str]:
         """Pieces that stand, of those named or of all, the owner itself left out."""
 

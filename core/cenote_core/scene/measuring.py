@@ -7,6 +7,8 @@ from dataclasses import dataclass, field
 from typing import Any, cast
 
 import numpy as np
+from scipy.sparse import coo_matrix
+from scipy.sparse.csgraph import connected_components
 
 from ..base.names import GROUND, TIERS
 from ..graph.derived import Ref, by_value, derived
@@ -16,6 +18,7 @@ from ..measures.ask import Trace, Washed
 from ..measures.distance import FAR, boundary_edges, near, sheet_edge
 from ..mesh.mesh import Mesh, Points
 from ..mesh.nearest import NearestTree, segment_tree, triangle_tree
+from ..mesh.refine import welded
 from ..plan import GroundPlan, LightPlan, Rule, StationPlan, TouchPlan
 from . import land, running
 from .laid import cover_ref
@@ -104,6 +107,11 @@ class Answers:
         table = self.scene.table(self.owner, self.scene.resolution(self.owner))
         return [table.spread(cover.value()) for cover in self.laid_refs(patinas)]
 
+    def parts(self, at: Points) -> np.ndarray:
+        side = self.scene.resolution(self.owner)
+        row, column = (np.clip((at.uv2[:, k] * side).astype(np.int64), 0, side - 1) for k in (1, 0))
+        return _part_map(self.scene, self.owner, side)[row, column]
+
     def pieces(self, named: Sequence[str]) -> list[str]:
         owners = named or self.scene.owners()[1:]
         return [piece for piece in owners if piece != self.owner and self.scene.stands(piece)]
@@ -163,6 +171,17 @@ def _traced(ask: Answers, trace: Trace, reach: float, resolution: int, settings:
         # All that stands, of which only what is within reach is met.
         rays = ask.scene.standing()
     return table.spread(trace(rays, table.points, reach, *settings))
+
+
+@derived(lambda scene, owner, side: scene.table.ref(owner, side))
+def _part_map(scene: Scene, owner: str, side: int) -> np.ndarray:
+    """(R, R) int64: which of the parts that hang together each texel of an owner lies on."""
+    table, mesh = scene.table(owner, side), scene.mesh(owner)
+    corners = welded(mesh.positions)[mesh.faces]
+    ends = np.concatenate([corners[:, :2], corners[:, 1:]])
+    count = int(corners.max()) + 1
+    graph = coo_matrix((np.ones(len(ends), np.int8), ends.T), shape=(count, count))
+    return table.spread(connected_components(graph, directed=False)[1].astype(np.int64)[corners[table.face, 0]])
 
 
 @derived(lambda ask, reach: [ask.mesh_refs([GROUND, ask.owner]), reach])

@@ -59,6 +59,11 @@ class Weathering:
     pace: float
     dials: tuple[Dial, ...]
 
+    @property
+    def tint(self) -> str:
+        """The tint of its picture in the list."""
+        return self.make([], 0).finish.tint
+
     def patina(self, key: str, surfaces: list[str], seed: int) -> PatinaPlan:
         """The patina it starts as, at its own pace."""
         return self.make(surfaces, seed).model_copy(update={"pace": self.pace, "weathering": key})

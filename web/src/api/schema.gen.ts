@@ -890,6 +890,43 @@ export interface components {
              */
             strength: number;
         };
+        /**
+         * ChanceRule
+         * @description A random number 0 to 1, one for every part that hangs together, or one for every piece.
+         */
+        ChanceRule: {
+            /**
+             * Active
+             * @description A rule that is switched off counts for nothing.
+             * @default true
+             */
+            active: boolean;
+            /**
+             * Each
+             * @description One number for every part that hangs together, such as a board, or one for the whole piece.
+             * @default part
+             * @enum {string}
+             */
+            each: "part" | "piece";
+            gate: components["schemas"]["Gate"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            measure: "chance";
+            /**
+             * Seed
+             * @description Another number gives another arrangement.
+             * @default 1
+             */
+            seed: number;
+            /**
+             * Strength
+             * @description How far this rule counts: 0 is ignored, 1 is strict.
+             * @default 1
+             */
+            strength: number;
+        };
         /** ChangeIn */
         ChangeIn: {
             /** Edits */
@@ -1242,6 +1279,8 @@ export interface components {
         DriftOut: {
             /** Key */
             key: string;
+            /** Surfaces */
+            surfaces: components["schemas"]["GrownOut"][];
             /** Url */
             url: string;
         };
@@ -1302,7 +1341,7 @@ export interface components {
              * Rules
              * @description Where it may stand.
              */
-            rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["AspectRule"] | components["schemas"]["FacingRule"] | components["schemas"]["HeightRule"] | components["schemas"]["HollowRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["WornRule"] | components["schemas"]["SkyRule"] | components["schemas"]["RainRule"] | components["schemas"]["SplashRule"] | components["schemas"]["SunRule"] | components["schemas"]["RunoffRule"] | components["schemas"]["DampRule"] | components["schemas"]["LeeRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["LaidRule"] | components["schemas"]["NearRule"] | components["schemas"]["ContactRule"] | components["schemas"]["LineRule"] | components["schemas"]["PathRule"] | components["schemas"]["WaterRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["CameraRule"] | components["schemas"]["ImageRule"] | components["schemas"]["PaintedRule"])[];
+            rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["AspectRule"] | components["schemas"]["FacingRule"] | components["schemas"]["HeightRule"] | components["schemas"]["HollowRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["WornRule"] | components["schemas"]["SkyRule"] | components["schemas"]["RainRule"] | components["schemas"]["SplashRule"] | components["schemas"]["SunRule"] | components["schemas"]["RunoffRule"] | components["schemas"]["DampRule"] | components["schemas"]["LeeRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["ChanceRule"] | components["schemas"]["LaidRule"] | components["schemas"]["NearRule"] | components["schemas"]["ContactRule"] | components["schemas"]["LineRule"] | components["schemas"]["PathRule"] | components["schemas"]["WaterRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["CameraRule"] | components["schemas"]["ImageRule"] | components["schemas"]["PaintedRule"])[];
             /**
              * Seed
              * @description Another number gives another arrangement.
@@ -1319,7 +1358,7 @@ export interface components {
              * Size Rules
              * @description Where it grows large: full size where they let all through.
              */
-            size_rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["AspectRule"] | components["schemas"]["FacingRule"] | components["schemas"]["HeightRule"] | components["schemas"]["HollowRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["WornRule"] | components["schemas"]["SkyRule"] | components["schemas"]["RainRule"] | components["schemas"]["SplashRule"] | components["schemas"]["SunRule"] | components["schemas"]["RunoffRule"] | components["schemas"]["DampRule"] | components["schemas"]["LeeRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["LaidRule"] | components["schemas"]["NearRule"] | components["schemas"]["ContactRule"] | components["schemas"]["LineRule"] | components["schemas"]["PathRule"] | components["schemas"]["WaterRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["CameraRule"] | components["schemas"]["ImageRule"] | components["schemas"]["PaintedRule"])[];
+            size_rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["AspectRule"] | components["schemas"]["FacingRule"] | components["schemas"]["HeightRule"] | components["schemas"]["HollowRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["WornRule"] | components["schemas"]["SkyRule"] | components["schemas"]["RainRule"] | components["schemas"]["SplashRule"] | components["schemas"]["SunRule"] | components["schemas"]["RunoffRule"] | components["schemas"]["DampRule"] | components["schemas"]["LeeRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["ChanceRule"] | components["schemas"]["LaidRule"] | components["schemas"]["NearRule"] | components["schemas"]["ContactRule"] | components["schemas"]["LineRule"] | components["schemas"]["PathRule"] | components["schemas"]["WaterRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["CameraRule"] | components["schemas"]["ImageRule"] | components["schemas"]["PaintedRule"])[];
             /**
              * Spacing
              * @description No two stand closer than this.
@@ -1804,7 +1843,7 @@ export interface components {
              * Rules
              * @description Where it lies.
              */
-            rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["AspectRule"] | components["schemas"]["FacingRule"] | components["schemas"]["HeightRule"] | components["schemas"]["HollowRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["WornRule"] | components["schemas"]["SkyRule"] | components["schemas"]["RainRule"] | components["schemas"]["SplashRule"] | components["schemas"]["SunRule"] | components["schemas"]["RunoffRule"] | components["schemas"]["DampRule"] | components["schemas"]["LeeRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["LaidRule"] | components["schemas"]["NearRule"] | components["schemas"]["ContactRule"] | components["schemas"]["LineRule"] | components["schemas"]["PathRule"] | components["schemas"]["WaterRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["CameraRule"] | components["schemas"]["ImageRule"] | components["schemas"]["PaintedRule"])[];
+            rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["AspectRule"] | components["schemas"]["FacingRule"] | components["schemas"]["HeightRule"] | components["schemas"]["HollowRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["WornRule"] | components["schemas"]["SkyRule"] | components["schemas"]["RainRule"] | components["schemas"]["SplashRule"] | components["schemas"]["SunRule"] | components["schemas"]["RunoffRule"] | components["schemas"]["DampRule"] | components["schemas"]["LeeRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["ChanceRule"] | components["schemas"]["LaidRule"] | components["schemas"]["NearRule"] | components["schemas"]["ContactRule"] | components["schemas"]["LineRule"] | components["schemas"]["PathRule"] | components["schemas"]["WaterRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["CameraRule"] | components["schemas"]["ImageRule"] | components["schemas"]["PaintedRule"])[];
             /**
              * Scale
              * @description Enlargement of the material's pattern.
@@ -1943,6 +1982,18 @@ export interface components {
              * @default 40
              */
             width: number;
+        };
+        /**
+         * GrownOut
+         * @description A material that things of a drift are made of, which patinas may lie on.
+         */
+        GrownOut: {
+            /** Label */
+            label: string;
+            /** Material */
+            material: string;
+            /** Ref */
+            ref: string;
         };
         /**
          * HeightRule
@@ -2836,7 +2887,7 @@ export interface components {
              * Rules
              * @description Where it gathers.
              */
-            rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["AspectRule"] | components["schemas"]["FacingRule"] | components["schemas"]["HeightRule"] | components["schemas"]["HollowRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["WornRule"] | components["schemas"]["SkyRule"] | components["schemas"]["RainRule"] | components["schemas"]["SplashRule"] | components["schemas"]["SunRule"] | components["schemas"]["RunoffRule"] | components["schemas"]["DampRule"] | components["schemas"]["LeeRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["LaidRule"] | components["schemas"]["NearRule"] | components["schemas"]["ContactRule"] | components["schemas"]["LineRule"] | components["schemas"]["PathRule"] | components["schemas"]["WaterRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["CameraRule"] | components["schemas"]["ImageRule"] | components["schemas"]["PaintedRule"])[];
+            rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["AspectRule"] | components["schemas"]["FacingRule"] | components["schemas"]["HeightRule"] | components["schemas"]["HollowRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["WornRule"] | components["schemas"]["SkyRule"] | components["schemas"]["RainRule"] | components["schemas"]["SplashRule"] | components["schemas"]["SunRule"] | components["schemas"]["RunoffRule"] | components["schemas"]["DampRule"] | components["schemas"]["LeeRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["ChanceRule"] | components["schemas"]["LaidRule"] | components["schemas"]["NearRule"] | components["schemas"]["ContactRule"] | components["schemas"]["LineRule"] | components["schemas"]["PathRule"] | components["schemas"]["WaterRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["CameraRule"] | components["schemas"]["ImageRule"] | components["schemas"]["PaintedRule"])[];
             /**
              * Uses
              * @description The surfaces it lies on.
@@ -4004,6 +4055,8 @@ export interface components {
             material: string;
             /** Pace */
             pace: number;
+            /** Tint */
+            tint: string;
             /** Title */
             title: string;
         };

@@ -17,7 +17,8 @@ const square = {
 export function Swatch({ plan }: { plan: ItemPlan }) {
   const assets = useAssets();
   const of = kindOf(plan)?.swatch?.(plan);
-  if (of?.material) return <MaterialPicture id={of.material} style={{ ...square, background: of.paper }} />;
+  if (of?.material)
+    return <MaterialPicture id={of.material} tint={of.tint} style={{ ...square, background: of.paper }} />;
   const asset = assets.find((a) => a.id === of?.asset);
   return (
     <Box sx={{ ...square, border: 0, color: 'currentColor' }}>{asset && <AssetPicture asset={asset} size={20} />}</Box>

@@ -31,6 +31,7 @@ export interface SwatchOf {
   material?: string;
   /** Behind a picture with holes. */
   paper?: string;
+  tint?: string;
 }
 
 /** What there is to a kind of item at the bench; each folder here holds one, found by being here. */

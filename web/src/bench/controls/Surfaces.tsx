@@ -25,18 +25,31 @@ export function useSurfaces(): SurfaceEntry[] {
   );
 }
 
+/** What drifts are made of, which patinas lie on as well. */
+export function useGrown(): SurfaceEntry[] {
+  const manifest = useManifest().data;
+  return useMemo(
+    () => (manifest?.drifts ?? []).flatMap((d) => d.surfaces.map((s) => ({ ...s, owner: d.key }))),
+    [manifest],
+  );
+}
+
 /** A menu of surfaces to tick. */
 export const SurfaceMenu = memoControl(function SurfaceMenu({
   chosen,
   onChange,
   word,
+  grown = false,
 }: {
   chosen: string[];
   onChange: (refs: string[]) => void;
   word: string;
+  /** What drifts are made of as well. */
+  grown?: boolean;
 }) {
   const { open, menu } = useDropMenu();
-  const surfaces = useSurfaces();
+  const [standing, scattered] = [useSurfaces(), useGrown()];
+  const surfaces = grown ? [...standing, ...scattered] : standing;
   const toggle = (ref: string) => onChange(chosen.includes(ref) ? chosen.filter((r) => r !== ref) : [...chosen, ref]);
   return (
     <>
@@ -68,7 +81,8 @@ export const SurfaceList = memoControl(function SurfaceList({
   refs: string[];
   onRemove: (ref: string) => void;
 }) {
-  const surfaces = useSurfaces();
+  const [standing, scattered] = [useSurfaces(), useGrown()];
+  const surfaces = [...standing, ...scattered];
   const items = useSite((s) => s.items);
   return (
     <Box>

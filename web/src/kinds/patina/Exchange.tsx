@@ -50,14 +50,14 @@ export function Exchange({ from, surfaces }: { from: Kept; surfaces: string[] })
               swap({ key, plan });
             }}
           >
-            <MaterialPicture id={plan.finish.material} style={picture} />
+            <MaterialPicture id={plan.finish.material} tint={plan.finish.tint} style={picture} />
             {plan.name}
           </MenuItem>
         ))}
         {others.length > 0 && <Divider />}
         {kinds?.map((kind) => (
           <MenuItem key={kind.key} dense onClick={() => void begin(kind.key)}>
-            <MaterialPicture id={kind.material} style={picture} />
+            <MaterialPicture id={kind.material} tint={kind.tint} style={picture} />
             new: {kind.title.toLowerCase()}
           </MenuItem>
         ))}

@@ -43,10 +43,10 @@ export function Offer() {
       >
         <Typography sx={{ fontSize: 12, color: 'text.secondary' }}>to lie on</Typography>
         <SurfaceList refs={surfaces} onRemove={(ref) => setSurfaces(surfaces.filter((s) => s !== ref))} />
-        <SurfaceMenu word="+ surface" chosen={surfaces} onChange={setSurfaces} />
+        <SurfaceMenu grown word="+ surface" chosen={surfaces} onChange={setSurfaces} />
         {kinds?.map((kind) => (
           <Box key={kind.key} sx={{ display: 'flex', alignItems: 'center', gap: 1, py: 0.5 }}>
-            <MaterialPicture id={kind.material} style={picture} />
+            <MaterialPicture id={kind.material} tint={kind.tint} style={picture} />
             <Box sx={{ flex: 1 }}>
               <Typography sx={{ fontFamily: serif, fontSize: 14.5 }}>{kind.title}</Typography>
               <Typography sx={{ fontSize: 11.5, color: 'text.secondary' }}>{kind.about}</Typography>

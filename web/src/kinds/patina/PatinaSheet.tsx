@@ -11,7 +11,7 @@ import { Rules } from '../../bench/controls/Rules';
 import { MaterialSelect, SURFACES } from '../../bench/controls/MaterialSelect';
 import { Section } from '../../bench/controls/Section';
 import { Tint } from '../../bench/controls/Tint';
-import { SurfaceMenu, useSurfaces } from '../../bench/controls/Surfaces';
+import { SurfaceMenu, useGrown, useSurfaces } from '../../bench/controls/Surfaces';
 import { HandList } from '../../bench/controls/HandList';
 import { ToolRow } from '../../bench/controls/Tools';
 import { useItem } from '../../bench/controls/useItem';
@@ -57,6 +57,7 @@ export function PatinaSheet({ itemKey }: { itemKey: string }) {
       <Box sx={{ mb: 1 }}>
         <SurfaceMenu
           word="+ surface"
+          grown
           chosen={plan.uses.map((u) => u.surface)}
           onChange={(refs) =>
             keep(`surfaces of ${plan.name}`, {
@@ -156,7 +157,9 @@ function Carriers({
   onCommit: (label: string, plan: PlanOf<'patina'>) => void;
   onDraft: (plan: PlanOf<'patina'>) => void;
 }) {
-  const surfaces = useSurfaces();
+  const [standing, scattered] = [useSurfaces(), useGrown()];
+  const surfaces = [...standing, ...scattered];
+  const onGrown = plan.uses.some((use) => scattered.some((s) => s.ref === use.surface));
   const { undrawn } = useBenchParts('undrawn');
   const turned = (ref: string, amount: number) => ({
     ...plan,
@@ -176,6 +179,11 @@ function Carriers({
           Not drawn in the plate on{' '}
           {undrawn[itemKey].map((ref) => surfaces.find((s) => s.ref === ref)?.label ?? ref).join(', ')}: as many as{' '}
           {MOST_LAYERS} others lie over it there. Proofs show it.
+        </Typography>
+      )}
+      {onGrown && (
+        <Typography sx={{ fontSize: 12, color: 'text.secondary' }}>
+          On trunks, leaves and stones that are scattered it shows in proofs, not in the plate.
         </Typography>
       )}
       <Box sx={{ maxHeight: 152, overflowY: 'auto', mt: 0.5 }}>

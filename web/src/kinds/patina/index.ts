@@ -30,7 +30,7 @@ export default kindView<'patina'>({
     }),
   order: (a, b) => b.order - a.order,
   amount: (plan) => String(plan.uses.length),
-  swatch: (plan) => ({ material: plan.finish.material }),
+  swatch: (plan) => ({ material: plan.finish.material, tint: plan.finish.tint }),
   stacked: true,
   painted: true,
   alone: true,
