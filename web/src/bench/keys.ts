@@ -16,7 +16,7 @@ export const keyList: [string, string][] = [
   ['[ ]', 'brush smaller, larger'],
   [', .', 'turn before placing, or what is picked'],
   ['- =', 'smaller, larger before placing, or what is picked'],
-  ['hold W', 'why here: what stands under the pointer and what does not'],
+  ['hold W', 'why here: what stands and lies under the pointer, what does not, and the reasons'],
   ['X', 'mask of the selected patina'],
   ['F', 'frame the selected'],
   ['D', 'duplicate'],

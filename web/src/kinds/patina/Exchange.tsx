@@ -25,11 +25,11 @@ export function Exchange({ from, surfaces }: { from: Kept; surfaces: string[] })
   const begin = async (kind: string) => {
     close();
     setBusy(true);
-    const plan = await begun(kind, []);
+    const plan = await begun(kind, surfaces);
     setBusy(false);
     if (!plan) return;
     const name = freeName(useSite.getState().items, plan.name);
-    swap({ key: newKey('patina'), plan: { ...plan, name, order: from.plan.order } });
+    swap({ key: newKey('patina'), plan: { ...plan, name, order: from.plan.order, uses: [] } });
   };
   return (
     <>

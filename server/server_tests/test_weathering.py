@@ -1,0 +1,138 @@
+"""Weathering at the bench: one patina for another, what lies on what, dials and years, why it lies there."""
+
+import numpy as np
+from playwright.sync_api import expect
+
+from cenote_core.plan import AssetShare, DriftPlan, PatinaPlan, PatinaUse, PiecePlan, StationPlan
+from cenote_core.weatherings import WEATHERINGS
+from sites.models import Item
+
+from .browser import BrowserTest
+from .helpers import site_of
+
+WALL = ["wall/stone", "wall/coping"]
+
+
+def weathered(user):
+    """A wall with lichen and moss as their kinds start them, and a crate without anything."""
+    station = StationPlan(name="front", position=(0, 1.4, 2.2), target=(0, 0.6, -2.5), lens=30, order=1)
+    stain = WEATHERINGS["drip_streaks"].patina("drip_streaks", WALL, 3)
+    thick = PatinaPlan(
+        name="moss", amount=1.0, pace=10.0, weathering="moss", order=1, uses=[PatinaUse(surface=ref) for ref in WALL]
+    )
+    return site_of(
+        user,
+        **{
+            "wall": PiecePlan(name="garden wall", asset="wall", position=(0, 0, -2.5)),
+            "crate": PiecePlan(name="crate", asset="crate", position=(2.2, 0, 0.5)),
+            "m": thick,
+            "s": stain,
+            "station-1": station,
+        },
+    )
+
+
+class WeatheringAtTheBench(BrowserTest):
+    def setUp(self):
+        super().setUp()
+        self.site = weathered(self.user)
+        self.open(self.site)
+        self.step("Patinas")
+
+    def uses(self, key):
+        plan = Item.objects.get(site=self.site, key=key).plan
+        return sorted(use["surface"] for use in plan.get("uses", []))
+
+    def test_a_mossy_wall_made_sandy_in_three_clicks_and_back(self):
+        before = self.plate()
+        self.choose("moss")
+        self.page.get_by_role("button", name="Exchange for…").click()
+        self.page.get_by_role("menuitem", name="new: blown sand").click()
+        expect(self.page.get_by_role("region", name="Blown sand")).to_be_visible()
+        self.saved()
+        self.settled()
+        sand = Item.objects.get(site=self.site, kind="patina", plan__name="blown sand")
+        self.assertEqual((self.uses(sand.key), self.uses("m")), (sorted(WALL), []))
+        self.assertGreater(np.abs(self.plate() - before).mean(), 2.0, "the moss is gone from the picture")
+        self.page.get_by_role("button", name="Undo").click()
+        self.saved()
+        self.assertEqual(self.uses("m"), sorted(WALL))
+        self.assertFalse(Item.objects.filter(site=self.site, key=sand.key, deleted=False).exists())
+
+    def test_what_lies_on_what_is_set_by_clicks_and_a_stack_is_copied(self):
+        self.page.get_by_role("button", name="What lies on what").click()
+        table = self.page.get_by_role("dialog")
+        square = table.get_by_role("checkbox", name="moss on crate, timber")
+        expect(square).not_to_be_checked()
+        square.click()
+        expect(square).to_be_checked()
+        square.click()
+        expect(square).not_to_be_checked()
+        table.get_by_role("button", name="Copy the stack of garden wall, coping").click()
+        row = table.locator("tr", has_text="crate, timber")
+        row.get_by_role("button", name="lay the copied stack here").click()
+        expect(square).to_be_checked()
+        table.get_by_role("button", name="Done").click()
+        self.saved()
+        self.assertEqual(self.uses("m"), sorted([*WALL, "crate/timber"]))
+        self.assertEqual(self.uses("s"), sorted([*WALL, "crate/timber"]))
+
+    def test_a_ticked_surface_goes_its_own_way(self):
+        self.choose("moss")
+        self.page.get_by_label("Tick garden wall, coping").check()
+        self.page.get_by_role("button", name="Only on these").click()
+        self.saved()
+        copy = Item.objects.get(site=self.site, kind="patina", plan__name="moss, copy")
+        self.assertEqual((self.uses("m"), self.uses(copy.key)), (["wall/stone"], ["wall/coping"]))
+
+    def test_a_dial_turns_what_it_means_and_the_years_of_the_place_take_it_back_to_new(self):
+        self.choose("drip streaks")
+        field = self.page.get_by_label("runs on for, m")
+        field.fill("5")
+        field.press("Enter")
+        self.saved()
+        rules = Item.objects.get(site=self.site, key="s").plan["rules"]
+        self.assertEqual(next(r for r in rules if r["measure"] == "runoff")["dry"], 5)
+        before = self.plate()
+        self.step("Air")
+        years = self.page.get_by_label("years it has stood, years")
+        years.fill("0")
+        years.press("Enter")
+        self.saved()
+        self.settled()
+        new = self.plate()
+        self.assertGreater(np.abs(new - before).mean(), 2.0, "nothing has grown yet")
+        self.step("Patinas")
+        self.choose("moss")
+        expect(self.page.get_by_text("0 years old")).to_be_visible()
+
+    def test_why_it_lies_here(self):
+        self.choose("moss")
+        canvas = self.page.locator("canvas[aria-label='Picture of the site']")
+        box = canvas.bounding_box()
+        self.page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] * 0.55)
+        self.page.keyboard.down("w")
+        card = self.page.get_by_label("Why here")
+        expect(card).to_contain_text("moss")
+        expect(card).to_contain_text("years bring it to")
+
+
+class OnWhatIsScattered(BrowserTest):
+    def test_the_trunks_of_a_drift_are_among_what_may_carry_it(self):
+        birch = DriftPlan(
+            name="birches",
+            assets=[AssetShare(asset="birch_young")],
+            surfaces=["ground/ground"],
+            density=0.02,
+            spacing=3,
+        )
+        site = site_of(self.user, t=birch, m=PatinaPlan(name="moss"))
+        self.open(site)
+        self.step("Patinas")
+        self.choose("moss")
+        self.page.get_by_role("button", name="+ surface").click()
+        self.page.get_by_role("menuitemcheckbox", name="birches, trunk").click()
+        self.page.keyboard.press("Escape")
+        self.saved()
+        self.assertEqual(Item.objects.get(site=site, key="m").plan["uses"][0]["surface"], "t/trunk")
+        expect(self.page.get_by_text("it shows in proofs, not in the plate")).to_be_visible()
