@@ -106,6 +106,31 @@ class WeatheringAtTheBench(BrowserTest):
         self.choose("moss")
         expect(self.page.get_by_text("0 years old")).to_be_visible()
 
+    def test_a_measure_alone_and_the_plate_without_it_as_long_as_they_are_held(self):
+        self.choose("moss")
+        self.settled()
+        before = self.plate()
+        without = self.page.get_by_role("button", name="Hold: without it")
+        self.held(without, lambda: self.assertGreater(np.abs(self.plate() - before).mean(), 2.0))
+        self.assertLess(np.abs(self.plate() - before).mean(), 0.5, "as it was")
+        self.choose("drip streaks")
+        see, mask = self.page.get_by_label("See runoff alone"), self.page.get_by_role("radio", name="mask")
+        self.held(see, lambda: expect(mask).to_be_checked())
+        expect(self.page.get_by_role("radio", name="lit")).to_be_checked()
+        self.assertEqual(len(Item.objects.get(site=self.site, key="s").plan["rules"]), 3)
+
+    def held(self, button, look):
+        """Hold a button down and look meanwhile."""
+        button.scroll_into_view_if_needed()
+        button.hover()
+        self.page.mouse.down()
+        self.page.wait_for_timeout(1200)
+        self.settled()
+        look()
+        self.page.mouse.up()
+        self.page.wait_for_timeout(1200)
+        self.settled()
+
     def test_why_it_lies_here(self):
         self.choose("moss")
         canvas = self.page.locator("canvas[aria-label='Picture of the site']")

@@ -4,6 +4,7 @@ import type { Rule, Schemas } from '../../api/client';
 import { ink, mono, serif } from '../../theme';
 import { measures } from '../../api/measures';
 import { gateFields, moved, number, readOut, response, type GateField } from './gate';
+import { HoldButton } from './HoldButton';
 import { RuleDetails } from './RuleDetails';
 import { memoControl } from './memoControl';
 
@@ -17,8 +18,12 @@ interface Props {
   onDraft: (rule: Rule) => void;
   onCommit: (rule: Rule) => void;
   onRemove: () => void;
+  /** Show the measure itself: this rule in place of all, opening evenly over what is shown; null: no longer. */
+  onShow?: (rule: Rule | null) => void;
 }
 
+/** Past every value a measure has. */
+const BEYOND = 10_000;
 const W = 288;
 const H = 58;
 const FOOT = 14;
@@ -32,6 +37,7 @@ export const RuleControl = memoControl<Props>(function RuleControl({
   onDraft,
   onCommit,
   onRemove,
+  onShow,
 }) {
   const svg = useRef<SVGSVGElement>(null);
   const dragged = useRef<{ field: GateField; rule: Rule } | null>(null);
@@ -115,6 +121,16 @@ export const RuleControl = memoControl<Props>(function RuleControl({
         <Typography data-share sx={{ fontFamily: mono, fontSize: 11 }}>
           {share === null ? '…' : `lets ${Math.round(share * 100)} % through`}
         </Typography>
+        {onShow && (
+          <HoldButton
+            label={`See ${measure} alone`}
+            help={`Hold to see this measure alone in the plate: pale ${label(span[0], unit)}, dark ${label(span[1], unit)} and more`}
+            onHold={() => onShow({ ...rule, active: true, strength: 1, gate: evenly(span) })}
+            onLetGo={() => onShow(null)}
+          >
+            see
+          </HoldButton>
+        )}
         <Tooltip title="Take this rule away">
           <Button
             color="inherit"
@@ -221,6 +237,14 @@ export const RuleControl = memoControl<Props>(function RuleControl({
       <RuleDetails rule={rule} onDraft={onDraft} onCommit={onCommit} />
     </Box>
   );
+});
+
+/** A gate that opens evenly over a span. */
+const evenly = ([low, high]: [number, number]) => ({
+  rise_start: low,
+  rise_end: high,
+  fall_start: BEYOND,
+  fall_end: BEYOND,
 });
 
 const Small = ({ children }: { children: React.ReactNode }) => (

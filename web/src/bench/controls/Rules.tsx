@@ -24,6 +24,8 @@ export interface RuleList {
   empty?: string;
   onDraft: (rules: Rule[]) => void;
   onCommit: (label: string, rules: Rule[]) => void;
+  /** Show one measure alone, where that can be shown; null: no longer. */
+  onShow?: (rule: Rule | null) => void;
 }
 
 function freshRule(measure: Measure): Rule {
@@ -113,6 +115,7 @@ export function Rules({
   empty,
   onDraft,
   onCommit,
+  onShow,
 }: RuleList) {
   const { open, close, menu } = useDropMenu();
   const histograms = useHistograms(itemKey, asked, rules);
@@ -127,6 +130,7 @@ export function Rules({
           verb={verb}
           histogram={histograms[k]}
           marker={markers[k]}
+          onShow={onShow}
           onDraft={(next) => onDraft(replaced(k, next))}
           onCommit={(next) => onCommit(`${rule.measure} rule of ${plan.name}`, replaced(k, next))}
           onRemove={() =>

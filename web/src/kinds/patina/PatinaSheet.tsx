@@ -1,6 +1,6 @@
 import { Box, Button, Checkbox, Tooltip, Typography } from '@mui/material';
-import { useState } from 'react';
-import type { PlanOf } from '../../api/client';
+import { useRef, useState } from 'react';
+import type { PlanOf, Rule } from '../../api/client';
 import { useBenchParts } from '../../state/bench';
 import { useEffects } from '../../state/derived';
 import { newKey, useSite } from '../../state/site';
@@ -12,6 +12,7 @@ import { MaterialSelect, SURFACES } from '../../bench/controls/MaterialSelect';
 import { Section } from '../../bench/controls/Section';
 import { Tint } from '../../bench/controls/Tint';
 import { SurfaceMenu, useGrown, useSurfaces } from '../../bench/controls/Surfaces';
+import { HoldButton } from '../../bench/controls/HoldButton';
 import { HandList } from '../../bench/controls/HandList';
 import { ToolRow } from '../../bench/controls/Tools';
 import { useItem } from '../../bench/controls/useItem';
@@ -31,6 +32,7 @@ export function PatinaSheet({ itemKey }: { itemKey: string }) {
   const items = useSite((s) => s.items);
   const select = useSite((s) => s.select);
   const [picked, setPicked] = useState<string[]>([]);
+  const seenIn = useRef(view);
   if (!plan) return null;
   const finish = (field: keyof PlanOf<'patina'>['finish'], label: string) => (
     <Field
@@ -42,6 +44,12 @@ export function PatinaSheet({ itemKey }: { itemKey: string }) {
       onCommit={(v) => keep(`${label} of ${plan.name}`, { ...plan, finish: { ...plan.finish, [field]: v } })}
     />
   );
+  // The measure stands in for the patina for a moment, as its mask: nothing of it is kept.
+  const showMeasure = (rule: Rule | null) => {
+    if (rule) seenIn.current = view;
+    set({ view: rule ? 'mask' : seenIn.current });
+    change(rule ? { ...plan, amount: 1, pace: 0, rules: [rule] } : plan);
+  };
   const surfaces = picked.filter((ref) => plan.uses.some((use) => use.surface === ref));
   const chosen = surfaces.length ? surfaces : plan.uses.map((use) => use.surface);
   const split = (along: string[]) => {
@@ -95,6 +103,13 @@ export function PatinaSheet({ itemKey }: { itemKey: string }) {
         >
           Mask alone
         </Button>
+        <HoldButton
+          help="Hold to see the plate without this patina"
+          onHold={() => change({ ...plan, amount: 0 })}
+          onLetGo={() => change(plan)}
+        >
+          Hold: without it
+        </HoldButton>
         <Typography sx={{ ml: 1, fontSize: 12, color: 'text.secondary' }}>
           {effect ? `covers ${(effect.amount * 100).toFixed(1)} % of its surfaces` : ''}
         </Typography>
@@ -106,6 +121,7 @@ export function PatinaSheet({ itemKey }: { itemKey: string }) {
         rules={plan.rules}
         asked={plan}
         verb="gathers"
+        onShow={showMeasure}
         remark={`${plan.rules.length} rules`}
         onDraft={(rules) => change({ ...plan, rules })}
         onCommit={(label, rules) => keep(label, { ...plan, rules })}
