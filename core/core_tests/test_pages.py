@@ -5,10 +5,12 @@ from dataclasses import replace
 
 import numpy as np
 
+from cenote_core.base.packet import unpack
 from cenote_core.emit.detail import GOOD, ROUGH
 from cenote_core.emit.owners import add_owners
 from cenote_core.emit.pages import near_page
 from cenote_core.emit.tables import Shot, Tables
+from cenote_core.kinds.pages import PAGE
 from cenote_core.measures.near import NearRule
 from cenote_core.measures.noise import NoiseRule
 from cenote_core.mesh.texels import sample_map
@@ -106,6 +108,38 @@ class InProofs(unittest.TestCase):
             part = with_page.parts[0]
             uv2 = (part.positions[:, [0, 2]] / 40 + 0.5).astype(np.float32)
             np.testing.assert_allclose(part.seams[:, :2], page.local(uv2), atol=1e-4)
+
+
+class PagesForThePlate(unittest.TestCase):
+    def setUp(self):
+        site = small_site(width=60, depth=60)
+        rules = [NoiseRule(gate=gate(0.4, 0.6, 1, 1), size=0.5)]
+        site.put("p", PatinaPlan(name="p", rules=rules, uses=[PatinaUse(surface="ground/ground")]))
+        self.scene = scene_of(site)
+
+    def test_a_page_of_the_ground_is_what_its_covers_are_there(self):
+        arrays, info = unpack(PAGE.make(self.scene, "ground/4/-2"))
+        low, high = (np.array(info[name]) for name in ("low", "high"))
+        np.testing.assert_allclose((low + high) / 2 * 60 - 30, [4, -2], atol=1e-6)
+        page = Page(tuple(low), tuple(high), arrays["covers"].shape[1])
+        np.testing.assert_array_equal(
+            arrays["covers"], np.uint8(np.clip(page_covers(self.scene, "ground", page) * 255 + 0.5, 0, 255))
+        )
+        self.assertEqual(info["patinas"], ["p"])
+
+    def test_its_version_changes_with_what_lies_there_and_not_with_the_sky(self):
+        before = PAGE.version(self.scene, "ground/4/-2")
+        site = self.scene.site.model_copy(deep=True)
+        site.light = site.light.model_copy(update={"cloud": 0.9})
+        self.assertEqual(PAGE.version(scene_of(site), "ground/4/-2"), before)
+        site.patinas["p"] = site.patinas["p"].model_copy(update={"amount": 0.4})
+        self.assertNotEqual(PAGE.version(scene_of(site), "ground/4/-2"), before)
+
+    def test_names_that_are_none_and_places_far_off(self):
+        for name in ("", "ground", "ground/a/b", "ground/1", "ground/1/2/3", "gone", "wall/1/2", "ground/1e9/0"):
+            self.assertFalse(PAGE.there(self.scene, name), name)
+        self.assertTrue(PAGE.there(self.scene, "ground/99999999/0"))
+        self.assertNotIn("covers", unpack(PAGE.make(self.scene, "ground/99999999/0"))[0])
 
 
 if __name__ == "__main__":

@@ -3,12 +3,27 @@
 import numpy as np
 from playwright.sync_api import expect
 
-from cenote_core.plan import AssetShare, DriftPlan, PatinaPlan, PatinaUse, PiecePlan, StationPlan
+from cenote_core.plan import (
+    AssetShare,
+    DriftPlan,
+    Gate,
+    GroundPlan,
+    PatinaPlan,
+    PatinaUse,
+    PiecePlan,
+    StationPlan,
+    rule_of,
+)
 from cenote_core.weatherings import WEATHERINGS
 from sites.models import Item
 
 from .browser import BrowserTest
 from .helpers import site_of
+
+
+def gate(a, b, c, d):
+    return Gate(rise_start=a, rise_end=b, fall_start=c, fall_end=d)
+
 
 WALL = ["wall/stone", "wall/coping"]
 
@@ -161,3 +176,32 @@ class OnWhatIsScattered(BrowserTest):
         self.saved()
         self.assertEqual(Item.objects.get(site=site, key="m").plan["uses"][0]["surface"], "t/trunk")
         expect(self.page.get_by_text("it shows in proofs, not in the plate")).to_be_visible()
+
+
+class CloseBy(BrowserTest):
+    def test_a_thin_line_along_a_foot_is_sharp_once_the_eye_rests(self):
+        station = StationPlan(name="low", position=(0.2, 0.7, -0.9), target=(0.2, 0.0, -2.0), lens=35, order=1)
+        thin = rule_of("near", pieces=["wall"], gate=gate(0, 0, 0.012, 0.014))
+        line = PatinaPlan(name="line", amount=1.0, rules=[thin], uses=[PatinaUse(surface="ground/ground")])
+        wall = PiecePlan(name="garden wall", asset="wall", position=(0, 0, -2.5), foot_width=0.0)
+        ground = GroundPlan(width=60, depth=60, cell=1.0, amount=0.0)
+        site = site_of(self.user, ground=ground, wall=wall, m=line, **{"station-1": station})
+        darkest = []
+        for refuse in (True, False):
+            if refuse:
+                # As it is before the page has come: the covers of the whole ground, 6 cm a texel.
+                self.page.route("**/derived/page/**", lambda route: route.abort())
+                self.page.route(
+                    "**/api/parts**", lambda route: route.abort() if "page" in route.request.url else route.continue_()
+                )
+            else:
+                self.page.unroute_all()
+            self.open(site)
+            self.step("Patinas")
+            self.choose("line")
+            self.page.get_by_role("button", name="Mask alone").click()
+            self.page.wait_for_timeout(800)
+            self.settled()
+            darkest.append(np.percentile(self.plate().mean(axis=2), 0.2))
+        self.assertIn("ground", self.page.locator("canvas[data-pages]").get_attribute("data-pages").split())
+        self.assertLess(darkest[1], darkest[0] - 15, "ink where it lies, instead of a grey blur")

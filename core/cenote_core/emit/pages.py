@@ -28,21 +28,22 @@ def near_page(scene: Scene, owner: str, station: StationPlan, reach: float, side
     if np.linalg.norm(np.maximum(np.maximum(low - eye, eye - high), 0)) >= reach:
         return None
     if owner != GROUND:
-        return _piece_page(scene, owner, side)
-    return _ground_page(scene, eye, forward, reach, side)
+        return piece_page(scene, owner, side)
+    middle = np.round((eye + forward * reach * _BEFORE)[[0, 2]] / _STEP) * _STEP
+    return ground_page(scene, middle, reach, side)
 
 
-def _piece_page(scene: Scene, owner: str, side: int) -> Page | None:
+def piece_page(scene: Scene, owner: str, side: int) -> Page | None:
     """All of a piece: what lies side by side in its unwrap need not lie side by side on it."""
     own = scene.resolution(owner)
     wanted = min(side, own * _FINER)
     return Page((0.0, 0.0), (1.0, 1.0), wanted) if wanted >= _WORTH * own else None
 
 
-def _ground_page(scene: Scene, eye: np.ndarray, forward: np.ndarray, reach: float, side: int) -> Page | None:
+def ground_page(scene: Scene, middle: np.ndarray, reach: float, side: int) -> Page | None:
+    """The page of the ground that goes `reach` metres from a place x, z to all sides."""
     plan = scene.site.ground
     size = np.array([plan.width, plan.depth])
-    middle = np.round((eye + forward * reach * _BEFORE)[[0, 2]] / _STEP) * _STEP
     low = np.clip((middle - reach) / size + 0.5, 0, 1)
     high = np.clip((middle + reach) / size + 0.5, 0, 1)
     if (high - low).min() <= 0 or (high - low).max() * _WORTH * scene.resolution(GROUND) > side:

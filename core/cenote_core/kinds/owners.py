@@ -16,6 +16,7 @@ from ..scene import land
 from ..scene.scene import VIEW_LIMIT, Scene
 from ..weather.exposure import sky_exposure
 from .kind import Address, Part, or_ring
+from .pages import PAGE
 
 VIEW_SIDE = 1025
 """Points of the ground along a side, at most, as the plate draws it at rest."""
@@ -108,5 +109,6 @@ OWNER_PARTS = {
         lambda scene, owner: or_ring(lambda: owner_covers.ref(scene, owner, VIEW_LIMIT).key),
         lambda scene, owner: covers_packet(scene, [owner], VIEW_LIMIT),
     ),
+    "page": PAGE,
     "exposure": Part(_stands, lambda scene, owner: sky_exposure.ref(scene, owner).key, _exposure_packet),
 }

@@ -125,12 +125,16 @@ export class PlateScene implements PlateContext {
   /** Finest pictures for what is looked at closely. */
   private async sharpenNear() {
     try {
-      const changed = await this.stage.store.sharpenNear(this.owners.materialsNear());
-      if (changed && !this.frames.disposed) {
+      const changed = await Promise.all([
+        this.stage.store.sharpenNear(this.owners.materialsNear()),
+        this.owners.pages.fetchNear(),
+      ]);
+      if (changed.some(Boolean) && !this.frames.disposed) {
         this.frames.redraw();
         await this.frames.drawnNext();
       }
       this.eye.canvas.dataset.near = this.stage.store.nearNow.join(' ');
+      this.eye.canvas.dataset.pages = this.owners.pages.shown.join(' ');
     } catch (error) {
       // Asked for again when the eye rests the next time.
       useSite.getState().say(sentence(error));

@@ -75,6 +75,8 @@ export function surfaceMaterial(
     uExposure: { value: dry },
     uWetness: weather.wetness,
     uCovers: { value: blank },
+    uPage: { value: new THREE.Vector4() },
+    uPageCovers: { value: blank },
     uFinishColour: { value: blank },
     uFinishRelief: { value: blank },
     uLayer: { value: Array.from({ length: Math.max(1, layers) * 4 }, () => new THREE.Vector4(0, 0, 1, 1)) },
@@ -127,6 +129,21 @@ export function clayMaterial(): THREE.Material {
 /** Say how far a surface lies open to the sky. */
 export function setExposure(material: SurfaceMaterial, exposure: THREE.Texture | null) {
   material.userData.uniforms.uExposure.value = exposure ?? dry;
+}
+
+/** Finer covers of a part of an owner: where that lies in its unwrap. */
+export interface CoverPage {
+  covers: THREE.DataArrayTexture;
+  low: [number, number];
+  high: [number, number];
+}
+
+/** Give a surface a page of finer covers, or take it away. */
+export function setPage(material: SurfaceMaterial, page: CoverPage | null) {
+  const { uPage, uPageCovers } = material.userData.uniforms;
+  uPageCovers.value = page?.covers ?? blank;
+  if (page) uPage.value.set(...page.low, 1 / (page.high[0] - page.low[0]), 1 / (page.high[1] - page.low[1]));
+  else uPage.value.set(0, 0, 0, 0);
 }
 
 /** Hand the patinas of one surface to its material. */

@@ -67,6 +67,9 @@ uniform sampler2D uExposure;
 uniform float uWetness;
 #if LAYERS > 0
 uniform mediump sampler2DArray uCovers;
+// Finer ones near the eye: their corner in the unwrap, and one over their width; no width where there are none.
+uniform vec4 uPage;
+uniform mediump sampler2DArray uPageCovers;
 uniform mediump sampler2DArray uFinishColour;
 uniform mediump sampler2DArray uFinishRelief;
 uniform int uLayers;
@@ -140,13 +143,14 @@ vec4 tiled(mediump sampler2DArray pictures, float tile, float which) {
 }
 #endif
 
-float coverAt(int layer) {
 #if LAYERS > 0
-  return texture(uCovers, vec3(vUnwrap, uLayer[layer * 4].x)).r;
-#else
-  return 0.0;
-#endif
+float coverAt(int layer) {
+  float which = uLayer[layer * 4].x;
+  vec2 at = (vUnwrap - uPage.xy) * uPage.zw;
+  bool fine = uPage.z > 0.0 && at.x >= 0.0 && at.y >= 0.0 && at.x <= 1.0 && at.y <= 1.0;
+  return fine ? texture(uPageCovers, vec3(at, which)).r : texture(uCovers, vec3(vUnwrap, which)).r;
 }
+#endif
 
 ${frameCode}
 #ifdef PARALLAX
@@ -193,7 +197,7 @@ void layDown() {
   for (int k = 0; k < LAYERS; k++) {
     if (k >= uLayers) break;
     vec4 a = uLayer[k * 4], b = uLayer[k * 4 + 1], d = uLayer[k * 4 + 2], e = uLayer[k * 4 + 3];
-    float cover = texture(uCovers, vec3(vUnwrap, a.x)).r;
+    float cover = coverAt(k);
     if (cover <= 0.0) continue;
     vec4 fc = tiled(uFinishColour, a.z, a.y);
     vec4 fr = tiled(uFinishRelief, a.z, a.y);

@@ -1,6 +1,9 @@
 import * as THREE from 'three';
 import type { SurfaceMaterial } from '../../plate/materials';
 
+/** Metres within which a texel of a coarser picture would be wider than a pixel. */
+const CLOSE = 3;
+
 /** In place of an address: what is shown is a preview, and the saved state has to come again even under the same address. */
 export const DRAFT = 'draft';
 
@@ -48,4 +51,25 @@ export function disposeOwner({ mesh, covers, exposure }: OwnerView) {
   (mesh?.userData.materials as SurfaceMaterial[] | undefined)?.forEach((material) => material.dispose());
   covers?.dispose();
   exposure?.dispose();
+}
+
+/** Owners before the eye within a few metres, nearest first. */
+export function near(owners: ReadonlyMap<string, OwnerView>, frustum: THREE.Frustum, eye: THREE.Vector3) {
+  const box = new THREE.Box3();
+  const found = [...owners].flatMap(([key, owner]) => {
+    if (!owner.mesh || !frustum.intersectsBox(box.setFromObject(owner.mesh))) return [];
+    const away = box.distanceToPoint(eye);
+    return away < CLOSE ? [{ key, owner, away }] : [];
+  });
+  return found.sort((a, b) => a.away - b.away);
+}
+
+/** Covers as the card reads them: one plane a patina. */
+export function coverTexture(values: Uint8Array, [layers, height, width]: number[]): THREE.DataArrayTexture {
+  const texture = new THREE.DataArrayTexture(new Uint8Array(values), width, height, Math.max(1, layers));
+  texture.format = THREE.RedFormat;
+  texture.minFilter = texture.magFilter = THREE.LinearFilter;
+  texture.unpackAlignment = 1;
+  texture.needsUpdate = true;
+  return texture;
 }

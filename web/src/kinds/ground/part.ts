@@ -17,10 +17,8 @@ import type { PlateContext } from '../../plate/PlateScene';
 import type { PlatePart, Plans, Seen } from '../../plate/PlatePart';
 import { MOST_LAYERS, USUAL_LAYERS } from '../../plate/surfaceShader';
 import { views } from '../../plate/views';
-import { disposeOwner, DRAFT, freshOwner, type OwnerView } from './owners';
-
-/** Metres within which a texel of a coarser picture would be wider than a pixel. */
-const CLOSE = 3;
+import { coverTexture, disposeOwner, DRAFT, freshOwner, near, type OwnerView } from './owners';
+import { CoverPages } from './pages';
 
 export type Patinas = Record<string, PlanOf<'patina'>>;
 
@@ -37,7 +35,12 @@ export class OwnersPart implements PlatePart {
   /** What is laid like patinas without being items: the surfaces of the ground, and what gathers at feet. */
   private layers: Patinas = {};
 
-  constructor(private plate: PlateContext) {}
+  /** Finer covers near the eye. */
+  readonly pages: CoverPages;
+
+  constructor(private plate: PlateContext) {
+    this.pages = new CoverPages(plate, this.owners);
+  }
 
   groups() {
     return [...this.owners.values()].map((owner) => owner.group);
@@ -63,19 +66,14 @@ export class OwnersPart implements PlatePart {
 
   dispose() {
     this.owners.forEach(disposeOwner);
+    this.pages.dispose();
   }
 
   /** What is before the eye within a few metres is made of, nearest first. */
   materialsNear(): string[] {
     const { eye } = this.plate;
-    const frustum = eye.frustum();
-    const box = new THREE.Box3();
-    const near = [...this.owners.values()].flatMap(({ mesh, surfaces }) => {
-      if (!mesh || !frustum.intersectsBox(box.setFromObject(mesh))) return [];
-      const away = box.distanceToPoint(eye.camera.position);
-      return away < CLOSE ? [{ away, ids: surfaces.map((surface) => surface.material) }] : [];
-    });
-    return [...new Set(near.sort((a, b) => a.away - b.away).flatMap(({ ids }) => ids))];
+    const found = near(this.owners, eye.frustum(), eye.camera.position);
+    return [...new Set(found.flatMap(({ owner }) => owner.surfaces.map((surface) => surface.material)))];
   }
 
   ahead(manifest: Manifest) {
@@ -295,18 +293,7 @@ export class OwnersPart implements PlatePart {
       const shape = packet.shapes[key];
       if (!owner || !shape) continue;
       owner.covers?.dispose();
-      const [layers, height, width] = shape;
-      const texture = new THREE.DataArrayTexture(
-        new Uint8Array(packet.arrays[key] as Uint8Array),
-        width,
-        height,
-        Math.max(1, layers),
-      );
-      texture.format = THREE.RedFormat;
-      texture.minFilter = texture.magFilter = THREE.LinearFilter;
-      texture.unpackAlignment = 1;
-      texture.needsUpdate = true;
-      owner.covers = layers ? texture : null;
+      owner.covers = shape[0] ? coverTexture(packet.arrays[key] as Uint8Array, shape) : null;
       owner.coverOrder = patinas;
       owner.coverShown = shown;
     }
@@ -367,6 +354,7 @@ export class OwnersPart implements PlatePart {
       material.userData.uniforms.uUvScale.value = owner.group.scale.x;
       setLayers(material, layers, owner.covers, arrays);
     });
+    this.pages.lay(key);
   }
 
   private undrawn = new Map<string, string[]>();
