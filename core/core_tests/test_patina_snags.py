@@ -4,9 +4,10 @@ import unittest
 
 from cenote_core.plan import Finish, PatinaPlan, PatinaUse, StationPlan, rule_of
 from cenote_core.plan.site import item_adapter
+from cenote_core.snags.effect import patina_effect
 from cenote_core.snags.patinas import patina_snags
 
-from .helpers import gate, scene_of, small_site
+from .helpers import drift, gate, scene_of, small_site
 
 ALL = [PatinaUse(surface="wall/stone"), PatinaUse(surface="wall/coping")]
 FRONT = StationPlan(name="front", position=(0, 1.2, 6), target=(0, 0.5, -2))
@@ -73,6 +74,21 @@ class PatinaSnags(unittest.TestCase):
         self.assertGreater(len(snag.places), 5)
         self.assertTrue((snag.places[:, 2] > -2.3).all(), "on the side that is seen")
         self.cured(site, "spotless")
+
+
+class Effects(unittest.TestCase):
+    def test_one_that_has_had_no_years_says_so_and_is_whole_after_the_cure(self):
+        site = site_with(m=moss(pace=10.0, ahead=-40.0))
+        found = patina_effect(scene_of(site), "m", site.patinas["m"])
+        self.assertRegex(found.reason, "had none")
+        site.put("m", item_adapter.validate_python(found.plan))
+        self.assertGreater(patina_effect(scene_of(site), "m", site.patinas["m"]).amount, 0.01)
+
+    def test_one_that_lies_on_what_is_scattered_alone_is_not_said_to_be_gone(self):
+        site = site_with(m=moss(uses=[PatinaUse(surface="d/trunk")]))
+        self.assertRegex(patina_effect(scene_of(site), "m", site.patinas["m"]).reason, "no longer")
+        site.put("d", drift(assets=["birch_young"]))
+        self.assertEqual(patina_effect(scene_of(site), "m", site.patinas["m"]).reason, "")
 
 
 if __name__ == "__main__":

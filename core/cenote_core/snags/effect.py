@@ -12,6 +12,7 @@ from ..drifts.places import Candidates, by_owner, places_of
 from ..errors import CenoteError
 from ..measures.rule import HOURS, METRES
 from ..patinas.cover import share_covered
+from ..patinas.growth import age
 from ..plan import DriftPlan, PatinaPlan, Rule
 from ..rules import gate_response
 from ..scene.measuring import measure
@@ -126,7 +127,8 @@ def patina_effect(scene: Scene, patina_id: str, plan: PatinaPlan) -> Effect:
         return Effect(0, "It lies on no surface yet. Choose one below, or click one in the plate.")
     surfaces = {s.ref: s for s in scene.surfaces()}
     found = [surfaces[use.surface] for use in plan.uses if use.surface in surfaces]
-    if not found:
+    scattered = [use for use in plan.uses if use.surface.split("/")[0] in scene.site.drifts]
+    if not found and not scattered:
         return Effect(0, "The surfaces it lay on are no longer on the site.")
     if plan.amount <= 0:
         return Effect(
@@ -140,6 +142,17 @@ def patina_effect(scene: Scene, patina_id: str, plan: PatinaPlan) -> Effect:
             "turn all up again",
             plan.model_copy(update={"uses": uses}).model_dump(),
         )
+    years = age(scene, plan)
+    if years is not None and years <= 0:
+        return Effect(
+            0,
+            f"It grows with the years and has had none: the place has stood {scene.site.weather.years:g} years.",
+            "let it be whole at once",
+            plan.model_copy(update={"pace": 0.0}).model_dump(),
+        )
+    if not found:
+        # What is scattered is dressed in proofs alone, thing by thing: there is no share of it to tell.
+        return Effect(0)
     shares = [share_covered(scene, patina_id, plan, surface) for surface in found]
     mean = float(np.mean(shares))
     if mean > 0.0005:

@@ -111,7 +111,10 @@ export function PatinaSheet({ itemKey }: { itemKey: string }) {
           Hold: without it
         </HoldButton>
         <Typography sx={{ ml: 1, fontSize: 12, color: 'text.secondary' }}>
-          {effect ? `covers ${(effect.amount * 100).toFixed(1)} % of its surfaces` : ''}
+          {effect &&
+          (effect.amount > 0 || !plan.uses.every((use) => items[use.surface.split('/')[0]]?.plan.kind === 'drift'))
+            ? `covers ${(effect.amount * 100).toFixed(1)} % of its surfaces`
+            : ''}
         </Typography>
       </Box>
       <Dials plan={plan} onDraft={change} onCommit={keep} />
