@@ -96,4 +96,7 @@ class KitPlants(unittest.TestCase):
 
     def test_stones_and_structures_are_drawn_as_they_are(self):
         for name in ("crate", "wall"):
-            self.assertIs(drawn_lods(self.kit, name), self.kit.asset(name).lods)
+            for drawn, own in zip(drawn_lods(self.kit, name), self.kit.asset(name).lods, strict=True):
+                self.assertIsNone(drawn.colour)
+                for plane in ("positions", "normals", "faces", "uv"):
+                    np.testing.assert_array_equal(getattr(drawn, plane), getattr(own, plane))

@@ -108,7 +108,9 @@ class Settings(unittest.TestCase):
                 extra = field.json_schema_extra
                 if isinstance(extra, dict) and "unit" in extra:
                     self.assertRegex(field.description or "", r"^[A-Z0-9].*[.:]", f"{model.__name__}.{name}")
-                    self.assertIn(extra["unit"], {"", "×", "m", "°", "mm", "s", "m/s", "per m²", "stops", "month"})
+                    self.assertIn(
+                        extra["unit"], {"", "×", "m", "°", "mm", "s", "m/s", "per m²", "stops", "month", "years"}
+                    )
                     self.assertGreater(extra.get("step", 1), 0)
 
     def test_both_ends_are_taken_and_what_lies_beyond_is_not(self):

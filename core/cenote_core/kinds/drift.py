@@ -21,7 +21,7 @@ class GrownOut(BaseModel):
     """A material that things of a drift are made of, which patinas may lie on."""
 
     ref: str
-    label: str
+    slot: str
     material: str
 
 
@@ -58,7 +58,7 @@ def _grown(scene: Scene, key: str) -> list[dict[str, str]]:
         for slot in asset.lods[0].slot_names:
             ref = f"{key}/{slot}"
             material = asset.materials.get(slot, "concrete")
-            found.setdefault(ref, {"ref": ref, "label": f"{plan.name}, {slot}", "material": material})
+            found.setdefault(ref, {"ref": ref, "slot": slot, "material": material})
     return list(found.values())
 
 

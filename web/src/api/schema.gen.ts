@@ -1988,12 +1988,12 @@ export interface components {
          * @description A material that things of a drift are made of, which patinas may lie on.
          */
         GrownOut: {
-            /** Label */
-            label: string;
             /** Material */
             material: string;
             /** Ref */
             ref: string;
+            /** Slot */
+            slot: string;
         };
         /**
          * HeightRule

@@ -28,9 +28,18 @@ export function useSurfaces(): SurfaceEntry[] {
 /** What drifts are made of, which patinas lie on as well. */
 export function useGrown(): SurfaceEntry[] {
   const manifest = useManifest().data;
+  const items = useSite((s) => s.items);
   return useMemo(
-    () => (manifest?.drifts ?? []).flatMap((d) => d.surfaces.map((s) => ({ ...s, owner: d.key }))),
-    [manifest],
+    () =>
+      (manifest?.drifts ?? []).flatMap((drift) =>
+        drift.surfaces.map(({ ref, slot, material }) => ({
+          ref,
+          material,
+          label: `${items[drift.key]?.plan.name ?? drift.key}, ${slot}`,
+          owner: drift.key,
+        })),
+      ),
+    [manifest, items],
   );
 }
 
