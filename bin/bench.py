@@ -31,11 +31,14 @@ from cenote_core.mesh.mesh import make_mesh, points_on  # noqa: E402
 from cenote_core.mesh.nearest import triangle_tree  # noqa: E402
 from cenote_core.mesh.rays import RayScene  # noqa: E402
 from cenote_core.mesh.texels import sample_map  # noqa: E402
+from cenote_core.patinas.cover import owner_covers  # noqa: E402
 from cenote_core.plan import AssetShare, DecalPlan, DriftPlan, Gate, GroundPlan, KeepOut, PiecePlan  # noqa: E402
 from cenote_core.plan.site import SitePlan  # noqa: E402
 from cenote_core.rules import apply_rule  # noqa: E402
-from cenote_core.scene.scene import Scene  # noqa: E402
+from cenote_core.scene import running  # noqa: E402
+from cenote_core.scene.scene import PREVIEW_LIMIT, VIEW_LIMIT, Scene  # noqa: E402
 from cenote_core.snags.drifts import twins  # noqa: E402
+from demo import tarn_halt  # noqa: E402
 
 
 def median(work: Callable[[], object], runs: int = 5) -> float:
@@ -310,8 +313,36 @@ def editing() -> None:
     report("decal of 2 m on a 200 000-triangle mesh", median(lambda: project(mesh, decal)), "0.03 s")
 
 
+def weathering() -> None:
+    """The demo's patinas from nothing, and with a gate in motion on one that many surfaces carry."""
+    kit = demo_scene().kit
+    scene = Scene(SitePlan.from_items(tarn_halt.items()), kit, Cache())
+    for owner in scene.owners():
+        scene.table(owner, scene.resolution(owner))
+    began = time.perf_counter()
+    for owner in scene.owners():
+        owner_covers(scene, owner, VIEW_LIMIT)
+    report("all covers of the demo from nothing", time.perf_counter() - began, "45 s")
+    fresh = Scene(scene.site, kit, Cache())
+    count = len(running.nodes(fresh).areas)
+    began = time.perf_counter()
+    running.flow(fresh)
+    report("  of it, where water runs", time.perf_counter() - began, "", f"{count:,} texels")
+    moss, steps = scene.site.patinas["patina-grime"], iter(range(1, 1000))
+    touched = sorted({use.surface.split("/")[0] for use in moss.uses})
+
+    def dragged() -> None:
+        amount = 0.5 + next(steps) * 0.001
+        site = scene.site.with_item("patina-grime", moss.model_copy(update={"amount": amount}))
+        for owner in touched:
+            owner_covers(Scene(site, kit, scene.cache), owner, PREVIEW_LIMIT)
+
+    report(f"one patina on {len(moss.uses)} surfaces, as previewed", median(dragged), "0.1 s")
+
+
 if __name__ == "__main__":
     sampling()
     drifts()
     rays()
     editing()
+    weathering()
