@@ -139,8 +139,8 @@ class WeatheringAtTheBench(BrowserTest):
         button.scroll_into_view_if_needed()
         button.hover()
         self.page.mouse.down()
-        self.page.wait_for_timeout(1200)
-        self.settled()
+        # What is held is a draft, whose picture follows at once but does not settle.
+        self.page.wait_for_timeout(2500)
         look()
         self.page.mouse.up()
         self.page.wait_for_timeout(1200)
@@ -186,22 +186,12 @@ class CloseBy(BrowserTest):
         wall = PiecePlan(name="garden wall", asset="wall", position=(0, 0, -2.5), foot_width=0.0)
         ground = GroundPlan(width=60, depth=60, cell=1.0, amount=0.0)
         site = site_of(self.user, ground=ground, wall=wall, m=line, **{"station-1": station})
-        darkest = []
-        for refuse in (True, False):
-            if refuse:
-                # As it is before the page has come: the covers of the whole ground, 6 cm a texel.
-                self.page.route("**/derived/page/**", lambda route: route.abort())
-                self.page.route(
-                    "**/api/parts**", lambda route: route.abort() if "page" in route.request.url else route.continue_()
-                )
-            else:
-                self.page.unroute_all()
-            self.open(site)
-            self.step("Patinas")
-            self.choose("line")
-            self.page.get_by_role("button", name="Mask alone").click()
-            self.page.wait_for_timeout(800)
-            self.settled()
-            darkest.append(np.percentile(self.plate().mean(axis=2), 0.2))
+        self.open(site)
+        self.step("Patinas")
+        self.choose("line")
+        self.page.get_by_role("button", name="Mask alone").click()
+        self.page.wait_for_timeout(800)
+        self.settled()
         self.assertIn("ground", self.page.locator("canvas[data-pages]").get_attribute("data-pages").split())
-        self.assertLess(darkest[1], darkest[0] - 15, "ink where it lies, instead of a grey blur")
+        # The covers of the whole ground have 6 cm a texel: a line of 1.2 cm would be a fifth of its ink, pale grey.
+        self.assertLess(np.percentile(self.plate().mean(axis=2), 0.2), 90)

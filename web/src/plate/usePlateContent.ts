@@ -1,5 +1,5 @@
-import { useEffect, useState } from 'react';
-import { fetchBytes, sentence, writeHeaders, type ItemPlan, type PlanOf } from '../api/client';
+import { useEffect, useRef, useState } from 'react';
+import { fetchBytes, sentence, writeHeaders, type ItemPlan, type Manifest, type PlanOf } from '../api/client';
 import { unpack } from '../api/packet';
 import { kindOf } from '../kinds';
 import { useBench } from '../state/bench';
@@ -54,18 +54,26 @@ export function usePlateContent(scene: PlateScene | null): boolean {
     scene?.frames.setSubject(selected && kind?.alone ? selected : '');
   }, [scene, view, selected, ready]);
 
-  usePreviews(scene);
+  usePreviews(scene, manifest);
   return ready;
 }
 
 /** While a slider or handle is dragged: ask for the newest state only, drop what was overtaken. */
-function usePreviews(scene: PlateScene | null) {
+function usePreviews(scene: PlateScene | null, manifest: Manifest | null | undefined) {
+  const saved = useRef(manifest);
+  useEffect(() => {
+    saved.current = manifest;
+  }, [manifest]);
   useEffect(() => {
     if (!scene) return;
     const asking = previews(scene);
     // Told by the store itself: the server is at work before the controls have been drawn again.
     return useSite.subscribe((now, before) => {
-      if (now.drafts !== before.drafts) asking(now.drafts);
+      if (now.drafts === before.drafts) return;
+      asking(now.drafts);
+      const givenUp = now.items === before.items && Object.keys(before.drafts).some((key) => !now.drafts[key]);
+      if (givenUp && saved.current)
+        scene.sync(saved.current, plansOf(now.items)).catch((error) => useSite.getState().say(sentence(error)));
     });
   }, [scene]);
 }

@@ -12,6 +12,8 @@ export function useItem<K extends Kind>(key: string, kind: K) {
     plan,
     bench: set,
     change: (next: PlanOf<K>) => draft(key, next as ItemPlan),
+    /** Back to what is saved, where a change was only looked at. */
+    giveUp: () => draft(key, null),
     keep: (label: string, next: PlanOf<K>) => commit(label, [{ key, plan: next as ItemPlan }]),
     remove: () => plan && commit(`delete ${plan.name}`, [{ key, plan: null }]),
   };

@@ -25,7 +25,7 @@ import { exchanged } from './uses';
 import { MOST_LAYERS } from '../../plate/surfaceShader';
 
 export function PatinaSheet({ itemKey }: { itemKey: string }) {
-  const { plan, change, keep, remove } = useItem(itemKey, 'patina');
+  const { plan, change, giveUp, keep, remove } = useItem(itemKey, 'patina');
   const { view, set } = useBenchParts('view', 'set');
   const effect = useEffects()[itemKey];
   const commit = useSite((s) => s.commit);
@@ -48,7 +48,8 @@ export function PatinaSheet({ itemKey }: { itemKey: string }) {
   const showMeasure = (rule: Rule | null) => {
     if (rule) seenIn.current = view;
     set({ view: rule ? 'mask' : seenIn.current });
-    change(rule ? { ...plan, amount: 1, pace: 0, rules: [rule] } : plan);
+    if (rule) change({ ...plan, amount: 1, pace: 0, rules: [rule] });
+    else giveUp();
   };
   const surfaces = picked.filter((ref) => plan.uses.some((use) => use.surface === ref));
   const chosen = surfaces.length ? surfaces : plan.uses.map((use) => use.surface);
@@ -106,7 +107,7 @@ export function PatinaSheet({ itemKey }: { itemKey: string }) {
         <HoldButton
           help="Hold to see the plate without this patina"
           onHold={() => change({ ...plan, amount: 0 })}
-          onLetGo={() => change(plan)}
+          onLetGo={giveUp}
         >
           Hold: without it
         </HoldButton>
