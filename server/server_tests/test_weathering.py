@@ -129,8 +129,14 @@ class WeatheringAtTheBench(BrowserTest):
         self.held(without, lambda: self.assertGreater(np.abs(self.plate() - before).mean(), 2.0))
         self.assertLess(np.abs(self.plate() - before).mean(), 0.5, "as it was")
         self.choose("drip streaks")
-        see, mask = self.page.get_by_label("See runoff alone"), self.page.get_by_role("radio", name="mask")
-        self.held(see, lambda: expect(mask).to_be_checked())
+        # One that is not the first of them: while it is held the sheet stays as it is.
+        see, mask = self.page.get_by_label("See noise alone"), self.page.get_by_role("radio", name="mask")
+
+        def looked_at():
+            expect(mask).to_be_checked()
+            expect(self.page.get_by_label("See runoff alone")).to_have_count(1)
+
+        self.held(see, looked_at)
         expect(self.page.get_by_role("radio", name="lit")).to_be_checked()
         self.assertEqual(len(Item.objects.get(site=self.site, key="s").plan["rules"]), 3)
 

@@ -1,5 +1,5 @@
 import { Button, Tooltip } from '@mui/material';
-import { useRef, type ReactNode } from 'react';
+import { useEffect, useRef, type ReactNode } from 'react';
 
 interface Props {
   children: ReactNode;
@@ -23,6 +23,12 @@ export function HoldButton({ children, help, label, disabled, onHold, onLetGo }:
     held.current = false;
     onLetGo();
   };
+  // Gone while it is held, it lets go: what it shows must not stay.
+  const latest = useRef(letGo);
+  useEffect(() => {
+    latest.current = letGo;
+  });
+  useEffect(() => () => latest.current(), []);
   return (
     <Tooltip title={help}>
       <span>

@@ -25,7 +25,7 @@ import { exchanged } from './uses';
 import { MOST_LAYERS } from '../../plate/surfaceShader';
 
 export function PatinaSheet({ itemKey }: { itemKey: string }) {
-  const { plan, change, giveUp, keep, remove } = useItem(itemKey, 'patina');
+  const { plan: edited, change, giveUp, keep, remove } = useItem(itemKey, 'patina');
   const { view, set } = useBenchParts('view', 'set');
   const effect = useEffects()[itemKey];
   const commit = useSite((s) => s.commit);
@@ -33,7 +33,18 @@ export function PatinaSheet({ itemKey }: { itemKey: string }) {
   const select = useSite((s) => s.select);
   const [picked, setPicked] = useState<string[]>([]);
   const seenIn = useRef(view);
+  // What is only looked at is a draft the plate alone follows: the sheet stays as it is, with the button that is held.
+  const [looking, setLooking] = useState(false);
+  const plan = looking ? (items[itemKey]?.plan as PlanOf<'patina'> | undefined) : edited;
   if (!plan) return null;
+  const look = (next: PlanOf<'patina'>) => {
+    setLooking(true);
+    change(next);
+  };
+  const lookAway = () => {
+    setLooking(false);
+    giveUp();
+  };
   const finish = (field: keyof PlanOf<'patina'>['finish'], label: string) => (
     <Field
       model="Finish"
@@ -48,8 +59,8 @@ export function PatinaSheet({ itemKey }: { itemKey: string }) {
   const showMeasure = (rule: Rule | null) => {
     if (rule) seenIn.current = view;
     set({ view: rule ? 'mask' : seenIn.current });
-    if (rule) change({ ...plan, amount: 1, pace: 0, rules: [rule] });
-    else giveUp();
+    if (rule) look({ ...plan, amount: 1, pace: 0, rules: [rule] });
+    else lookAway();
   };
   const surfaces = picked.filter((ref) => plan.uses.some((use) => use.surface === ref));
   const chosen = surfaces.length ? surfaces : plan.uses.map((use) => use.surface);
@@ -96,7 +107,7 @@ export function PatinaSheet({ itemKey }: { itemKey: string }) {
         ]}
       />
       <Reason itemKey={itemKey} />
-      <Box sx={{ display: 'flex', alignItems: 'center', mb: 1 }}>
+      <Box sx={{ display: 'flex', alignItems: 'center', gap: 0.5, mb: 0.5 }}>
         <Button
           variant={view === 'mask' ? 'contained' : 'outlined'}
           aria-pressed={view === 'mask'}
@@ -106,18 +117,18 @@ export function PatinaSheet({ itemKey }: { itemKey: string }) {
         </Button>
         <HoldButton
           help="Hold to see the plate without this patina"
-          onHold={() => change({ ...plan, amount: 0 })}
-          onLetGo={giveUp}
+          onHold={() => look({ ...plan, amount: 0 })}
+          onLetGo={lookAway}
         >
           Hold: without it
         </HoldButton>
-        <Typography sx={{ ml: 1, fontSize: 12, color: 'text.secondary' }}>
-          {effect &&
-          (effect.amount > 0 || !plan.uses.every((use) => items[use.surface.split('/')[0]]?.plan.kind === 'drift'))
-            ? `covers ${(effect.amount * 100).toFixed(1)} % of its surfaces`
-            : ''}
-        </Typography>
       </Box>
+      <Typography sx={{ mb: 1, fontSize: 12, color: 'text.secondary' }}>
+        {effect &&
+        (effect.amount > 0 || !plan.uses.every((use) => items[use.surface.split('/')[0]]?.plan.kind === 'drift'))
+          ? `covers ${(effect.amount * 100).toFixed(1)} % of its surfaces`
+          : ''}
+      </Typography>
       <Dials plan={plan} onDraft={change} onCommit={keep} />
       <Rules
         itemKey={itemKey}
@@ -126,7 +137,7 @@ export function PatinaSheet({ itemKey }: { itemKey: string }) {
         asked={plan}
         verb="gathers"
         onShow={showMeasure}
-        remark={`${plan.rules.length} rules`}
+        remark={plan.rules.length === 1 ? 'one rule' : `${plan.rules.length} rules`}
         onDraft={(rules) => change({ ...plan, rules })}
         onCommit={(label, rules) => keep(label, { ...plan, rules })}
       />
