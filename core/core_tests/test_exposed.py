@@ -4,6 +4,7 @@ import unittest
 
 import numpy as np
 
+from cenote_core.base.compass import sun_direction
 from cenote_core.kit.shapes import block
 from cenote_core.measures.facing import facing
 from cenote_core.measures.rain import FALL, rain, showers
@@ -130,6 +131,7 @@ class Sun(unittest.TestCase):
         height = np.tan(np.radians(90 - 54.0))
         before = quads([(-500, 0, 1), (500, 0, 1), (500, height * 1.02, 1), (-500, height * 1.02, 1)])
         self.assertEqual(float(sun_hours(before, np.zeros((1, 3), np.float32), UP, 54.0, EQUINOX)[0]), 0.0)
+        self.assertAlmostEqual(float(sun_direction(180, 36)[2]), np.cos(np.radians(36)), places=6)
 
 
 class OnASite(unittest.TestCase):

@@ -37,7 +37,7 @@ SIDE, BLOCK = 180, 6
 SHOWN_HEIGHT = 0.05
 """Metres from middle grey to white in the view of heights."""
 DECAL = "leak"
-APART = {"slope": 6.5 / 255}
+APART = {"slope": 0.025}
 """Mean difference of blocks a channel may have where it is not 6/255: a smaller picture loses fine slopes first."""
 LEVEL = 0.005
 """Spread of a channel, of 1, under which it counts as the same everywhere."""

@@ -9,6 +9,7 @@ from __future__ import annotations
 from typing import cast
 
 import numpy as np
+from scipy.spatial.transform import Rotation
 
 from ..drifts.instances import Instances
 from ..measures.ask import Ask
@@ -86,15 +87,7 @@ def _at_feet(scene: Scene, key: str, plan: PatinaPlan, instances: Instances) -> 
 
 def _placed(mesh: Mesh, on: np.ndarray, instances: Instances) -> tuple[Points, np.ndarray, np.ndarray]:
     """Some vertices of a mesh on all things, thing by thing, and for each the heights of its thing's foot and top."""
-    x, y, z, w = instances.rotation.T.astype(np.float64)
-    turn = np.stack(
-        [
-            np.stack([1 - 2 * (y * y + z * z), 2 * (x * y - z * w), 2 * (x * z + y * w)], axis=1),
-            np.stack([2 * (x * y + z * w), 1 - 2 * (x * x + z * z), 2 * (y * z - x * w)], axis=1),
-            np.stack([2 * (x * z - y * w), 2 * (y * z + x * w), 1 - 2 * (x * x + y * y)], axis=1),
-        ],
-        axis=1,
-    )
+    turn = Rotation.from_quat(instances.rotation).as_matrix()
     turn[instances.mirrored, :, 0] *= -1
     places = np.einsum("nij,vj->nvi", turn, mesh.positions[on].astype(np.float64)) * instances.scale[:, None, None]
     places += instances.position[:, None]
