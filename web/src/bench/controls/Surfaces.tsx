@@ -43,6 +43,11 @@ export function useGrown(): SurfaceEntry[] {
   );
 }
 
+/** Everything a patina may lie on: what stands, then what is scattered. */
+export function useCarriers(): SurfaceEntry[] {
+  return [...useSurfaces(), ...useGrown()];
+}
+
 /** A menu of surfaces to tick. */
 export const SurfaceMenu = memoControl(function SurfaceMenu({
   chosen,
@@ -57,8 +62,8 @@ export const SurfaceMenu = memoControl(function SurfaceMenu({
   grown?: boolean;
 }) {
   const { open, menu } = useDropMenu();
-  const [standing, scattered] = [useSurfaces(), useGrown()];
-  const surfaces = grown ? [...standing, ...scattered] : standing;
+  const [standing, all] = [useSurfaces(), useCarriers()];
+  const surfaces = grown ? all : standing;
   const toggle = (ref: string) => onChange(chosen.includes(ref) ? chosen.filter((r) => r !== ref) : [...chosen, ref]);
   return (
     <>
@@ -90,8 +95,7 @@ export const SurfaceList = memoControl(function SurfaceList({
   refs: string[];
   onRemove: (ref: string) => void;
 }) {
-  const [standing, scattered] = [useSurfaces(), useGrown()];
-  const surfaces = [...standing, ...scattered];
+  const surfaces = useCarriers();
   const items = useSite((s) => s.items);
   return (
     <Box>

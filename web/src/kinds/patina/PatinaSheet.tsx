@@ -11,7 +11,7 @@ import { Rules } from '../../bench/controls/Rules';
 import { MaterialSelect, SURFACES } from '../../bench/controls/MaterialSelect';
 import { Section } from '../../bench/controls/Section';
 import { Tint } from '../../bench/controls/Tint';
-import { SurfaceMenu, useGrown, useSurfaces } from '../../bench/controls/Surfaces';
+import { SurfaceMenu, useCarriers, useGrown } from '../../bench/controls/Surfaces';
 import { HoldButton } from '../../bench/controls/HoldButton';
 import { HandList } from '../../bench/controls/HandList';
 import { ToolRow } from '../../bench/controls/Tools';
@@ -188,8 +188,7 @@ function Carriers({
   onCommit: (label: string, plan: PlanOf<'patina'>) => void;
   onDraft: (plan: PlanOf<'patina'>) => void;
 }) {
-  const [standing, scattered] = [useSurfaces(), useGrown()];
-  const surfaces = [...standing, ...scattered];
+  const [surfaces, scattered] = [useCarriers(), useGrown()];
   const onGrown = plan.uses.some((use) => scattered.some((s) => s.ref === use.surface));
   const { undrawn } = useBenchParts('undrawn');
   const turned = (ref: string, amount: number) => ({

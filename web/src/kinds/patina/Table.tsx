@@ -1,7 +1,7 @@
 import { Box, Button, Dialog, DialogActions, DialogContent, DialogTitle, Typography } from '@mui/material';
 import { useState } from 'react';
 import { MaterialPicture } from '../../bench/MaterialPicture';
-import { useGrown, useSurfaces } from '../../bench/controls/Surfaces';
+import { useCarriers } from '../../bench/controls/Surfaces';
 import { itemsOf, useSite } from '../../state/site';
 import { ink, mono } from '../../theme';
 import { amountOn, laidOn, stackLaid, type Kept } from './uses';
@@ -21,7 +21,7 @@ export function TableButton() {
 }
 
 function Table({ onClose }: { onClose: () => void }) {
-  const surfaces = [...useSurfaces(), ...useGrown()];
+  const surfaces = useCarriers();
   const items = useSite((s) => s.items);
   const commit = useSite((s) => s.commit);
   const [copied, setCopied] = useState<string | null>(null);
