@@ -136,10 +136,21 @@ class PagesForThePlate(unittest.TestCase):
         self.assertNotEqual(PAGE.version(scene_of(site), "ground/4/-2"), before)
 
     def test_names_that_are_none_and_places_far_off(self):
-        for name in ("", "ground", "ground/a/b", "ground/1", "ground/1/2/3", "gone", "wall/1/2", "ground/1e9/0"):
+        for name in (
+            "",
+            "ground",
+            "ground/a/b",
+            "ground/1",
+            "ground/1/2/3",
+            "gone",
+            "wall/1/2",
+            "ground/1e9/0",
+            "ground/9999999/0",
+            "ground/" + 400 * "9" + "/0",
+        ):
             self.assertFalse(PAGE.there(self.scene, name), name)
-        self.assertTrue(PAGE.there(self.scene, "ground/99999999/0"))
-        self.assertNotIn("covers", unpack(PAGE.make(self.scene, "ground/99999999/0"))[0])
+        self.assertTrue(PAGE.there(self.scene, "ground/99999/0"))
+        self.assertNotIn("covers", unpack(PAGE.make(self.scene, "ground/99999/0"))[0])
 
 
 if __name__ == "__main__":

@@ -18,6 +18,9 @@ PAGE_SIDE = 1024
 REACH = 3.5
 """Metres a page of the ground goes to all sides of its middle."""
 
+_FAR = 100_000
+"""Metres; no ground goes so far."""
+
 
 def _named(scene: Scene, name: str) -> tuple[str, tuple[int, int] | None] | None:
     """The owner of a page, and of the ground the place of its middle: `wall`, or `ground/4/-2` in whole metres."""
@@ -30,7 +33,7 @@ def _named(scene: Scene, name: str) -> tuple[str, tuple[int, int] | None] | None
         x, z = (int(part) for part in at)
     except ValueError:
         return None
-    return owner, (x, z)
+    return (owner, (x, z)) if max(abs(x), abs(z)) <= _FAR else None
 
 
 def _page(scene: Scene, name: str) -> tuple[str, Page | None]:
