@@ -20,6 +20,8 @@ _metres = njit(formulas.metres, inline="always")
 _under_relief = njit(formulas.under_relief, inline="always")
 _laid_height = njit(formulas.laid_height, inline="always")
 _mix = njit(formulas.mix, inline="always")
+_NO_BARE = np.zeros((0, 0), np.uint8)
+"""In place of a height without loose bits, where there are none."""
 Sides = tuple[np.ndarray, np.ndarray]
 """Places (N, P, 2) in metres from which pictures are laid on, and their shares (N, P)."""
 
@@ -56,14 +58,15 @@ def _base(
 
 @njit(cache=True, parallel=True, nogil=True)
 def _lay(
-    places: np.ndarray, shares: np.ndarray, tile: float, image: np.ndarray, laid: np.ndarray, break_up: float,
+    places: np.ndarray, shares: np.ndarray, tile: float, image: np.ndarray, bare: np.ndarray, break_up: float,
     fill: float, thickness: float, depth: float, base_depth: np.ndarray, amount: np.ndarray, out: np.ndarray,
 ) -> None:  # fmt: skip
     for n in prange(len(places)):
         if amount[n] > 0.0:
             own = read_sides(image, 0, places, shares, n, tile) / 255.0
             amount[n] = _layer_amount(amount[n], own, break_up, _under_relief(out[n], base_depth[n]), fill)
-            own = read_sides(laid, 0, places, shares, n, tile) / 255.0
+            if len(bare):
+                own = read_sides(bare, 0, places, shares, n, tile) / 255.0
             out[n] = _mix(out[n], _laid_height(out[n], _metres(own, depth), thickness, fill), amount[n])
 
 
@@ -82,20 +85,21 @@ def stack_heights(
     Parameters are those of `bake.blend_values`, and
     bare : heights (S, S) uint8 of materials that lie without their loose bits
     """
-    relief = lambda material_id, m: (bare or {}).get(material_id, m.height)[..., None]  # noqa: E731
+    lies_bare = bare or {}
     places, shares = sides_or(uv, sides)
     out, depth = np.zeros(len(uv), np.float32), np.zeros(len(uv), np.float32)
     for surface, on in bases(scene, owner, slots):
         m = scene.material(surface.material)
         depth[on] = m.depth
         where, weights, tile = (places, shares, m.tile) if m.tile > 0 else (*sides_or(base_uv, None), 1.0)
-        _base(on, where, weights, tile, relief(surface.material, m), m.depth, out)
+        height = lies_bare.get(surface.material, m.height)
+        _base(on, where, weights, tile, height[..., None], m.depth, out)
     amounts = []
     for plan, cover in covers:
         finish, m = plan.finish, scene.material(plan.finish.material)
         amount = np.array(cover, np.float32)
         _lay(
-            places, shares, layer_tile(plan, m.tile), m.height[..., None], relief(finish.material, m),
+            places, shares, layer_tile(plan, m.tile), m.height[..., None], lies_bare.get(finish.material, _NO_BARE)[..., None],
             finish.break_up, finish.fill, finish.thickness / 1000, m.depth * finish.relief, depth, amount, out,
         )  # fmt: skip
         amounts.append(amount)
