@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import cache
 
 import numpy as np
 
@@ -19,12 +20,12 @@ from ..materials.bits import Bits, Loose, find_bits
 from ..materials.catalogue import CATALOGUE
 from ..mesh.mesh import Mesh, make_mesh
 from ..mesh.texels import sample_map
-from ..patinas.cover import owner_covers, stack
+from ..patinas.cover import saved_covers, stack
 from ..patinas.heights import layer_tile, stack_heights
 from ..patinas.triplanar import ground_triplanar
 from ..plan import GROUND, StationPlan
 from ..scene import land
-from ..scene.scene import VIEW_LIMIT, Scene
+from ..scene.scene import Scene
 from ..stations.camera import axes, field_of_view, in_view
 from ..tracer import tables
 from ..weather.exposure import WHOLE, exposure_map
@@ -154,7 +155,7 @@ def _ground_there(scene: Scene, number: int, places: np.ndarray) -> tuple[np.nda
     at = places[:, [0, 2]]
     uv = np.ascontiguousarray(at * [1.0, -1.0], np.float32)
     uv2 = (at / [plan.width, plan.depth] + 0.5).astype(np.float32)
-    maps = owner_covers(scene, GROUND, VIEW_LIMIT)
+    maps = saved_covers(scene, GROUND)
     covers = [(p, np.asarray(sample_map(maps[k], uv2), np.float32)) for k, (_, p) in enumerate(stack(scene, GROUND))]
     sides, slots = ground_triplanar(scene, at), np.zeros(len(at), np.int32)
     top, amounts = stack_heights(scene, GROUND, uv, uv, slots, covers, sides)
@@ -165,6 +166,7 @@ def _ground_there(scene: Scene, number: int, places: np.ndarray) -> tuple[np.nda
     return (shows > _SHOWS) & (sides[1][:, 0] > _LEVEL), top.astype(float), floor.astype(float)
 
 
+@cache
 def _shapes() -> list[list[tuple[np.ndarray, np.ndarray]]]:
     """Directions and places, (V, 3) each between -1 and 1, and faces of all shapes, finest level first."""
     out = []

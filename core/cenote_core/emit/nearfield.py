@@ -18,7 +18,7 @@ from ..graph.derived import derived
 from ..mesh.mesh import Mesh
 from ..mesh.refine import Refined, refine
 from ..mesh.texels import sample_map
-from ..patinas.cover import owner_covers, stack
+from ..patinas.cover import owner_covers, saved_covers, stack
 from ..patinas.heights import stack_heights
 from ..patinas.pages import Page, page_covers, page_refs
 from ..patinas.triplanar import ground_triplanar
@@ -226,7 +226,7 @@ def _heights(scene: Scene, owner: str, look: Look, finer: Refined, slots: np.nda
     slot_of = np.zeros(len(finer.values), np.int32)
     slot_of[finer.faces] = slots[:, None]
     uv, uv2, base_uv = (np.ascontiguousarray(finer.values[:, k : k + 2], np.float32) for k in (6, 8, 10))
-    maps, page = owner_covers(scene, owner, VIEW_LIMIT), look.page(scene, owner)
+    maps, page = saved_covers(scene, owner), look.page(scene, owner)
     found = [np.ascontiguousarray(sample_map(one, uv2), np.float32) for one in maps]
     if page:
         on = page.holds(uv2)
@@ -237,9 +237,9 @@ def _heights(scene: Scene, owner: str, look: Look, finer: Refined, slots: np.nda
     stacked = lambda *bare: stack_heights(scene, owner, uv, base_uv, slot_of, covers, sides, *bare)[0].astype(float)  # noqa: E731
     height = stacked()
     bare = bare_heights(scene) if owner == GROUND else {}
-    if bare:
+    share = bodies_share(np.linalg.norm(finer.values[:, :3] - axes(look.station)[0], axis=1), look.reach)
+    if bare and share.any():
         # Where loose stones are bodies, the relief is that of what they lie on.
-        share = bodies_share(np.linalg.norm(finer.values[:, :3] - axes(look.station)[0], axis=1), look.reach)
         height += (stacked(bare) - height) * share
     return height - worn(scene, owner, finer.values[:, :3], slot_of)
 

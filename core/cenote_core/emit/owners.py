@@ -5,11 +5,11 @@ from __future__ import annotations
 import numpy as np
 
 from ..mesh.mesh import Mesh, part
-from ..patinas.cover import owner_covers, stack
+from ..patinas.cover import saved_covers, stack
 from ..patinas.heights import layer_tile
 from ..patinas.pages import Page, page_covers
 from ..plan import GROUND, PatinaPlan
-from ..scene.scene import VIEW_LIMIT, Scene, Surface
+from ..scene.scene import Scene, Surface
 from ..tracer import tables
 from ..tracer.tables import layer_run
 from ..weather.exposure import WHOLE, exposure_map
@@ -48,7 +48,7 @@ def _add(out: Tables, scene: Scene, owner: str, mesh: Mesh, page: Page | None) -
 
 def _maps(scene: Scene, owner: str, page: Page | None) -> np.ndarray:
     """(P, R, R): how far an owner lies open to the sky, if the weather is wet, and the covers of its patinas."""
-    covers = page_covers(scene, owner, page) if page else owner_covers(scene, owner, VIEW_LIMIT)
+    covers = page_covers(scene, owner, page) if page else saved_covers(scene, owner)
     if not _wet(scene):
         return covers
     window = (page.low, page.high) if page else WHOLE

@@ -8,6 +8,7 @@ import numpy as np
 from pydantic import BaseModel
 
 from ..base.packet import pack
+from ..graph.derived import derived
 from ..ground.terrain import ground_mesh, thinned
 from ..mesh.packed import mesh_packet
 from ..patinas.cover import owner_covers, stack
@@ -102,12 +103,21 @@ def _stands(scene: Scene, owner: str) -> bool:
     return owner in scene.owners()
 
 
+@derived(
+    lambda scene, owner: [owner_covers.ref(scene, owner, VIEW_LIMIT), [key for key, _ in stack(scene, owner)]],
+    keep="disk",
+)
+def _drawn_covers(scene: Scene, owner: str) -> bytes:
+    """The covers of an owner as they are sent; on disk, for a site is opened more often than it is changed."""
+    return covers_packet(scene, [owner], VIEW_LIMIT)
+
+
 OWNER_PARTS = {
     "mesh": Part(_stands, _mesh_version, _mesh),
     "covers": Part(
         _stands,
         lambda scene, owner: or_ring(lambda: owner_covers.ref(scene, owner, VIEW_LIMIT).key),
-        lambda scene, owner: covers_packet(scene, [owner], VIEW_LIMIT),
+        _drawn_covers,
     ),
     "page": PAGE,
     "exposure": Part(_stands, lambda scene, owner: sky_exposure.ref(scene, owner).key, _exposure_packet),

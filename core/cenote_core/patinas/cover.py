@@ -108,6 +108,11 @@ def owner_covers(scene: Scene, owner: str, limit: int) -> np.ndarray:
     return np.stack(maps) if maps else np.zeros((0, resolution, resolution), np.float32)
 
 
+def saved_covers(scene: Scene, owner: str) -> np.ndarray:
+    """The covers of an owner as they are drawn, kept for other processes and later days too."""
+    return owner_covers.ref(scene, owner, VIEW_LIMIT).value(keep="disk")
+
+
 SHARE_LIMIT = 256
 """Texels along a side that the share covered is told from."""
 

@@ -74,7 +74,7 @@ def _needs(scene: Scene, patina_id: str, plan: PatinaPlan, owner: str, page: Pag
     return [page_table.ref(scene, owner, page), *cover_needs(scene, owner, patina_id, plan)]
 
 
-@derived(_needs)
+@derived(_needs, keep="disk")
 def page_cover(scene: Scene, patina_id: str, plan: PatinaPlan, owner: str, page: Page) -> np.ndarray:
     """(R, R) float32 cover of one patina on a page, row 0 at its lowest v, gaps filled."""
     table = page_table(scene, owner, page)

@@ -109,7 +109,7 @@ def _covers(scene: Scene, patina_id: str) -> list[tuple[str, Any]]:
     return [(owner, cover) for owner, cover in found if cover]
 
 
-@derived(_needs)
+@derived(_needs, keep="disk")
 def run(scene: Scene, wind_from: float, wind: float, pieces: Names, patinas: Names, dry: float) -> np.ndarray:
     """(N,) float32 metres of rained-on surface that drain over each texel, by its width.
 

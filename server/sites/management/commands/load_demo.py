@@ -14,12 +14,13 @@ from django.db import transaction
 import cenote_core
 from cenote_core.drifts.instancing import build_instances
 from cenote_core.hashing import content_hash
+from cenote_core.kinds import PARTS
 from cenote_core.kit.prewarm import make_kit
 from cenote_core.materials.seasons import half_month
-from cenote_core.patinas.cover import owner_covers
+from cenote_core.patinas.cover import saved_covers
 from cenote_core.plan.site import item_adapter
 from cenote_core.plan.stored import written
-from cenote_core.scene.scene import VIEW_LIMIT, Scene
+from cenote_core.scene.scene import Scene
 from demo import tarn_halt
 from kit.api import material_webp
 from sites.computing import scene_of
@@ -89,7 +90,9 @@ def warm(site: Site, say) -> None:
     say(f"  kit: {time.monotonic() - started:.1f} s")
     started = time.monotonic()
     for owner in scene.owners():
-        owner_covers(scene, owner, VIEW_LIMIT)
+        # As proofs take them, and as they are sent.
+        saved_covers(scene, owner)
+        PARTS["covers"].make(scene, owner)
     say(f"  surfaces of {site.name}: {time.monotonic() - started:.1f} s")
     for key, plan in scene.site.drifts.items():
         say(f"  {plan.name}: {len(build_instances(scene, key, plan)):,} placed")
