@@ -267,6 +267,8 @@ class PatinasAndDecals(unittest.TestCase):
             self.assertAlmostEqual(told, covers, delta=0.003)
             self.assertEqual(found.stands, covers >= 0.02)
             self.assertTrue({"height", "noise", "years", "amount", "surface"} <= {line.what for line in found.lines})
+            units = {line.what: line.unit for line in found.lines}
+            self.assertEqual((units["height"], units["years"], units["noise"]), ("m", "years", ""))
 
     def test_what_keeps_a_patina_away_is_named_with_its_number(self):
         found = self.of("m", (0.0, 2.5, -1.9))

@@ -42,6 +42,7 @@ class ReasonOut(Schema):
     value: float | None
     allows: float
     text: str
+    unit: str
 
 
 class VerdictOut(Schema):

@@ -57,7 +57,7 @@ def _space_lines(scene: Scene, owner: str, plan: DriftPlan, points: Points, line
         if free < keep.clearance:
             name = _keep_name(scene, keep.of)
             text = f"{name}: {free:.2f} m free, {keep.clearance:g} m wanted"
-            lines.append(Line("keep-out", float(free), 0.0, text))
+            lines.append(Line("keep-out", float(free), 0.0, text, "m"))
             blocked = blocked or f"too near to {name}"
     return blocked
 

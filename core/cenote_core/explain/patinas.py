@@ -25,7 +25,7 @@ def patina_verdict(scene: Scene, key: str, plan: PatinaPlan, owner: str, points:
     if years is not None:
         spread = float(grown(np.array([amount], np.float32), years, plan.pace)[0])
         text = f"{years:g} years bring it to {spread:.0%} of {amount:.0%}, at a pace of {plan.pace:g} years"
-        lines.append(Line("years", years, spread / max(amount, 1e-9), text))
+        lines.append(Line("years", years, spread / max(amount, 1e-9), text, "years"))
         amount = spread
     if plan.amount < 1:
         lines.append(Line("amount", plan.amount, plan.amount, f"turned down to {plan.amount:.0%} everywhere"))
@@ -34,7 +34,9 @@ def patina_verdict(scene: Scene, key: str, plan: PatinaPlan, owner: str, points:
     here = next((use for use in plan.uses if use.surface in _refs(scene, owner, points)), None)
     if here is not None and here.amount < 1:
         lines.append(Line("surface", here.amount, here.amount, f"turned down to {here.amount:.0%} on this surface"))
-    return Verdict(key, "patina", plan.name, lies >= _SEEN, _summary(plan, lines, lies, here is None), lines)
+    if here is None and lies < _SEEN:
+        return Verdict(key, "patina", plan.name, False, "It does not lie on this surface.", [])
+    return Verdict(key, "patina", plan.name, lies >= _SEEN, _summary(lines, lies), lines)
 
 
 def _refs(scene: Scene, owner: str, points: Points) -> set[str]:
@@ -42,11 +44,9 @@ def _refs(scene: Scene, owner: str, points: Points) -> set[str]:
     return {s.ref for s in scene.surfaces() if s.owner == owner and (owner == GROUND or s.index == slot)}
 
 
-def _summary(plan: PatinaPlan, lines: list[Line], lies: float, elsewhere: bool) -> str:
+def _summary(lines: list[Line], lies: float) -> str:
     if lies >= _SEEN:
         return f"It covers {lies:.0%} here."
-    if elsewhere:
-        return "It does not lie on this surface."
     stopped = next((line for line in lines if line.allows <= 0.001), None)
     if stopped:
         return f"Stopped by {stopped.what}: {stopped.text}."

@@ -9,6 +9,7 @@ import numpy as np
 
 from ..errors import CenoteError
 from ..graph.derived import derived
+from ..measures import MEASURES
 from ..measures.painted import PaintedRule, apply_touches
 from ..mesh.mesh import Points
 from ..mesh.nearest import NearestTree, triangle_tree
@@ -23,12 +24,13 @@ _TOLD = 0.005
 
 @dataclass(frozen=True)
 class Line:
-    """One reason: what was measured, what it allows, and the sentence."""
+    """One reason: what was measured, in its unit (a share without one), what it allows, and the sentence."""
 
     what: str
     value: float | None
     allows: float
     text: str
+    unit: str = ""
 
 
 @dataclass(frozen=True)
@@ -93,7 +95,7 @@ def rule_lines(
             text = f"too high: ends at {gate.fall_end:g}"
         else:
             text = f"lets {opened:.0%} through"
-        lines.append(Line(rule.measure, value, allows, text))
+        lines.append(Line(rule.measure, value, allows, text, MEASURES[rule.measure].about.unit))
         amount *= allows
     return lines, amount
 

@@ -3222,6 +3222,8 @@ export interface components {
             allows: number;
             /** Text */
             text: string;
+            /** Unit */
+            unit: string;
             /** Value */
             value: number | null;
             /** What */

@@ -1,10 +1,11 @@
 import { Box, Button, ButtonBase, Tooltip, Typography } from '@mui/material';
 import { type Effect, type ItemPlan, type Kind } from '../api/client';
 import { kindOf, kinds, steps } from '../kinds';
-import { atRest, type Step, useBenchParts } from '../state/bench';
+import { atRest, useBenchParts } from '../state/bench';
 import { useAssets, useEffects, useJobs } from '../state/derived';
 import { itemsOf, newKey, useSite, type Item } from '../state/site';
 import { ink, mono, serif } from '../theme';
+import { openStep } from './openStep';
 import { Swatch } from './Swatch';
 
 /** Items as the course lists them: in their kind's own order, the rest by name. */
@@ -25,12 +26,6 @@ export function Course() {
   const assets = useAssets();
   const jobs = useJobs();
 
-  const open = (next: Step, kind: Kind | null) => {
-    set({ ...atRest, step: next, marked: [] });
-    const single = kind && kinds[kind].single;
-    if (single) select(single);
-    else if (selected && items[selected]?.plan.kind !== kind) select(null);
-  };
   const add = (kind: Kind) => {
     const key = newKey(kind);
     const plan = kinds[kind].fresh?.(items);
@@ -66,7 +61,7 @@ export function Course() {
         return (
           <Box key={name}>
             <ButtonBase
-              onClick={() => open(name, kind)}
+              onClick={() => openStep(name)}
               aria-expanded={isOpen}
               sx={{
                 width: '100%',

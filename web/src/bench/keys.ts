@@ -3,6 +3,7 @@ import { kindOf, steps } from '../kinds';
 import { atRest, useBench } from '../state/bench';
 import { useSite } from '../state/site';
 import { startLine, takeInTurn } from './handWork';
+import { openStep } from './openStep';
 
 /** Keys of the bench; see the sheet of all keys under "?". */
 export const keyList: [string, string][] = [
@@ -46,7 +47,7 @@ export function useKeys() {
       const plan = site.selected ? site.items[site.selected]?.plan : undefined;
       const kind = kindOf(plan);
       const { painted, scattered } = kind ?? {};
-      if (step) bench.set({ ...atRest, step: step.step });
+      if (step) openStep(step.step);
       else if (key === 'p' && painted) bench.set({ tool: 'more' });
       else if (key === 't' && painted) bench.set({ tool: 'less' });
       else if (key === 'o' && scattered) takeInTurn(site.selected!);

@@ -1,7 +1,6 @@
 import { Box, Typography } from '@mui/material';
 import { useBench } from '../state/bench';
 import { useSite } from '../state/site';
-import { measures, type Measure } from '../api/measures';
 import { number } from '../bench/controls/gate';
 import { ink, mono, serif } from '../theme';
 
@@ -14,9 +13,8 @@ export function WhyCard() {
   const full = why.verdicts
     .filter((v) => v.stands || v.item === selected)
     .sort((a, b) => Number(b.item === selected) - Number(a.item === selected));
-  const others = why.verdicts.filter((v) => !full.includes(v));
-  const shown = (what: string, value: number | null) =>
-    value === null ? '' : number(value, measures[what as Measure]?.unit ?? '');
+  const others = why.verdicts.filter((v) => !full.includes(v) && v.lines.length > 0);
+  const elsewhere = why.verdicts.filter((v) => !full.includes(v) && v.lines.length === 0);
   return (
     <Box
       role="tooltip"
@@ -57,7 +55,7 @@ export function WhyCard() {
               }}
             >
               <span>{line.what}</span>
-              <span>{shown(line.what, line.value)}</span>
+              <span>{line.value === null ? '' : number(line.value, line.unit)}</span>
               <span>{line.text}</span>
             </Box>
           ))}
@@ -69,6 +67,11 @@ export function WhyCard() {
           <span style={{ fontFamily: serif, fontSize: 12.5, color: ink.ink }}>{v.name}.</span> {v.summary}
         </Typography>
       ))}
+      {elsewhere.length > 0 && (
+        <Typography sx={{ fontSize: 11, lineHeight: 1.4, color: 'text.secondary' }}>
+          This surface is none of theirs: {elsewhere.map((v) => v.name).join(', ')}.
+        </Typography>
+      )}
     </Box>
   );
 }
