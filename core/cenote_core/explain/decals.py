@@ -28,7 +28,9 @@ def decal_verdict(scene: Scene, key: str, plan: DecalPlan, owner: str, points: P
     ]
     turned = float(np.degrees(np.arccos(np.clip(points.normals[0] @ frame.out, -1, 1))))
     fades = float(np.clip((plan.angle - turned) / max(plan.soft, 1e-6), 0, 1))
-    lines.append(Line("angle", turned, fades, f"turned {turned:.0f}° from its projector; it ends at {plan.angle:g}°", "°"))
+    lines.append(
+        Line("angle", turned, fades, f"turned {turned:.0f}° from its projector; it ends at {plan.angle:g}°", "°")
+    )
     if plan.receivers and owner not in plan.receivers:
         return Verdict(key, "decal", plan.name, False, "This is not among what receives it.", lines)
     stopped = next((line for line in lines if line.allows <= 0.001), None)

@@ -9,7 +9,7 @@ from functools import partial
 from ..errors import CenoteError
 from ..graph.derived import Host, derived
 from ..hashing import content_hash
-from . import barks, decals, films, leaves, lichens, minerals
+from . import barks, decals, films, leaves, lichens, minerals, strewn
 from .bits import Loose
 from .material import Material
 from .seasons import parted
@@ -62,6 +62,9 @@ CATALOGUE: dict[str, Recipe] = {
     "concrete": Recipe("Old concrete", "surface", minerals.concrete, FINE, chips=0.016),
     "gravel": Recipe("Ballast and gravel", "surface", minerals.gravel, FINE, loose=Loose(0.045, 0.45)),
     "soil": Recipe("Crumbly soil", "surface", minerals.soil, FINE, loose=Loose(0.03, 0.66, 0.7)),
+    "pebbles": Recipe("Brook pebbles", "surface", strewn.pebbles, FINE, loose=Loose(0.04, 0.5, 0.75)),
+    "bark_chips": Recipe("Bark chips", "surface", strewn.bark_chips, FINE, loose=Loose(0.045, 0.6, 0.35)),
+    "leaf_soil": Recipe("Leaf soil", "surface", strewn.leaf_soil, FINE, loose=Loose(0.05, 0.62, 0.16)),
     "turf": Recipe("Turf", "surface", minerals.turf, FINE),
     "tin": Recipe("Painted tin", "surface", minerals.tin, FINE),
     "iron": Recipe("Rusting iron", "surface", minerals.iron),

@@ -68,7 +68,10 @@ export function near(owners: ReadonlyMap<string, OwnerView>, frustum: THREE.Frus
 export function coverTexture(values: Uint8Array, [layers, height, width]: number[]): THREE.DataArrayTexture {
   const texture = new THREE.DataArrayTexture(new Uint8Array(values), width, height, Math.max(1, layers));
   texture.format = THREE.RedFormat;
-  texture.minFilter = texture.magFilter = THREE.LinearFilter;
+  texture.magFilter = THREE.LinearFilter;
+  // Far off a texel of the picture covers many of the cover's: without smaller ones it would glitter.
+  texture.minFilter = THREE.LinearMipmapLinearFilter;
+  texture.generateMipmaps = true;
   texture.unpackAlignment = 1;
   texture.needsUpdate = true;
   return texture;
