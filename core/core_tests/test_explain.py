@@ -7,9 +7,11 @@ import numpy as np
 from cenote_core.drifts.instancing import build_instances
 from cenote_core.drifts.recipes import RECIPES
 from cenote_core.errors import CenoteError
+from cenote_core.explain.histograms import Sight, rule_histograms
 from cenote_core.explain.section import cut_mesh, section
 from cenote_core.explain.verdict import points_at
 from cenote_core.explain.why import why_here
+from cenote_core.measures.facing import FacingRule
 from cenote_core.measures.noise import NoiseRule
 from cenote_core.measures.slope import SlopeRule
 from cenote_core.patinas.cover import cover_at
@@ -22,6 +24,7 @@ from cenote_core.plan import (
     Mound,
     PatinaPlan,
     PatinaUse,
+    PiecePlan,
     PlacedPlan,
     PlacedThing,
     StationPlan,
@@ -30,9 +33,45 @@ from cenote_core.plan import (
     rule_of,
 )
 from cenote_core.plan.site import SitePlan
+from cenote_core.scene.measuring import RuleContext
 from cenote_core.snags.drifts import drift_snags
 
 from .helpers import drift, gate, scene_of, sheet, small_site
+
+
+class InView(unittest.TestCase):
+    """Histograms of what is seen from a place alone."""
+
+    def counted(self, position, site=None, ref="wall"):
+        scene = scene_of(site or small_site())
+        refs = tuple(s.ref for s in scene.surfaces() if s.owner == ref)
+        sight = Sight(position, (0.0, 0.3, -2.0), 35.0, 1.6) if position else None
+        rule = FacingRule(gate=gate(0, 0, 30, 30), elevation=0.0, toward=180.0)
+        return rule_histograms(scene, RuleContext("p", surfaces=refs), [rule], sight)[0]
+
+    def test_the_far_side_is_not_counted(self):
+        whole, south, north = (sum(self.counted(at)["areas"]) for at in (None, (0, 1.0, 6.0), (0, 1.0, -10.0)))
+        self.assertLess(south + north, 1.2 * whole)
+        self.assertGreater(min(south, north), 0.1 * whole)
+        # Of a body with walls to the south and north, one side shows only its own.
+        self.assertGreater(self.counted((0, 1.0, 6.0))["share"], 3 * self.counted((0, 1.0, -10.0))["share"])
+
+    def test_what_stands_before_it_hides_it(self):
+        site = small_site()
+        open_ = sum(self.counted((0, 0.5, 9.0), site)["areas"])
+        site.put("screen", PiecePlan(name="screen", asset="wall", position=(0, 0, 4), size=3.0, foot_width=0.0))
+        self.assertLess(sum(self.counted((0, 0.5, 9.0), site)["areas"]), 0.2 * open_)
+
+    def test_nothing_in_view_is_no_error(self):
+        away = self.counted((0, 1.0, -60.0))
+        self.assertEqual(len(away["areas"]), 48)
+        behind = rule_histograms(
+            scene_of(small_site()),
+            RuleContext("p", surfaces=("wall/stone",)),
+            [SlopeRule(gate=gate(0, 0, 90, 90))],
+            Sight((0.0, 1.0, 6.0), (0.0, 1.0, 20.0), 35.0, 1.6),
+        )[0]
+        self.assertEqual((sum(behind["areas"]), behind["share"]), (0.0, 0.0))
 
 
 class WhyHere(unittest.TestCase):

@@ -56,8 +56,11 @@ def laid(under, finish, material, uv, amount, base_depth):
     tile = max(material.tile, 0.05) * finish.scale
     seen = read(image, *(uv / tile).T)
     beneath = np.clip(0.5 + under[:, 7] / base_depth, 0, 1)
-    t = amount * (1 + finish.break_up + finish.fill) - finish.break_up * (1 - seen[:, 4]) - finish.fill * beneath
-    t = np.clip(t * (1 + 2 * finish.break_up + 2 * finish.fill), 0, 1)
+    if finish.fill < 0:
+        beneath = 1 - beneath
+    part = abs(finish.fill)
+    t = amount * (1 + finish.break_up + part) - finish.break_up * (1 - seen[:, 4]) - part * beneath
+    t = np.clip(t * (1 + 2 * finish.break_up + 2 * part), 0, 1)
     m = np.where(amount > 0, t * t * (3 - 2 * t), 0.0)[:, None]
     wide = read(image, *(uv / (4 * finish.variation_size)).T)[:, 4]
     drift = 1 + finish.variation * 2 * (wide - 0.5)
@@ -71,10 +74,64 @@ def laid(under, finish, material, uv, amount, base_depth):
     out[:, 4:6] += (seen[:, 5:7] * finish.relief - under[:, 4:6]) * keep
     out[:, 6:7] *= 1 - keep
     top = (
-        under[:, 7] * (1 - finish.fill) + finish.thickness / 1000 + (seen[:, 4] - 0.5) * material.depth * finish.relief
+        under[:, 7] * (1 - max(finish.fill, 0))
+        + finish.thickness / 1000
+        + (seen[:, 4] - 0.5) * material.depth * finish.relief
     )
     out[:, 7] += (top - under[:, 7]) * m[:, 0]
     return out
+
+
+class RulesOfOneSurface(unittest.TestCase):
+    """A surface may have rules of its own beside those of the patina."""
+
+    def covers(self, *rules, other=()):
+        site = small_site()
+        site.put("step", PiecePlan(name="step", asset="wall", position=(0, 0, 3), foot_width=0.0))
+        own = scene_of(site)
+        refs = {owner: next(s.ref for s in own.surfaces() if s.owner == owner) for owner in ("wall", "step")}
+        uses = [
+            PatinaUse(surface=refs["wall"], amount=0.5, rules=list(rules)),
+            PatinaUse(surface=refs["step"], rules=list(other)),
+        ]
+        plan = PatinaPlan(name="p", uses=uses)
+        site.put("p", plan)
+        scene = scene_of(site)
+        return {
+            owner: (cover(scene, "p", plan, owner, 64), scene.table(owner, 64).points.positions[:, 1])
+            for owner in ("wall", "step")
+        }
+
+    def test_it_counts_there_alone(self):
+        low = HeightRule(gate=gate(-9, -9, 0.4, 0.6))
+        lies, high = self.covers(low)["wall"]
+        np.testing.assert_allclose(lies[high > 0.61], 0, atol=1e-6)
+        np.testing.assert_allclose(lies[(high < 0.39) & (lies > 0)], 0.5, atol=1e-6)
+        self.assertTrue((lies[high < 0.39] > 0).any())
+        lies, high = self.covers(low)["step"]
+        self.assertTrue((lies[high > 0.61] > 0.99).any())
+
+    def test_one_that_is_switched_off_or_without_strength_changes_nothing(self):
+        plain = self.covers()["wall"][0]
+        for more in ({"active": False}, {"strength": 0.0}):
+            rule = HeightRule(gate=gate(5, 5, 9, 9), **more)
+            np.testing.assert_array_equal(self.covers(rule)["wall"][0], plain)
+
+    def test_a_surface_of_the_ground_has_them_too(self):
+        site = small_site(layers=[GroundLayer(key="gravel", rules=[NearRule(gate=gate(-1, -1, 1.5, 2.5))])])
+        east = NoiseRule(gate=gate(0.5, 0.5, 1, 1), size=2.0)
+        plan = PatinaPlan(
+            name="p",
+            uses=[PatinaUse(surface="ground/ground"), PatinaUse(surface="ground/gravel", rules=[east])],
+        )
+        site.put("p", plan)
+        scene = scene_of(site)
+        bare = shares(scene)["ground"]
+        lies = owner_covers(scene, "ground", 256)[-1]
+        turned = bare[:: len(bare) // len(lies), :: len(bare) // len(lies)]
+        np.testing.assert_allclose(lies[turned > 0.995], 1.0, atol=0.02)
+        on_gravel = lies[turned < 0.005]
+        self.assertTrue((on_gravel < 0.02).any() and (on_gravel > 0.98).any())
 
 
 class Formulas(unittest.TestCase):
@@ -102,6 +159,7 @@ class Formulas(unittest.TestCase):
             Finish(material="grime", variation=0.5, break_up=0.4, stain=0.7, roughness=0.6, scale=2.5),
             Finish(material="grime", variation=0.0, break_up=1.0, stain=1.0),
             Finish(material="moss", break_up=0.3, fill=0.8, thickness=12.0),
+            Finish(material="timber", break_up=0.4, fill=-0.6),
         ):
             plan = PatinaPlan(name="p", finish=finish)
             expected = laid(
@@ -121,6 +179,12 @@ class Formulas(unittest.TestCase):
         risen = [self.flat((plan, half))[:, 7] - heights for plan in plans]
         self.assertGreater(risen[1][low].mean(), 3 * max(risen[1][high].mean(), 1e-4))
         self.assertLess(risen[0][low].mean(), 2 * risen[0][high].mean() + 0.02)
+        rubbed = self.flat(
+            (PatinaPlan(name="p", finish=Finish(material="moss", break_up=0.2, fill=-0.9)), 0.4 + 0 * half)
+        )
+        before = self.flat()
+        changed = np.abs(rubbed[:, :3] - before[:, :3]).sum(axis=1)
+        self.assertGreater(changed[high].mean(), 3 * changed[low].mean(), "below 0 what stands out comes first")
         # Wherever its cover is whole it lies, whatever is under it, and evens it out.
         whole = self.flat((plans[1], np.ones(COUNT, np.float32)))[:, 7]
         bare = self.flat((plans[0], np.ones(COUNT, np.float32)))[:, 7]

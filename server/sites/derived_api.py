@@ -8,8 +8,9 @@ from ninja import Router, Schema
 from pydantic import Field, create_model
 
 from cenote_core import view
+from cenote_core.base.fields import Point3
 from cenote_core.errors import CenoteError
-from cenote_core.explain.histograms import rule_histograms
+from cenote_core.explain.histograms import Sight, rule_histograms
 from cenote_core.kinds import KINDS, PARTS
 from cenote_core.kinds.kind import PREVIEW_INSTANCES
 from cenote_core.plan import ItemPlan
@@ -39,6 +40,17 @@ class PreviewIn(ItemIn):
         le=400_000,
         description="So many things of a drift are sent at most, those nearest the eye: what the plate can draw in time.",
     )
+
+
+class SightIn(Schema):
+    position: Point3
+    target: Point3
+    lens: float = Field(ge=4, le=2000, description="Focal length for a picture 36 mm wide, millimetres.")
+    aspect: float = Field(ge=0.05, le=20, description="Width to height.")
+
+
+class HistogramsIn(ItemIn):
+    sight: SightIn | None = Field(None, description="Count only what is seen from there; none: all.")
 
 
 class Histogram(Schema):
@@ -90,13 +102,14 @@ def preview(request: HttpRequest, site_id: UUID, payload: PreviewIn):
 
 
 @router.post("/{uuid:site_id}/histograms", response=list[Histogram])
-def histograms(request: HttpRequest, site_id: UUID, payload: ItemIn):
+def histograms(request: HttpRequest, site_id: UUID, payload: HistogramsIn):
     """Histograms of an item's rules over its surfaces."""
     context = KINDS[payload.plan.kind].context
     if context is None:
         raise CenoteError("Only drifts and patinas have rules.")
     found = scene_of(site_for(request, site_id))
-    return rule_histograms(found, context(found, payload.key, payload.plan), payload.plan.rules)
+    sight = Sight(**payload.sight.model_dump()) if payload.sight else None
+    return rule_histograms(found, context(found, payload.key, payload.plan), payload.plan.rules, sight)
 
 
 @router.get("/{uuid:site_id}/effects", response=list[EffectOut])

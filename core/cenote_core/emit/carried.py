@@ -6,6 +6,7 @@ vertex where it stands; all others once for each thing, on the ground beneath it
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import cast
 
 import numpy as np
@@ -17,28 +18,28 @@ from ..mesh.mesh import Mesh, Points
 from ..patinas.cover import context_of
 from ..patinas.growth import age, grown
 from ..patinas.heights import layer_tile
-from ..plan import GROUND, PatinaPlan
+from ..plan import GROUND, PatinaPlan, PatinaUse, Rule
 from ..rules import apply_rule
 from ..scene.measuring import measure
 from ..scene.scene import Scene
 
 MOST = 2
 """So many patinas one material of a drift carries, the uppermost."""
-Carried = tuple[str, PatinaPlan, float]
-"""A patina, and how far it is turned down there."""
+Carried = tuple[str, PatinaPlan, PatinaUse]
+"""A patina, and how it lies there."""
 
 
 def carried(scene: Scene, drift: str, slot: str) -> list[Carried]:
     """The visible patinas on a material of a drift, lowest first."""
     ref = f"{drift}/{slot}"
     found = [
-        (plan.order, key, plan, use.amount)
+        (plan.order, key, plan, use)
         for key, plan in scene.site.patinas.items()
         if plan.visible
         for use in plan.uses
         if use.surface == ref
     ]
-    return [(key, plan, amount) for _, key, plan, amount in sorted(found, key=lambda f: f[:2])][-MOST:]
+    return [(key, plan, use) for _, key, plan, use in sorted(found, key=lambda f: f[:2])][-MOST:]
 
 
 class _Standing:
@@ -56,30 +57,34 @@ class _Standing:
 
 def covers_on(scene: Scene, carries: Carried, mesh: Mesh, slot: int, instances: Instances) -> np.ndarray:
     """(N, V) float32 cover of a patina on the vertices of N things of one mesh; 0 on other slots."""
-    key, plan, amount = carries
+    key, plan, use = carries
     on = np.unique(mesh.faces[mesh.slots == slot])
     whole = np.zeros((len(instances), len(mesh.positions)), np.float32)
     points, foot, top = _placed(mesh, on, instances)
-    rate = np.repeat(_at_feet(scene, key, plan, instances), len(on))
     asked = cast(Ask, _Standing(foot, top))
-    for rule in plan.rules:
-        if rule.active and rule.about.body:
-            apply_rule(rate, rule.gate, rule.strength, rule.values(points, asked))
-    years = age(scene, plan)
-    lies = rate if years is None else grown(rate, years, plan.pace)
-    whole[:, on] = (lies * np.float32(plan.amount * amount)).reshape(len(instances), len(on))
+
+    def let_through(rules: Sequence[Rule]) -> np.ndarray:
+        out = np.repeat(_at_feet(scene, key, plan, rules, instances), len(on))
+        for rule in rules:
+            if rule.active and rule.about.body:
+                apply_rule(out, rule.gate, rule.strength, rule.values(points, asked))
+        return out
+
+    years, rate = age(scene, plan), let_through(plan.rules)
+    lies = (rate if years is None else grown(rate, years, plan.pace)) * let_through(use.rules)
+    whole[:, on] = (lies * np.float32(plan.amount * use.amount)).reshape(len(instances), len(on))
     return whole
 
 
-def _at_feet(scene: Scene, key: str, plan: PatinaPlan, instances: Instances) -> np.ndarray:
-    """(N,) float32 what the rules leave that are taken once for each thing."""
+def _at_feet(scene: Scene, key: str, plan: PatinaPlan, rules: Sequence[Rule], instances: Instances) -> np.ndarray:
+    """(N,) float32 what those of a patina's rules leave that are taken once for each thing."""
     at = instances.position
     size = np.array([scene.site.ground.width, scene.site.ground.depth])
     up = np.tile(np.array([0, 1, 0], np.float32), (len(at), 1))
     uv2 = (at[:, [0, 2]] / size + 0.5).astype(np.float32)
     points = Points(at, up, uv2, np.zeros(len(at), np.int32), np.ones(len(at), np.float32))
     out, context = np.ones(len(at), np.float32), context_of(scene, key, plan)
-    for rule in plan.rules:
+    for rule in rules:
         if rule.active and not rule.about.body:
             apply_rule(out, rule.gate, rule.strength, measure(scene, GROUND, points, rule, context))
     return out

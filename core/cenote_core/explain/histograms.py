@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -11,20 +12,48 @@ from ..measures.distance import FAR
 from ..plan import Rule
 from ..rules import histogram
 from ..scene.measuring import RuleContext, measure
-from ..scene.scene import Scene
+from ..scene.scene import Scene, Surface
+from ..scene.sight import seen
+
+_SIDE = 256
+"""Texels along a side that are counted."""
 
 
-def rule_histograms(scene: Scene, context: RuleContext, rules: Sequence[Rule]) -> list[dict[str, Any]]:
-    """For each rule: the area-weighted histogram of its measure over the context's surfaces and the share let through."""
+@dataclass(frozen=True)
+class Sight:
+    """What of the surfaces counts: only what is seen from a place.
+
+    Attributes
+    ----------
+    position, target : metres
+    lens : focal length for a picture 36 mm wide, millimetres
+    aspect : width to height
+    """
+
+    position: tuple[float, float, float]
+    target: tuple[float, float, float]
+    lens: float
+    aspect: float
+
+
+def rule_histograms(
+    scene: Scene, context: RuleContext, rules: Sequence[Rule], sight: Sight | None = None
+) -> list[dict[str, Any]]:
+    """For each rule: the area-weighted histogram of its measure over the context's surfaces and the share let through.
+
+    Parameters
+    ----------
+    sight : count only what is seen from there; None: all
+    """
     surfaces = [s for s in scene.surfaces() if s.ref in context.surfaces]
-    out = []
+    out: list[dict[str, Any]] = []
+    counted = {owner: _counted(scene, owner, surfaces, sight) for owner in sorted({s.owner for s in surfaces})}
     for rule in rules:
         values, areas = [], []
-        for owner in sorted({s.owner for s in surfaces}):
-            table = scene.table(owner, scene.resolution(owner, 256))
+        for owner, on in counted.items():
+            table = scene.table(owner, scene.resolution(owner, _SIDE))
             known = scene.texel_points.ref(owner, table.resolution)
             measured = measure(scene, owner, table.points, rule, context, known)
-            on = np.isin(table.points.slots, [s.index for s in surfaces if s.owner == owner])
             values.append(measured[on])
             areas.append(table.points.areas[on])
         every = np.concatenate(values) if values else np.zeros(0, np.float32)
@@ -39,6 +68,13 @@ def rule_histograms(scene: Scene, context: RuleContext, rules: Sequence[Rule]) -
             }
         )
     return out
+
+
+def _counted(scene: Scene, owner: str, surfaces: Sequence[Surface], sight: Sight | None) -> np.ndarray:
+    """(N,) bool: the texels of an owner that a histogram counts."""
+    points = scene.table(owner, scene.resolution(owner, _SIDE)).points
+    on = np.isin(points.slots, [s.index for s in surfaces if s.owner == owner])
+    return on if sight is None else on & seen(scene, points, sight, sight.aspect)
 
 
 def _span(rule: Rule, values: np.ndarray) -> tuple[float, float]:

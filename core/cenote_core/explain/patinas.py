@@ -36,6 +36,8 @@ def patina_verdict(scene: Scene, key: str, plan: PatinaPlan, owner: str, points:
         lines.append(Line("surface", here.amount, here.amount, f"turned down to {here.amount:.0%} on this surface"))
     if here is None and lies < _SEEN:
         return Verdict(key, "patina", plan.name, False, "It does not lie on this surface.", [])
+    if here is not None:
+        lines += rule_lines(scene, here.rules, context, owner, points)[0]
     return Verdict(key, "patina", plan.name, lies >= _SEEN, _summary(lines, lies), lines)
 
 

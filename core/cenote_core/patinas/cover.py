@@ -12,7 +12,7 @@ from ..ground.terrain import GROUND_SLOT
 from ..measures.painted import PaintedRule, apply_touches
 from ..mesh.mesh import Points
 from ..mesh.texels import sample_map
-from ..plan import GROUND, PatinaPlan
+from ..plan import GROUND, PatinaPlan, PatinaUse
 from ..rules import apply_rule
 from ..scene.measuring import RuleContext, measure, rule_needs
 from ..scene.provided import provides
@@ -28,9 +28,7 @@ def stack(scene: Scene, owner: str) -> list[tuple[str, PatinaPlan]]:
     Below them lies what gathers at the foot of pieces, and below that the surfaces of the ground.
     """
     found = [
-        (plan.order, key, plan)
-        for key, plan in scene.site.patinas.items()
-        if plan.visible and any(use.surface.split("/")[0] == owner for use in plan.uses)
+        (plan.order, key, plan) for key, plan in scene.site.patinas.items() if plan.visible and uses_on(plan, owner)
     ]
     below = layer_plans(scene) if owner == GROUND else []
     return [*below, *contact_plans(scene, owner), *((key, plan) for _, key, plan in sorted(found, key=lambda f: f[:2]))]
@@ -41,25 +39,46 @@ def context_of(scene: Scene, patina_id: str, plan: PatinaPlan) -> RuleContext:
     return RuleContext(patina_id, scene.site.touches_of(patina_id), tuple(sorted(use.surface for use in plan.uses)))
 
 
-def _shares(scene: Scene, patina_id: str, plan: PatinaPlan, owner: str, points: Points) -> np.ndarray:
+def uses_on(plan: PatinaPlan, owner: str) -> list[PatinaUse]:
+    """The surfaces of an owner that carry a patina."""
+    return [use for use in plan.uses if use.surface.split("/")[0] == owner]
+
+
+def _told_apart(scene: Scene, patina_id: str, owner: str) -> bool:
+    """Does a patina ask which surface of the ground shows where?"""
+    return owner == GROUND and not patina_id.startswith(PREFIX) and bool(scene.site.ground.layers)
+
+
+def _shares(
+    scene: Scene, patina_id: str, plan: PatinaPlan, owner: str, points: Points, known: Ref[Points] | None
+) -> np.ndarray:
     """(N,) how far each point's surface carries the patina."""
-    by_slot = {use.surface.split("/", 1)[1]: use.amount for use in plan.uses if use.surface.split("/")[0] == owner}
-    if owner == GROUND and not patina_id.startswith(PREFIX) and scene.site.ground.layers:
-        total = np.zeros(len(points), np.float32)
-        for slot, amount in sorted(by_slot.items()):
-            total += np.float32(amount) * surface_share(scene, owner, points, [f"{owner}/{slot}"])
-        return total
+    uses = sorted(uses_on(plan, owner), key=lambda use: use.surface)
+    context = context_of(scene, patina_id, plan)
+    out = np.zeros(len(points), np.float32)
+    apart = _told_apart(scene, patina_id, owner)
     names = scene.local_mesh(owner).slot_names
-    return np.array([by_slot.get(name, 0.0) for name in names], np.float32)[points.slots]
+    for use in uses:
+        slot = use.surface.split("/", 1)[1]
+        there = np.full(len(points), use.amount, np.float32)
+        if apart:
+            there *= surface_share(scene, owner, points, [use.surface])
+        else:
+            there *= points.slots == (names.index(slot) if slot in names else -1)
+        for rule in use.rules:
+            if rule.active and rule.strength > 0:
+                apply_rule(there, rule.gate, rule.strength, measure(scene, owner, points, rule, context, known))
+        out += there
+    return out
 
 
 def cover_needs(scene: Scene, owner: str, patina_id: str, plan: PatinaPlan) -> list[Any]:
     """What one patina's cover on an owner hangs on beside how fine it is worked out."""
     context = context_of(scene, patina_id, plan)
     with scene.asking(patina_id, plan.name):
-        rules = [rule_needs(scene, owner, rule, context) for rule in plan.rules]
-    told_apart = owner == GROUND and not patina_id.startswith(PREFIX) and bool(scene.site.ground.layers)
-    below = shares.ref(scene) if told_apart else None
+        asked = [*plan.rules, *(rule for use in uses_on(plan, owner) for rule in use.rules)]
+        rules = [rule_needs(scene, owner, rule, context) for rule in asked]
+    below = shares.ref(scene) if _told_apart(scene, patina_id, owner) else None
     settings = plan.model_dump(include={"amount", "rules", "uses", "pace"})
     return [settings, age(scene, plan), context.touches, rules, scene.mesh.ref(owner), below]
 
@@ -90,7 +109,7 @@ def cover_at(
     by_paint = any(isinstance(rule, PaintedRule) and rule.active for rule in plan.rules)
     if context.touches and not by_paint:
         apply_touches(amount, scene.to_local(owner, points.positions), owner, context.touches, scene.size(owner))
-    return amount * _shares(scene, patina_id, plan, owner, points)
+    return amount * _shares(scene, patina_id, plan, owner, points, known)
 
 
 def _stacked(scene: Scene, owner: str, limit: int) -> list[Any]:

@@ -11,7 +11,8 @@ from ..mesh.mesh import Points
 from ..patinas.cover import cover, share_covered, stack
 from ..plan import GROUND, PatinaPlan, PatinaUse
 from ..scene.scene import Scene
-from ..stations.camera import ASPECT, axes, in_view
+from ..scene.sight import faces_into_view
+from ..stations.camera import ASPECT
 from .snag import MOST_PLACES, Snag
 
 _SIDE = 128
@@ -26,8 +27,6 @@ _LIES = 0.05
 """A cover that counts as lying there."""
 _SPOTLESS = 0.25
 """m² of a surface in view from which it is missed that nothing lies on it."""
-_FACING = 0.05
-"""Cosine from which a place is seen and not from behind."""
 
 
 def patina_snags(scene: Scene) -> list[Snag]:
@@ -122,10 +121,7 @@ def _seen(scene: Scene, owner: str, points: Points) -> np.ndarray:
     """(N,) bool: do any stations see these places, as far as their frames and the places' own side tell?"""
     out = np.zeros(len(points), bool)
     for station in scene.site.stations.values():
-        eye = axes(station)[0]
-        toward = eye - points.positions
-        facing = (points.normals * toward).sum(axis=1) > _FACING * np.linalg.norm(toward, axis=1)
-        out |= facing & in_view(station, ASPECT, points.positions, 0.0)
+        out |= faces_into_view(points, station, ASPECT)
     return out
 
 

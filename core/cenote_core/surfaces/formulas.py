@@ -45,16 +45,20 @@ def layer_amount(cover: float, height: float, break_up: float, under: float, fil
     """How much of a layer lies where its rules ask for `cover`, all 0..1.
 
     Its own relief `height` breaks its edge up; with `fill` it comes first to the hollows of what is `under` it and
-    last to the tops. Where the cover is 0 there is none of it, where it is 1 it lies everywhere.
+    last to the tops, below 0 the other way round. Where the cover is 0 there is none of it, where it is 1 it lies
+    everywhere.
     """
-    t = cover * (1.0 + break_up + fill) - break_up * (1.0 - height) - fill * under
-    t = min(1.0, max(0.0, t * (1.0 + 2.0 * break_up + 2.0 * fill)))
+    hollows = max(fill, 0.0)
+    tops = max(0.0 - fill, 0.0)
+    t = cover * (1.0 + break_up + hollows + tops) - break_up * (1.0 - height)
+    t = t - hollows * under - tops * (1.0 - under)
+    t = min(1.0, max(0.0, t * (1.0 + 2.0 * break_up + 2.0 * (hollows + tops))))
     return t * t * (3.0 - 2.0 * t)
 
 
 def laid_height(under: float, own: float, thickness: float, fill: float) -> float:
     """Height of a layer's top, metres: what it lies on, evened out as far as it fills, and its own body and relief."""
-    return under * (1.0 - fill) + thickness + own
+    return under * (1.0 - max(fill, 0.0)) + thickness + own
 
 
 def variation_factor(variation: float, height: float) -> float:

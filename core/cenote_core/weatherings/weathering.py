@@ -104,6 +104,10 @@ RAGGED = Dial(
 HOLLOWS = Dial(
     "hollows first", "How far it comes to joints and hollows before faces.", "", 0, 1, (Sets("finish.fill"),)
 )
+TOPS = Dial(
+    "tops – hollows first", "Below 0 it takes what stands out of the relief first, above 0 its hollows.", "", -1, 1,
+    (Sets("finish.fill"),),
+)  # fmt: skip
 STAINS = Dial(
     "lies on – stains", "0 lies on top and hides, 1 only colours what is beneath.", "", 0, 1, (Sets("finish.stain"),)
 )

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from ..plan import Finish, PatinaPlan
-from .weathering import RAGGED, Dial, Sets, Weathering, patches, patina, rule
+from .weathering import RAGGED, TOPS, Dial, Sets, Weathering, patches, patina, rule
 
 
 def _make(surfaces: list[str], seed: int) -> PatinaPlan:
-    finish = Finish(material="timber", break_up=1.0, variation=0.2)
+    finish = Finish(material="timber", break_up=1.0, variation=0.2, fill=-0.4)
     return patina(
         "bare edges", surfaces, finish,
         rule("worn", (0.1, 0.4, 1, 1), reach=0.05),
@@ -25,6 +25,7 @@ WEATHERING = Weathering(
     dials=(
         Dial("reaches in", "How far from an edge it is rubbed off.", "m", 0.005, 0.3, (Sets("worn:reach"),)),
         RAGGED,
+        TOPS,
         patches(0.03, 1),
     ),
 )

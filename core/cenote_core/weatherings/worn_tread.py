@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from ..plan import Finish, PatinaPlan
-from .weathering import STAINS, Dial, Sets, Weathering, patches, patina, rule
+from .weathering import STAINS, TOPS, Dial, Sets, Weathering, patches, patina, rule
 
 
 def _make(surfaces: list[str], seed: int) -> PatinaPlan:
-    finish = Finish(material="wash", tint="#cfc8ba", stain=0.1, break_up=0.3, roughness=0.55, relief=0.1)
+    finish = Finish(material="wash", tint="#cfc8ba", stain=0.1, break_up=0.3, roughness=0.55, relief=0.1, fill=-0.6)
     return patina(
         "worn tread", surfaces, finish,
         rule("facing", (0, 0, 12, 30), elevation=90.0),
@@ -27,6 +27,7 @@ WEATHERING = Weathering(
     dials=(
         Dial("reaches in", "How far from an edge it is rubbed.", "m", 0.02, 0.5, (Sets("worn:reach"),)),
         STAINS,
+        TOPS,
         patches(0.1, 2),
     ),
 )

@@ -1583,7 +1583,7 @@ export interface components {
             break_up: number;
             /**
              * Fill
-             * @description How far it comes to the joints and hollows first and to what stands out last.
+             * @description Above 0 it comes to the joints and hollows of what lies beneath first and to what stands out last; below 0 to what stands out first.
              * @default 0
              */
             fill: number;
@@ -2037,6 +2037,15 @@ export interface components {
             /** Share */
             share: number;
         };
+        /** HistogramsIn */
+        HistogramsIn: {
+            /** Key */
+            key: string;
+            /** Plan */
+            plan: components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"];
+            /** @description Count only what is seen from there; none: all. */
+            sight?: components["schemas"]["SightIn"] | null;
+        };
         /**
          * HollowRule
          * @description How high a place lies against the ground around it: below 0 hollows, above 0 ridges. Metres.
@@ -2126,13 +2135,6 @@ export interface components {
             up: "y" | "z";
             /** Warnings */
             warnings: string[];
-        };
-        /** ItemIn */
-        ItemIn: {
-            /** Key */
-            key: string;
-            /** Plan */
-            plan: components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"];
         };
         /** ItemOut */
         ItemOut: {
@@ -2918,6 +2920,11 @@ export interface components {
              */
             amount: number;
             /**
+             * Rules
+             * @description Where it gathers there, on top of its own.
+             */
+            rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["AspectRule"] | components["schemas"]["FacingRule"] | components["schemas"]["HeightRule"] | components["schemas"]["HollowRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["WornRule"] | components["schemas"]["SkyRule"] | components["schemas"]["RainRule"] | components["schemas"]["SplashRule"] | components["schemas"]["SunRule"] | components["schemas"]["RunoffRule"] | components["schemas"]["DampRule"] | components["schemas"]["LeeRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["ChanceRule"] | components["schemas"]["LaidRule"] | components["schemas"]["NearRule"] | components["schemas"]["ContactRule"] | components["schemas"]["LineRule"] | components["schemas"]["PathRule"] | components["schemas"]["WaterRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["CameraRule"] | components["schemas"]["ImageRule"] | components["schemas"]["PaintedRule"])[];
+            /**
              * Surface
              * @description A surface: the ground or a piece, and its material slot.
              */
@@ -3355,6 +3362,31 @@ export interface components {
              * @default 1
              */
             strength: number;
+        };
+        /** SightIn */
+        SightIn: {
+            /**
+             * Aspect
+             * @description Width to height.
+             */
+            aspect: number;
+            /**
+             * Lens
+             * @description Focal length for a picture 36 mm wide, millimetres.
+             */
+            lens: number;
+            /** Position */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /** Target */
+            target: [
+                number,
+                number,
+                number
+            ];
         };
         /** SignIn */
         SignIn: {
@@ -4551,7 +4583,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ItemIn"];
+                "application/json": components["schemas"]["HistogramsIn"];
             };
         };
         responses: {

@@ -1,11 +1,13 @@
-import { Box, Button, ButtonBase, Tooltip, Typography } from '@mui/material';
-import { type Effect, type ItemPlan, type Kind } from '../api/client';
+import { Box, Button, ButtonBase, Tooltip, Typography, type BoxProps } from '@mui/material';
+import { useState } from 'react';
+import { type Effect, type Kind } from '../api/client';
 import { kindOf, kinds, steps } from '../kinds';
 import { atRest, useBenchParts } from '../state/bench';
 import { useAssets, useEffects, useJobs } from '../state/derived';
 import { itemsOf, newKey, useSite, type Item } from '../state/site';
 import { ink, mono, serif } from '../theme';
 import { openStep } from './openStep';
+import { restacked } from './stacking';
 import { Swatch } from './Swatch';
 
 /** Items as the course lists them: in their kind's own order, the rest by name. */
@@ -38,15 +40,10 @@ export function Course() {
     commit(`new ${kind}`, [{ key, plan }]);
     select(key);
   };
-  /** Put a patina or decal one place higher or lower in its stack. */
-  const shift = (list: Item[], at: number, by: number) => {
-    const a = list[at].plan,
-      b = list[at + by]?.plan;
-    if (!b || !('order' in a) || !('order' in b)) return;
-    commit(`order of ${a.name}`, [
-      { key: list[at].key, plan: { ...a, order: b.order === a.order ? a.order - by : b.order } as ItemPlan },
-      { key: list[at + by].key, plan: { ...b, order: a.order } as ItemPlan },
-    ]);
+  /** Put a patina or decal to another place of its stack. */
+  const stackAt = (list: Item[], from: number, to: number) => {
+    const edits = restacked(list, from, to);
+    if (edits.length) commit(`order of ${list[from].plan.name}`, edits);
   };
 
   return (
@@ -105,7 +102,8 @@ export function Course() {
                       { key: item.key, plan: { ...item.plan, locked: !item.plan.locked } },
                     ])
                   }
-                  onShift={kinds[item.plan.kind].stacked ? (by) => shift(list, k, by) : undefined}
+                  place={kinds[item.plan.kind].stacked ? k : undefined}
+                  onStack={(from, to) => stackAt(list, from, to)}
                 />
               ))}
             {isOpen && kind && !kinds[kind].single && (
@@ -129,15 +127,44 @@ interface RowProps {
   onSelect: () => void;
   onHide: () => void;
   onLock: () => void;
-  onShift?: (by: number) => void;
+  /** Its place in its stack, topmost first, if its kind has one. */
+  place?: number;
+  onStack: (from: number, to: number) => void;
 }
 
-function Row({ item, effect, on, text, onSelect, onHide, onLock, onShift }: RowProps) {
+/** What a row that is dragged carries: its place in the stack. */
+const PLACE = 'application/x-cenote-place';
+
+function Row({ item, effect, on, text, onSelect, onHide, onLock, place, onStack }: RowProps) {
   const { plan } = item;
+  const [over, setOver] = useState(false);
+  const dragged: BoxProps =
+    place === undefined
+      ? {}
+      : {
+          draggable: true,
+          onDragStart: (e) => e.dataTransfer.setData(PLACE, String(place)),
+          onDragOver: (e) => {
+            if (!e.dataTransfer.types.includes(PLACE)) return;
+            e.preventDefault();
+            setOver(true);
+          },
+          onDragLeave: () => setOver(false),
+          onDrop: (e) => {
+            setOver(false);
+            onStack(Number(e.dataTransfer.getData(PLACE)), place);
+          },
+        };
   const nothing = plan.visible && effect && effect.reason !== '';
   return (
     <Box
-      sx={{ bgcolor: on ? ink.water : 'transparent', color: on ? '#fff' : 'inherit', opacity: plan.visible ? 1 : 0.55 }}
+      {...dragged}
+      sx={{
+        bgcolor: on ? ink.water : 'transparent',
+        color: on ? '#fff' : 'inherit',
+        opacity: plan.visible ? 1 : 0.55,
+        outline: over ? `1.5px solid ${ink.water}` : 'none',
+      }}
     >
       <Box
         sx={{
@@ -168,12 +195,20 @@ function Row({ item, effect, on, text, onSelect, onHide, onLock, onShift }: RowP
           </Typography>
           <Typography sx={{ fontFamily: mono, fontSize: 10.5 }}>{text}</Typography>
         </ButtonBase>
-        {onShift && (
+        {place !== undefined && (
           <Box className="more" sx={{ display: 'flex', flexDirection: 'column' }}>
-            <ButtonBase aria-label={`${plan.name} higher`} onClick={() => onShift(-1)} sx={{ fontSize: 9, px: 0.25 }}>
+            <ButtonBase
+              aria-label={`${plan.name} higher`}
+              onClick={() => onStack(place, place - 1)}
+              sx={{ fontSize: 9, px: 0.25 }}
+            >
               ▲
             </ButtonBase>
-            <ButtonBase aria-label={`${plan.name} lower`} onClick={() => onShift(1)} sx={{ fontSize: 9, px: 0.25 }}>
+            <ButtonBase
+              aria-label={`${plan.name} lower`}
+              onClick={() => onStack(place, place + 1)}
+              sx={{ fontSize: 9, px: 0.25 }}
+            >
               ▼
             </ButtonBase>
           </Box>

@@ -123,6 +123,16 @@ export class Eye {
     this.onStay();
   }
 
+  /** Where it is and what it sees. */
+  sight() {
+    return {
+      position: this.camera.position.toArray(),
+      target: this.controls.target.toArray(),
+      lens: this.lens,
+      aspect: this.camera.aspect,
+    };
+  }
+
   get lensNow() {
     return this.lens;
   }

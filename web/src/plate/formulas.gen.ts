@@ -18,12 +18,15 @@ float under_relief(float height, float depth) {
   return min(max((0.5 + (height / max(depth, SHALLOW))), 0.0), 1.0);
 }
 float layer_amount(float cover, float height, float break_up, float under, float fill) {
-  float t = (((cover * ((1.0 + break_up) + fill)) - (break_up * (1.0 - height))) - (fill * under));
-  t = min(max((t * ((1.0 + (2.0 * break_up)) + (2.0 * fill))), 0.0), 1.0);
+  float hollows = max(fill, 0.0);
+  float tops = max((0.0 - fill), 0.0);
+  float t = ((cover * (((1.0 + break_up) + hollows) + tops)) - (break_up * (1.0 - height)));
+  t = ((t - (hollows * under)) - (tops * (1.0 - under)));
+  t = min(max((t * ((1.0 + (2.0 * break_up)) + (2.0 * (hollows + tops)))), 0.0), 1.0);
   return ((t * t) * (3.0 - (2.0 * t)));
 }
 float laid_height(float under, float own, float thickness, float fill) {
-  return (((under * (1.0 - fill)) + thickness) + own);
+  return (((under * (1.0 - max(fill, 0.0))) + thickness) + own);
 }
 float variation_factor(float variation, float height) {
   return (1.0 + ((variation * 2.0) * (height - 0.5)));

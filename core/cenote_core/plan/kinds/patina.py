@@ -29,12 +29,12 @@ class Finish(PlanModel):
     )
     fill: float = quantity(
         0.0,
-        0.0,
+        -1.0,
         1.0,
         "",
-        "How far it comes to the joints and hollows first and to what stands out last.",
+        "Above 0 it comes to the joints and hollows of what lies beneath first and to what stands out last; below 0 to what stands out first.",
         0.05,
-        slider=(0, 1, 1),
+        slider=(-1, 1, 1),
     )
     thickness: float = quantity(
         0.0, 0.0, 200.0, "mm", "How thick it lies where it covers wholly.", 1, slider=(0, 40, 2)
@@ -55,6 +55,9 @@ class PatinaUse(PlanModel):
 
     surface: SurfaceRef
     amount: float = quantity(1.0, 0.0, 1.0, "×", "Turned down on this surface alone.", 0.05)
+    rules: list[Rule] = Field(
+        default_factory=list, max_length=4, description="Where it gathers there, on top of its own."
+    )
 
 
 class PatinaPlan(Item):

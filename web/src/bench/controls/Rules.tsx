@@ -1,4 +1,4 @@
-import { Button, Menu, MenuItem, Typography } from '@mui/material';
+import { Button, Menu, MenuItem, ToggleButton, ToggleButtonGroup, Tooltip, Typography } from '@mui/material';
 import { useEffect, useState } from 'react';
 import { api, type PlanOf, type Rule, type Schemas } from '../../api/client';
 import { defaults } from '../../api/defaults';
@@ -8,6 +8,7 @@ import { Section } from './Section';
 import { measures, type Measure } from '../../api/measures';
 import { RuleControl } from './RuleControl';
 import { useDropMenu } from './dropMenu';
+import { useSight, type Sight } from './sight';
 
 /** What has rules, and the addresses of the list within its plan. */
 type Ruled = PlanOf<'drift'> | PlanOf<'patina'> | PlanOf<'ground'>;
@@ -22,6 +23,8 @@ export interface RuleList {
   remark: string;
   verb: string;
   empty?: string;
+  /** So many rules the list holds. */
+  most?: number;
   onDraft: (rules: Rule[]) => void;
   onCommit: (label: string, rules: Rule[]) => void;
   /** Show one measure alone, where that can be shown; null: no longer. */
@@ -41,7 +44,12 @@ function freshRule(measure: Measure): Rule {
 }
 
 /** Histograms of an item's rules; asked for again when measures, surfaces or the site change, not while a gate moves. */
-function useHistograms(key: string, plan: PlanOf<'drift'> | PlanOf<'patina'>, rules: Rule[]): Schemas['Histogram'][] {
+function useHistograms(
+  key: string,
+  plan: PlanOf<'drift'> | PlanOf<'patina'>,
+  rules: Rule[],
+  sight: Sight | null,
+): Schemas['Histogram'][] {
   const [found, setFound] = useState<Schemas['Histogram'][]>([]);
   const site = useSite((s) => s.id);
   const saved = useSite((s) => s.items[key]?.plan);
@@ -57,7 +65,7 @@ function useHistograms(key: string, plan: PlanOf<'drift'> | PlanOf<'patina'>, ru
       try {
         const { data } = await api.POST('/api/sites/{site_id}/histograms', {
           params: { path: { site_id: site } },
-          body: { key, plan: { ...plan, rules } },
+          body: { key, plan: { ...plan, rules }, sight },
         });
         if (data && !stale) setFound(data);
       } catch {
@@ -70,7 +78,7 @@ function useHistograms(key: string, plan: PlanOf<'drift'> | PlanOf<'patina'>, ru
     };
     // The plan itself is left out on purpose: gates in motion need no new histogram.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [key, site, settings, saved, revision]);
+  }, [key, site, settings, saved, revision, sight]);
   return found;
 }
 
@@ -113,16 +121,34 @@ export function Rules({
   remark,
   verb,
   empty,
+  most = Infinity,
   onDraft,
   onCommit,
   onShow,
 }: RuleList) {
   const { open, close, menu } = useDropMenu();
-  const histograms = useHistograms(itemKey, asked, rules);
+  const [inView, setInView] = useState(false);
+  const sight = useSight(inView);
+  const histograms = useHistograms(itemKey, asked, rules, sight);
   const markers = useMarkers(itemKey, asked, rules);
   const replaced = (index: number, rule: Rule) => rules.map((r, k) => (k === index ? rule : r));
   return (
     <Section title={title} remark={remark}>
+      {rules.length > 0 && (
+        <Tooltip title="What the histograms and shares count: all of the surfaces, or what the plate shows of them">
+          <ToggleButtonGroup
+            exclusive
+            size="small"
+            value={inView}
+            onChange={(_, to) => to !== null && setInView(to as boolean)}
+            aria-label={`${title}: counted`}
+            sx={{ mb: 0.5, '& button': { py: 0, px: 1, fontSize: 11 } }}
+          >
+            <ToggleButton value={false}>all of them</ToggleButton>
+            <ToggleButton value={true}>what is in view</ToggleButton>
+          </ToggleButtonGroup>
+        </Tooltip>
+      )}
       {rules.map((rule, k) => (
         <RuleControl
           key={k}
@@ -146,7 +172,7 @@ export function Rules({
           {empty ?? 'No rule: everywhere on its surfaces.'}
         </Typography>
       )}
-      <Button onClick={open}>+ rule</Button>
+      {rules.length < most && <Button onClick={open}>+ rule</Button>}
       <Menu {...menu}>
         {(Object.keys(measures) as Measure[])
           .filter((m) => measures[m].only.length === 0 || measures[m].only.includes(asked.kind))

@@ -24,6 +24,9 @@ import { TableButton } from './Table';
 import { exchanged } from './uses';
 import { MOST_LAYERS } from '../../plate/surfaceShader';
 
+/** So many rules of its own a surface may have. */
+const MOST_OWN = 4;
+
 export function PatinaSheet({ itemKey }: { itemKey: string }) {
   const { plan: edited, change, giveUp, keep, remove } = useItem(itemKey, 'patina');
   const { view, set } = useBenchParts('view', 'set');
@@ -141,6 +144,9 @@ export function PatinaSheet({ itemKey }: { itemKey: string }) {
         onDraft={(rules) => change({ ...plan, rules })}
         onCommit={(label, rules) => keep(label, { ...plan, rules })}
       />
+      {surfaces.length === 1 && (
+        <OnOne itemKey={itemKey} plan={plan} surface={surfaces[0]} onDraft={change} onCommit={keep} />
+      )}
       <Section title="What it looks like">
         <MaterialSelect
           label="Material of the patina"
@@ -158,7 +164,7 @@ export function PatinaSheet({ itemKey }: { itemKey: string }) {
         {finish('variation', 'light and dark')}
         {finish('variation_size', 'width of a patch')}
         {finish('break_up', 'broken edge')}
-        {finish('fill', 'hollows first')}
+        {finish('fill', 'tops first – hollows first')}
         {finish('thickness', 'thickness')}
         {finish('stain', 'lies on top – stains')}
         {finish('roughness', 'roughness')}
@@ -169,6 +175,41 @@ export function PatinaSheet({ itemKey }: { itemKey: string }) {
         Delete this patina
       </Button>
     </>
+  );
+}
+
+/** Rules of its own for the one surface that is ticked. */
+function OnOne({
+  itemKey,
+  plan,
+  surface,
+  onCommit,
+  onDraft,
+}: {
+  itemKey: string;
+  plan: PlanOf<'patina'>;
+  surface: string;
+  onCommit: (label: string, plan: PlanOf<'patina'>) => void;
+  onDraft: (plan: PlanOf<'patina'>) => void;
+}) {
+  const label = useCarriers().find((s) => s.ref === surface)?.label ?? surface;
+  const use = plan.uses.find((u) => u.surface === surface)!;
+  const put = (rules: Rule[]) => ({ ...plan, uses: plan.uses.map((u) => (u === use ? { ...u, rules } : u)) });
+  const rules = (use.rules ?? []) as Rule[];
+  return (
+    <Rules
+      itemKey={itemKey}
+      plan={plan}
+      rules={rules}
+      asked={{ ...plan, uses: [use] }}
+      title={`Only on ${label}`}
+      verb="gathers"
+      empty="No rule of its own: there it gathers as on the others. A rule here counts on this surface alone."
+      most={MOST_OWN}
+      remark={rules.length ? `${rules.length} of its own` : ''}
+      onDraft={(next) => onDraft(put(next))}
+      onCommit={(what, next) => onCommit(what, put(next))}
+    />
   );
 }
 
