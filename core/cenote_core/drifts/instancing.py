@@ -94,15 +94,20 @@ def amounts(scene: Scene, drift_id: str, plan: DriftPlan, places: Candidates) ->
 
 
 def border_share(scene: Scene, plan: DriftPlan, places: Candidates) -> np.ndarray:
-    """(N,) float32: 0 at the border of the region, 1 inside; the border wanders by a noise of its own width."""
+    """(N,) float32 `border_at` all places of a drift."""
     out = np.ones(len(places), np.float32)
-    width = plan.border.width
     for name, points, where in zip(places.owner_names, places.parts, places.where, strict=True):
-        distance = edge(scene, name, points.positions, tuple(sorted(plan.surfaces)))
-        wander = (noise(points.positions, width * 1.5, 3, plan.seed + 77) - 0.5) * 2 * width * plan.border.ragged
-        t = np.clip((distance + wander) / width, 0, 1)
-        out[where] = t * t * (3 - 2 * t)
+        out[where] = border_at(scene, plan, name, points.positions)
     return out
+
+
+def border_at(scene: Scene, plan: DriftPlan, owner: str, positions: np.ndarray) -> np.ndarray:
+    """(N,) float32: 0 at the border of the region, 1 inside; the border wanders by a noise of its own width."""
+    width = plan.border.width
+    distance = edge(scene, owner, positions, tuple(sorted(plan.surfaces)))
+    wander = (noise(positions, width * 1.5, 3, plan.seed + 77) - 0.5) * 2 * width * plan.border.ragged
+    t = np.clip((distance + wander) / width, 0, 1)
+    return np.asarray(t * t * (3 - 2 * t), np.float32)
 
 
 def _solids(scene: Scene, plan: DriftPlan) -> list[Any]:

@@ -9,8 +9,10 @@ from pydantic import BaseModel
 
 from ..base.packet import pack
 from ..drifts.instancing import build_instances, context_of
+from ..drifts.mask import drift_mask
 from ..drifts.plots import Counted, Plot, near_plots, plots_of
 from ..emit.drifts import add_drifts
+from ..hashing import content_hash
 from ..plan import DriftPlan
 from ..scene.scene import Scene
 from ..snags.effect import drift_effect
@@ -30,6 +32,7 @@ class DriftOut(BaseModel):
 
     key: str
     url: str
+    mask: str
     surfaces: list[GrownOut]
 
 
@@ -41,10 +44,34 @@ def _listed(scene: Scene, address: Address) -> dict[str, Any]:
     shown = [key for key, drift in sorted(scene.site.drifts.items()) if drift.visible]
     return {
         "drifts": [
-            {"key": key, "url": address("instances", key, _version(scene, key)), "surfaces": _grown(scene, key)}
+            {
+                "key": key,
+                "url": address("instances", key, _version(scene, key)),
+                "mask": address("masks", key, _mask_version(scene, key)),
+                "surfaces": _grown(scene, key),
+            }
             for key in shown
         ]
     }
+
+
+def _stood_on(scene: Scene, key: str) -> list[str]:
+    """What a drift may stand on."""
+    return sorted({ref.split("/")[0] for ref in scene.site.drifts[key].surfaces} & set(scene.owners()))
+
+
+def _mask_version(scene: Scene, key: str) -> str:
+    plan = scene.site.drifts[key]
+    refs = lambda: [drift_mask.ref(scene, key, plan, owner).key for owner in _stood_on(scene, key)]  # noqa: E731
+    return or_ring(lambda: content_hash(refs()))
+
+
+def _mask(scene: Scene, key: str) -> bytes:
+    """Where a drift may stand and how much of it, like the cover of a patina."""
+    owners = _stood_on(scene, key)
+    masks = {owner: drift_mask(scene, key, scene.site.drifts[key], owner) for owner in owners}
+    arrays = {owner: np.clip(mask * 255 + 0.5, 0, 255).astype(np.uint8)[None] for owner, mask in masks.items()}
+    return pack(arrays, {"patinas": {owner: [key] for owner in owners}})
 
 
 def _grown(scene: Scene, key: str) -> list[dict[str, str]]:
@@ -111,6 +138,7 @@ KINDS_HERE = (
         listed=_listed,
         parts={
             "instances": Part(lambda scene, key: key in scene.site.drifts, _version, drift_packet),
+            "masks": Part(lambda scene, key: key in scene.site.drifts, _mask_version, _mask),
             "plots": Part(
                 lambda scene, name: _plot(scene, name) is not None,
                 lambda scene, name: _known_plot(scene, name).version,

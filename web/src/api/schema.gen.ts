@@ -1279,6 +1279,8 @@ export interface components {
         DriftOut: {
             /** Key */
             key: string;
+            /** Mask */
+            mask: string;
             /** Surfaces */
             surfaces: components["schemas"]["GrownOut"][];
             /** Url */

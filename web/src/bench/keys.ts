@@ -18,7 +18,7 @@ export const keyList: [string, string][] = [
   [', .', 'turn before placing, or what is picked'],
   ['- =', 'smaller, larger before placing, or what is picked'],
   ['hold W', 'why here: what stands and lies under the pointer, what does not, and the reasons'],
-  ['X', 'mask of the selected patina'],
+  ['X', 'mask of the selected patina, drift or decal'],
   ['F', 'frame the selected'],
   ['D', 'duplicate'],
   ['H', 'hide or show'],

@@ -1,6 +1,6 @@
 import type { ComponentType } from 'react';
 import type * as THREE from 'three';
-import type { Effect, Kind, PlanOf } from '../api/client';
+import type { Effect, Kind, Manifest, PlanOf } from '../api/client';
 import type { Packet } from '../api/packet';
 import type { PlateScene } from '../plate/PlateScene';
 import type { Step } from '../state/bench';
@@ -64,6 +64,8 @@ export interface KindView<K extends Kind = Kind> {
   notHidden?: string;
   /** It can be changed while all else in the picture stays as it is. */
   alone?: boolean;
+  /** Show where it may be as a mask, where that is no cover the plate has anyway. */
+  showMask?: (plate: PlateScene, key: string, plan: PlanOf<K>, manifest: Manifest) => Promise<void>;
   handles?: Handling<PlanOf<K>>;
   /** What the plate shows of a draft by itself; false if that is all there is to it. */
   draft?: (plate: PlateScene, key: string, plan: PlanOf<K>) => boolean;

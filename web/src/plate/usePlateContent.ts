@@ -20,6 +20,7 @@ export function usePlateContent(scene: PlateScene | null): boolean {
   const selected = useSite((s) => s.selected);
   const light = useSite((s) => (s.drafts.light ?? s.items.light?.plan) as PlanOf<'light'> | undefined);
   const view = useBench((s) => s.view);
+  const part = useBench((s) => s.maskOf);
   const [ready, setReady] = useState(false);
 
   useEffect(() => {
@@ -50,12 +51,31 @@ export function usePlateContent(scene: PlateScene | null): boolean {
 
   useEffect(() => {
     const kind = kindOf(selected ? useSite.getState().items[selected]?.plan : undefined);
-    scene?.frames.setView(view, kind?.kind === 'patina' ? selected : null);
+    scene?.frames.setView(view, kind?.kind === 'ground' ? part : selected);
     scene?.frames.setSubject(selected && kind?.alone ? selected : '');
-  }, [scene, view, selected, ready]);
+  }, [scene, view, selected, ready, part]);
+
+  useMasks(scene, ready ? manifest : null);
 
   usePreviews(scene, manifest);
   return ready;
+}
+
+/** The mask of what is no patina: laid over the covers while it is looked at. */
+function useMasks(scene: PlateScene | null, manifest: Manifest | null | undefined) {
+  const selected = useSite((s) => s.selected);
+  const wanted = useBench((s) => s.view === 'mask');
+  useEffect(() => {
+    const plan = selected ? useSite.getState().items[selected]?.plan : undefined;
+    const showMask = kindOf(plan)?.showMask;
+    if (!scene || !manifest || !wanted || !showMask) return;
+    const again = () => scene.sync(manifest, plansOf(useSite.getState().items));
+    const said = (error: unknown) => useSite.getState().say(sentence(error));
+    again()
+      .then(() => showMask(scene, selected!, plan!, manifest))
+      .catch(said);
+    return () => void again().catch(said);
+  }, [scene, manifest, wanted, selected]);
 }
 
 /** While a slider or handle is dragged: ask for the newest state only, drop what was overtaken. */

@@ -58,7 +58,7 @@ export const views = {
   mask: {
     ...plain,
     label: 'mask',
-    help: 'Cover of the selected patina: grey what does not carry it, pale what does, dark where it lies (X)',
+    help: 'Where the selected patina, drift, decal or surface is: grey what it is not on, pale what it may lie on, dark where it is (X)',
     drifts: false,
     decals: false,
     // Printed in ink on what carries it, with two thin contours: where a cover starts and where it is full.
@@ -74,6 +74,8 @@ export const views = {
         print = mix(print, vec3(0.0, 0.25, 0.30), start * 0.9);
         gl_FragColor.rgb = mix(print, vec3(0.75, 0.38, 0.05), full * 0.9);
       }
+      #else
+      gl_FragColor = vec4(mix(vec3(0.80, 0.77, 0.70), vec3(0.004, 0.095, 0.12), diffuseColor.a), 0.92);
       #endif`,
   },
   density: {

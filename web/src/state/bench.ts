@@ -44,6 +44,8 @@ interface BenchState {
   brush: Brush;
   /** What a stroke goes to when it is not the selected item: a surface of the ground. */
   paintOn: string | null;
+  /** A part of the selected item whose mask is shown; none: that of the item itself. */
+  maskOf: string | null;
   /** What a click sets down: kit assets (in turn) or a decal picture. */
   armed: { id: string; title: string }[] | null;
   drawing: Drawing | null;
@@ -85,6 +87,7 @@ export const useBench = create<BenchState>((set) => ({
   view: 'lit',
   brush: { radius: 1, strength: 0.8, falloff: 0.6, amount: 0.3 },
   paintOn: null,
+  maskOf: null,
   armed: null,
   drawing: null,
   picked: null,

@@ -3,6 +3,7 @@ import type { PlanOf } from '../../api/client';
 import { useManifest } from '../../state/derived';
 import { useSite } from '../../state/site';
 import { numbersOf } from '../../bench/controls/numbers';
+import { MaskButton } from '../../bench/controls/MaskButton';
 import { MaterialSelect } from '../../bench/controls/MaterialSelect';
 import { Section } from '../../bench/controls/Section';
 import { Tint } from '../../bench/controls/Tint';
@@ -23,6 +24,7 @@ export function DecalSheet({ itemKey }: { itemKey: string }) {
   });
   return (
     <>
+      <MaskButton />
       <Section title="Picture">
         <Box sx={{ display: 'flex', gap: 1, alignItems: 'center' }}>
           <MaterialPicture

@@ -32,8 +32,9 @@ export class DecalsPart implements PlatePart {
     return [...this.decals.values()].flatMap(({ mesh }) => mesh ?? []);
   }
 
-  applyView({ view }: Seen) {
-    for (const mesh of this.overlays()) mesh.visible = views[view].decals;
+  applyView({ view, maskOf }: Seen) {
+    for (const mesh of this.overlays())
+      mesh.visible = views[view].decals || (view === 'mask' && mesh.userData.decal === maskOf);
   }
 
   dispose() {

@@ -5,6 +5,7 @@ import { itemsOf, useSite } from '../../state/site';
 import { figure, mono } from '../../theme';
 import { Chooser } from '../../bench/controls/Chooser';
 import { Fold } from '../../bench/controls/Fold';
+import { MaskButton } from '../../bench/controls/MaskButton';
 import { HandList } from '../../bench/controls/HandList';
 import { numbersOf } from '../../bench/controls/numbers';
 import { Reason } from '../../bench/controls/Reason';
@@ -91,6 +92,7 @@ export function DriftSheet({ itemKey }: { itemKey: string }) {
       />
       <PickedPanel itemKey={itemKey} plan={plan} />
       <Reason itemKey={itemKey} />
+      <MaskButton />
       <Mix
         itemKey={itemKey}
         name={plan.name}

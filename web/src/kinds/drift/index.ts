@@ -1,4 +1,6 @@
 import { fresh } from '../../api/defaults';
+import { unpack } from '../../api/packet';
+import { fetchPart } from '../../api/parts';
 import { freeName } from '../../bench/fresh';
 import { RecipeSheet } from '../../bench/sheets/RecipeSheet';
 import { figure } from '../../theme';
@@ -40,5 +42,13 @@ export default kindView<'drift'>({
   painted: true,
   scattered: true,
   alone: true,
+  showMask: async (plate, key, plan, { drifts }) => {
+    const found = drifts.find((drift) => drift.key === key);
+    if (!found) return;
+    const uses = plan.surfaces.map((surface) => ({ surface, amount: 1 }));
+    await plate.owners.takeCoverPreview(unpack(await fetchPart(found.mask)), {
+      [key]: fresh('patina', { name: plan.name, uses }),
+    });
+  },
   show: (plate, key, plan, packet) => plate.drifts.take(key, packet, plan.tier),
 });

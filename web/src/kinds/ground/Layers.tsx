@@ -2,6 +2,7 @@ import { Box, Button, MenuItem, Select, Tooltip, Typography } from '@mui/materia
 import type { PlanOf, Rule } from '../../api/client';
 import { fresh } from '../../api/defaults';
 import { Fold } from '../../bench/controls/Fold';
+import { MaskButton } from '../../bench/controls/MaskButton';
 import { HandList } from '../../bench/controls/HandList';
 import { MaterialSelect, SURFACES, useMaterials } from '../../bench/controls/MaterialSelect';
 import { numbersOf } from '../../bench/controls/numbers';
@@ -100,6 +101,7 @@ export function Layers({
               onDraft={(rules) => onDraft(put(k, { ...layer, rules }))}
               onCommit={(label, rules) => onCommit(label, put(k, { ...layer, rules }))}
             />
+            <MaskButton of={`ground.${layer.key}`} />
             <HandList target={`ground.${layer.key}`} />
             <Button
               color="error"

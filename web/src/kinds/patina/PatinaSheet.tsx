@@ -8,6 +8,7 @@ import { ink, serif } from '../../theme';
 import { Field } from '../../bench/controls/Field';
 import { Reason } from '../../bench/controls/Reason';
 import { Rules } from '../../bench/controls/Rules';
+import { MaskButton } from '../../bench/controls/MaskButton';
 import { MaterialSelect, SURFACES } from '../../bench/controls/MaterialSelect';
 import { Section } from '../../bench/controls/Section';
 import { Tint } from '../../bench/controls/Tint';
@@ -111,13 +112,7 @@ export function PatinaSheet({ itemKey }: { itemKey: string }) {
       />
       <Reason itemKey={itemKey} />
       <Box sx={{ display: 'flex', alignItems: 'center', gap: 0.5, mb: 0.5 }}>
-        <Button
-          variant={view === 'mask' ? 'contained' : 'outlined'}
-          aria-pressed={view === 'mask'}
-          onClick={() => set({ view: view === 'mask' ? 'lit' : 'mask' })}
-        >
-          Mask alone
-        </Button>
+        <MaskButton />
         <HoldButton
           help="Hold to see the plate without this patina"
           onHold={() => look({ ...plan, amount: 0 })}
