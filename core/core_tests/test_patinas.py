@@ -73,11 +73,9 @@ def laid(under, finish, material, uv, amount, base_depth):
     out[:, 3:4] += (np.minimum(1, seen[:, 3:4] * finish.roughness) - under[:, 3:4]) * keep
     out[:, 4:6] += (seen[:, 5:7] * finish.relief - under[:, 4:6]) * keep
     out[:, 6:7] *= 1 - keep
-    top = (
-        under[:, 7] * (1 - max(finish.fill, 0))
-        + finish.thickness / 1000
-        + (seen[:, 4] - 0.5) * material.depth * finish.relief
-    )
+    own = finish.thickness / 1000 + (seen[:, 4] - 0.5) * material.depth * finish.relief
+    body = np.clip((amount - 0.1) / 0.7, 0, 1)
+    top = under[:, 7] * (1 - max(finish.fill, 0)) + own * body * body * (3 - 2 * body)
     out[:, 7] += (top - under[:, 7]) * m[:, 0]
     return out
 

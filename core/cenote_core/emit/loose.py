@@ -19,9 +19,8 @@ from ..kit.stones import stone
 from ..materials.bits import Bits, Loose, find_bits
 from ..materials.catalogue import CATALOGUE
 from ..mesh.mesh import Mesh, make_mesh
-from ..mesh.texels import sample_map
-from ..patinas.cover import saved_covers, stack
-from ..patinas.heights import layer_tile, stack_heights
+from ..patinas.cover import stack
+from ..patinas.heights import layer_tile
 from ..patinas.triplanar import ground_triplanar
 from ..plan import GROUND, StationPlan
 from ..scene import land
@@ -29,6 +28,7 @@ from ..scene.scene import Scene
 from ..stations.camera import axes, field_of_view, in_view
 from ..tracer import tables
 from ..weather.exposure import WHOLE, exposure_map
+from .stacked import Spots, covers_there, stack_there
 from .tables import SMOOTHEST, Shot, Tables
 
 _SHARE = 0.62
@@ -155,11 +155,11 @@ def _ground_there(scene: Scene, number: int, places: np.ndarray) -> tuple[np.nda
     at = places[:, [0, 2]]
     uv = np.ascontiguousarray(at * [1.0, -1.0], np.float32)
     uv2 = (at / [plan.width, plan.depth] + 0.5).astype(np.float32)
-    maps = saved_covers(scene, GROUND)
-    covers = [(p, np.asarray(sample_map(maps[k], uv2), np.float32)) for k, (_, p) in enumerate(stack(scene, GROUND))]
-    sides, slots = ground_triplanar(scene, at), np.zeros(len(at), np.int32)
-    top, amounts = stack_heights(scene, GROUND, uv, uv, slots, covers, sides)
-    floor, _ = stack_heights(scene, GROUND, uv, uv, slots, covers, sides, bare_heights(scene))
+    spots = Spots(places, uv, uv2, uv, np.zeros(len(at), np.int32))
+    covers = covers_there(scene, GROUND, None, uv2)
+    top, amounts = stack_there(scene, GROUND, spots, covers)
+    floor, _ = stack_there(scene, GROUND, spots, covers, bare_heights(scene))
+    sides = ground_triplanar(scene, at)
     shows = np.ones(len(at)) if number == 0 else np.asarray(amounts[number - 1], float)
     for above in amounts[number:]:
         shows = shows * (1 - above)

@@ -17,11 +17,8 @@ from numba import njit, prange
 from ..graph.derived import derived
 from ..mesh.mesh import Mesh
 from ..mesh.refine import Refined, refine
-from ..mesh.texels import sample_map
-from ..patinas.cover import owner_covers, saved_covers, stack
-from ..patinas.heights import stack_heights
-from ..patinas.pages import Page, page_covers, page_refs
-from ..patinas.triplanar import ground_triplanar
+from ..patinas.cover import owner_covers, stack
+from ..patinas.pages import Page, page_refs
 from ..plan import GROUND, StationPlan
 from ..scene.scene import VIEW_LIMIT, Scene
 from ..stations.camera import axes, field_of_view
@@ -29,6 +26,7 @@ from .detail import Detail
 from .edges import chips_of, worn
 from .loose import bare_heights, bodies_share, ground_materials, loose_bits, loose_of
 from .pages import near_page
+from .stacked import Spots, covers_there, stack_there
 
 LEAST_RELIEF = 0.002
 """Metres of relief from which it is worth being geometry."""
@@ -226,15 +224,9 @@ def _heights(scene: Scene, owner: str, look: Look, finer: Refined, slots: np.nda
     slot_of = np.zeros(len(finer.values), np.int32)
     slot_of[finer.faces] = slots[:, None]
     uv, uv2, base_uv = (np.ascontiguousarray(finer.values[:, k : k + 2], np.float32) for k in (6, 8, 10))
-    maps, page = saved_covers(scene, owner), look.page(scene, owner)
-    found = [np.ascontiguousarray(sample_map(one, uv2), np.float32) for one in maps]
-    if page:
-        on = page.holds(uv2)
-        for values, fine in zip(found, page_covers(scene, owner, page), strict=True):
-            values[on] = sample_map(fine, page.local(uv2[on]))
-    covers = [(plan, values) for (_, plan), values in zip(stack(scene, owner), found, strict=True)]
-    sides = ground_triplanar(scene, finer.values[:, [0, 2]]) if owner == GROUND else None
-    stacked = lambda *bare: stack_heights(scene, owner, uv, base_uv, slot_of, covers, sides, *bare)[0].astype(float)  # noqa: E731
+    spots = Spots(finer.values[:, :3], uv, uv2, base_uv, slot_of)
+    covers = covers_there(scene, owner, look.page(scene, owner), uv2)
+    stacked = lambda *bare: stack_there(scene, owner, spots, covers, *bare)[0].astype(float)  # noqa: E731
     height = stacked()
     bare = bare_heights(scene) if owner == GROUND else {}
     share = bodies_share(np.linalg.norm(finer.values[:, :3] - axes(look.station)[0], axis=1), look.reach)

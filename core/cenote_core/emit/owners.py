@@ -14,6 +14,7 @@ from ..tracer import tables
 from ..tracer.tables import layer_run
 from ..weather.exposure import WHOLE, exposure_map
 from .pages import near_page
+from .standing import add_standing
 from .tables import SMOOTHEST, Shot, Tables, finish_layer
 
 
@@ -30,6 +31,7 @@ def add_owners(out: Tables, shot: Shot, owners: list[str]) -> None:
         for faces, part_page in ((on, page), (~on, None)):
             if faces.any():
                 _add(out, shot.scene, owner, part(mesh, faces), part_page)
+    add_standing(out, shot, owners)
 
 
 def _add(out: Tables, scene: Scene, owner: str, mesh: Mesh, page: Page | None) -> None:

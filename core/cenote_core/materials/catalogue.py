@@ -13,6 +13,7 @@ from . import barks, decals, films, leaves, lichens, minerals, strewn
 from .bits import Loose
 from .material import Material
 from .seasons import parted
+from .standing import Flakes, Shoots, Standing
 
 Maker = Callable[..., Material]
 
@@ -25,6 +26,7 @@ class Recipe:
     ----------
     chips : how much comes off a hard edge at most, metres
     loose : what lies loose in it, if anything does
+    stands : what stands up from it near the eye, if anything does
     """
 
     title: str
@@ -34,6 +36,7 @@ class Recipe:
     seasonal: bool = False
     chips: float = 0.0
     loose: Loose | None = None
+    stands: Standing | None = None
 
 
 def _leaf(title: str, make: Maker, size: int = 512) -> Recipe:
@@ -73,11 +76,11 @@ CATALOGUE: dict[str, Recipe] = {
     "timber": Recipe("Silvered timber", "surface", minerals.timber, FINE, chips=0.006),
     "glass": Recipe("Old pane", "surface", minerals.glass, 256),
     "rock": Recipe("Field stone", "surface", minerals.rock),
-    "moss": Recipe("Cushion moss", "finish", minerals.moss, FINE),
+    "moss": Recipe("Cushion moss", "finish", minerals.moss, FINE, stands=Shoots(0.008, 0.0045, 0.0042)),
     "lichen": Recipe("Crust lichen", "finish", lichens.lichen),
     "grime": Recipe("Settled dirt", "finish", minerals.grime),
     "wash": Recipe("Thin wash, to be tinted", "finish", films.wash),
-    "bared": Recipe("Wood under flakes", "finish", films.bared),
+    "bared": Recipe("Wood under flakes", "finish", films.bared, stands=Flakes(0.008, 0.014, 0.009)),
     "verdigris": Recipe("Verdigris", "finish", films.verdigris),
     "salts": Recipe("Salt bloom", "finish", films.salts),
     "sand": Recipe("Blown sand", "finish", films.sand),

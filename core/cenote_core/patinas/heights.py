@@ -19,6 +19,7 @@ _layer_amount = njit(formulas.layer_amount, inline="always")
 _metres = njit(formulas.metres, inline="always")
 _under_relief = njit(formulas.under_relief, inline="always")
 _laid_height = njit(formulas.laid_height, inline="always")
+_body_share = njit(formulas.body_share, inline="always")
 _mix = njit(formulas.mix, inline="always")
 _NO_BARE = np.zeros((0, 0), np.uint8)
 """In place of a height without loose bits, where there are none."""
@@ -64,10 +65,11 @@ def _lay(
     for n in prange(len(places)):
         if amount[n] > 0.0:
             own = read_sides(image, 0, places, shares, n, tile) / 255.0
+            body = _body_share(amount[n])
             amount[n] = _layer_amount(amount[n], own, break_up, _under_relief(out[n], base_depth[n]), fill)
             if len(bare):
                 own = read_sides(bare, 0, places, shares, n, tile) / 255.0
-            out[n] = _mix(out[n], _laid_height(out[n], _metres(own, depth), thickness, fill), amount[n])
+            out[n] = _mix(out[n], _laid_height(out[n], _metres(own, depth), thickness, fill, body), amount[n])
 
 
 def stack_heights(

@@ -20,6 +20,7 @@ def _bound(function: Callable[..., float]) -> Callable[..., Any]:
 macro_brightness = _bound(formulas.macro_brightness)
 metres = _bound(formulas.metres)
 under_relief = _bound(formulas.under_relief)
+body_share = _bound(formulas.body_share)
 laid_height = _bound(formulas.laid_height)
 layer_amount = _bound(formulas.layer_amount)
 variation_factor = _bound(formulas.variation_factor)

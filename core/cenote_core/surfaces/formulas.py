@@ -16,6 +16,10 @@ SHALLOW = 0.0001
 """Metres of relief below which a surface has no hollows that could be filled first."""
 HAZE = 0.012
 """Extinction per metre at the most haze."""
+THIN_UNDER = 0.1
+"""Cover at which a layer begins to have a body."""
+THICK_FROM = 0.8
+"""Cover from which it is as thick as it gets."""
 LET_IN = 0.98
 """Share of the light that water lets in from the air, straight on."""
 HELD_IN = 0.472
@@ -56,9 +60,15 @@ def layer_amount(cover: float, height: float, break_up: float, under: float, fil
     return t * t * (3.0 - 2.0 * t)
 
 
-def laid_height(under: float, own: float, thickness: float, fill: float) -> float:
+def body_share(cover: float) -> float:
+    """Share of a layer's full height where its rules ask for `cover`: low at its borders, so that they are round."""
+    t = min(1.0, max(0.0, (cover - THIN_UNDER) / (THICK_FROM - THIN_UNDER)))
+    return t * t * (3.0 - 2.0 * t)
+
+
+def laid_height(under: float, own: float, thickness: float, fill: float, body: float) -> float:
     """Height of a layer's top, metres: what it lies on, evened out as far as it fills, and its own body and relief."""
-    return under * (1.0 - max(fill, 0.0)) + thickness + own
+    return under * (1.0 - max(fill, 0.0)) + (thickness + own) * body
 
 
 def variation_factor(variation: float, height: float) -> float:

@@ -208,6 +208,7 @@ def _layered(
         own = texel(world, layer["offset"], layer["side"], at.x, at.y, jitter, lies)
         wide = texel(world, layer["offset"], layer["side"], wide_at.x, wide_at.y, jitter, lies)
         under = formulas.under_relief(height, look["depth"])
+        body = formulas.body_share(amount)
         amount = formulas.layer_amount(amount, own.height, layer["break_up"], under, layer["fill"])
         amount = dr.select(lies, amount, 0.0)
         factor = formulas.variation_factor(layer["variation"], wide.height)
@@ -218,7 +219,7 @@ def _layered(
         rough = formulas.mix(rough, dr.minimum(1.0, own.roughness * layer["roughness"]), keep)
         over = _slope(frame, own.normal_x * layer["relief"], own.normal_y * layer["relief"])
         top = formulas.metres(own.height, layer["depth"])
-        top = formulas.laid_height(height, top, layer["thickness"], layer["fill"])
+        top = formulas.laid_height(height, top, layer["thickness"], layer["fill"], body)
         height = formulas.mix(height, top, amount)
         return number + 1, colour, rough, formulas.mix(slope, over, keep), metal * (1 - keep), height
 

@@ -4,6 +4,8 @@ const float MACRO = 7.3;
 const float GENTLE = 0.25;
 const float SHALLOW = 0.0001;
 const float HAZE = 0.012;
+const float THIN_UNDER = 0.1;
+const float THICK_FROM = 0.8;
 const float LET_IN = 0.98;
 const float HELD_IN = 0.472;
 const float FILM_ROUGHNESS = 0.1;
@@ -25,8 +27,12 @@ float layer_amount(float cover, float height, float break_up, float under, float
   t = min(max((t * ((1.0 + (2.0 * break_up)) + (2.0 * (hollows + tops)))), 0.0), 1.0);
   return ((t * t) * (3.0 - (2.0 * t)));
 }
-float laid_height(float under, float own, float thickness, float fill) {
-  return (((under * (1.0 - max(fill, 0.0))) + thickness) + own);
+float body_share(float cover) {
+  float t = min(max(((cover - THIN_UNDER) / (THICK_FROM - THIN_UNDER)), 0.0), 1.0);
+  return ((t * t) * (3.0 - (2.0 * t)));
+}
+float laid_height(float under, float own, float thickness, float fill, float body) {
+  return ((under * (1.0 - max(fill, 0.0))) + ((thickness + own) * body));
 }
 float variation_factor(float variation, float height) {
   return (1.0 + ((variation * 2.0) * (height - 0.5)));
@@ -101,6 +107,8 @@ export const constants = {
   GENTLE: 0.25,
   SHALLOW: 0.0001,
   HAZE: 0.012,
+  THIN_UNDER: 0.1,
+  THICK_FROM: 0.8,
   LET_IN: 0.98,
   HELD_IN: 0.472,
   FILM_ROUGHNESS: 0.1,

@@ -208,7 +208,7 @@ void layDown() {
     sRough = mix(sRough, min(1.0, fr.b * d.x), keep);
     sSlope = mix(sSlope, (along * (fr.r * 2.0 - 1.0) + across * (fr.g * 2.0 - 1.0)) * d.y, keep);
     sMetal *= 1.0 - keep;
-    sHeight = mix(sHeight, laid_height(sHeight, metres(fr.a, e.x), e.y, e.z), amount);
+    sHeight = mix(sHeight, laid_height(sHeight, metres(fr.a, e.x), e.y, e.z, body_share(cover)), amount);
   }
   if (uMaskLayer >= 0) sMask = coverAt(uMaskLayer);
 #endif

@@ -39,6 +39,10 @@ class Finish(PlanModel):
     thickness: float = quantity(
         0.0, 0.0, 200.0, "mm", "How thick it lies where it covers wholly.", 1, slider=(0, 40, 2)
     )
+    body: float = quantity(
+        1.0, 0.0, 1.0, "×", "How much of it stands up in proofs where it is near: shoots of moss, curled flakes of paint.",
+        0.05, slider=(0, 1, 1),
+    )  # fmt: skip
     stain: float = quantity(
         0.0,
         0.0,

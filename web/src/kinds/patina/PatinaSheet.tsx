@@ -161,6 +161,7 @@ export function PatinaSheet({ itemKey }: { itemKey: string }) {
         {finish('break_up', 'broken edge')}
         {finish('fill', 'tops first – hollows first')}
         {finish('thickness', 'thickness')}
+        {finish('body', 'shoots and flakes near by')}
         {finish('stain', 'lies on top – stains')}
         {finish('roughness', 'roughness')}
         {finish('relief', 'relief')}
