@@ -129,7 +129,48 @@ def save_barn(path: Path) -> None:
     path.write_bytes(scene.export(file_type="glb"))
 
 
+def pump_house() -> trimesh.Trimesh:
+    """A pump house of 3.6 × 4.6 m in metres, y up: one mesh of one grey, without any coordinates for pictures."""
+    x, z, eaves, t = 1.8, 2.3, 2.7, 0.35
+    parts = [
+        # A plinth that stands out, and walls with a door to the south and a window to the east.
+        _box((-x - 0.12, -0.4, -z - 0.12), (x + 0.12, 0.45, z + 0.12)),
+        _box((-x, 0.4, -z), (-x + t, eaves, z)),
+        _box((-x, 0.4, -z), (x, eaves, -z + t)),
+        _box((-x, 0.4, z - t), (-0.55, eaves, z)),
+        _box((0.55, 0.4, z - t), (x, eaves, z)),
+        _box((-0.55, 2.35, z - t), (0.55, eaves, z)),
+        _box((x - t, 0.4, -z), (x, 1.25, z)),
+        _box((x - t, 2.15, -z), (x, eaves, z)),
+        _box((x - t, 1.2, -z), (x, 2.2, -0.55)),
+        _box((x - t, 1.2, 0.55), (x, 2.2, z)),
+        # A sill, lintels, a step, the door set back, and what is behind the window.
+        _box((x - t, 1.12, -0.7), (x + 0.1, 1.25, 0.7)),
+        _box((x - 0.1, 2.15, -0.75), (x + 0.03, 2.38, 0.75)),
+        _box((-0.75, 2.32, z - 0.1), (0.75, 2.55, z + 0.03)),
+        _box((-0.7, -0.3, z + 0.1), (0.7, 0.2, z + 0.55)),
+        _box((-0.56, 0.4, z - 0.22), (0.56, 2.36, z - 0.16)),
+        _box((x - 0.3, 1.2, -0.56), (x - 0.26, 2.2, 0.56)),
+        # A roof slab that runs out over the walls, its upstand, and a chimney with a cap.
+        _box((-x - 0.3, eaves - 0.02, -z - 0.3), (x + 0.3, eaves + 0.16, z + 0.3)),
+        _box((-x - 0.1, eaves + 0.15, -z - 0.1), (x + 0.1, eaves + 0.36, z + 0.1)),
+        _box((-x + 0.3, eaves + 0.3, -z + 0.3), (-x + 0.85, eaves + 1.2, -z + 0.85)),
+        _box((-x + 0.22, eaves + 1.2, -z + 0.22), (-x + 0.93, eaves + 1.3, -z + 0.93)),
+        # A pipe from the roof to the ground.
+        _box((x + 0.02, 0.2, z - 0.55), (x + 0.12, eaves, z - 0.45)),
+    ]
+    mesh = trimesh.util.concatenate(parts)
+    grey = trimesh.visual.material.PBRMaterial(name="grey", baseColorFactor=[150, 150, 148, 255], metallicFactor=0.0)
+    mesh.visual = trimesh.visual.TextureVisuals(material=grey)
+    return mesh
+
+
+def save_pump_house(path: Path) -> None:
+    path.write_bytes(pump_house().export(file_type="glb"))
+
+
 if __name__ == "__main__":
     folder = Path(sys.argv[1])
+    save_pump_house(folder / "pump-house.glb")
     save_bank(folder / "bank.png")
     save_barn(folder / "barn.glb")

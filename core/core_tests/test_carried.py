@@ -4,12 +4,15 @@ import unittest
 
 import numpy as np
 
+from cenote_core.base.packet import unpack
+from cenote_core.drifts.carried import carried, covers_on, ramps
 from cenote_core.drifts.instancing import build_instances
-from cenote_core.emit.carried import carried, covers_on, ramps
+from cenote_core.drifts.worn_colours import worn_colours
 from cenote_core.emit.detail import ROUGH
 from cenote_core.emit.drifts import add_drifts
 from cenote_core.emit.tables import Shot, Tables
-from cenote_core.plan import PatinaPlan, PatinaUse, StationPlan, rule_of
+from cenote_core.kinds import PARTS
+from cenote_core.plan import Finish, PatinaPlan, PatinaUse, StationPlan, rule_of
 from cenote_core.tracer.tables import MOST_LAYERS, packed_covers
 
 from .helpers import bare_ground, drift, gate, scene_of
@@ -27,6 +30,48 @@ def wood(*rules, **more):
     )
     site.put("s", STATION)
     return site
+
+
+class AsColours(unittest.TestCase):
+    """What the plate and hand-overs get: the mean over things of a kind."""
+
+    def colours(self, site, lod=0):
+        scene = scene_of(site)
+        return worn_colours(scene, "t", site.drifts["t"], "birch_young", lod), scene.kit.asset("birch_young").lods[lod]
+
+    def test_a_foot_is_coloured_and_what_is_above_is_not(self):
+        low = rule_of("height", above="foot", gate=gate(0, 0, 0.2, 0.3))
+        made, mesh = self.colours(wood(low, finish=Finish(material="moss")))
+        own = np.ones(4) if mesh.colour is None else mesh.colour
+        trunk = np.unique(mesh.faces[mesh.slots == mesh.slot_names.index("trunk")])
+        factor = (made / own)[trunk, :3]
+        up = mesh.positions[trunk, 1]
+        foot = (up > 0.01) & (up < 0.08)
+        self.assertGreater(foot.sum(), 5)
+        self.assertTrue((factor[foot, 1] > 1.2 * factor[foot, 2]).all(), "green at the foot")
+        np.testing.assert_allclose(factor[up > 1.0], 1.0, atol=1e-5)
+        leaves = np.setdiff1d(np.arange(len(made)), trunk)
+        np.testing.assert_array_equal((made / own)[leaves, :3], 1.0)
+        np.testing.assert_array_equal((made / own)[:, 3], 1.0)
+
+    def test_an_amount_is_a_share_of_the_way(self):
+        whole, _ = self.colours(wood(finish=Finish(material="grime", stain=0.0)))
+        half, _ = self.colours(wood(finish=Finish(material="grime", stain=0.0), amount=0.5))
+        plain, _ = self.colours(wood(amount=0.0))
+        np.testing.assert_allclose(half, (whole + plain) / 2, atol=1e-5)
+
+    def test_levels_come_by_their_names_and_others_are_not_there(self):
+        scene = scene_of(wood())
+        part = PARTS["worn"]
+        self.assertTrue(part.there(scene, "t/birch_young/0"))
+        for name in ("", "t", "t/birch_young", "t/birch_young/99", "t/birch_young/-1", "t/stone/0", "x/birch_young/0"):
+            self.assertFalse(part.there(scene, name), name)
+        arrays, _ = unpack(part.make(scene, "t/birch_young/1"))
+        self.assertEqual(len(arrays["color"]), len(scene.kit.asset("birch_young").lods[1].positions))
+        low = rule_of("height", above="foot", gate=gate(0, 0, 0.2, 0.3))
+        self.assertNotEqual(
+            part.version(scene, "t/birch_young/0"), part.version(scene_of(wood(low)), "t/birch_young/0")
+        )
 
 
 class OnTrunks(unittest.TestCase):

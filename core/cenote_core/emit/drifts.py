@@ -7,6 +7,7 @@ from dataclasses import replace
 import numpy as np
 from numba import njit, prange
 
+from ..drifts.carried import Carried, carried, covers_on, ramps, tile_on
 from ..drifts.instances import Instances
 from ..drifts.instancing import saved
 from ..drifts.wind import Wind, bent, rhythm, wind_of
@@ -20,7 +21,6 @@ from ..scene.scene import Scene
 from ..stations.camera import in_view
 from ..tracer import tables
 from ..tracer.tables import Triangles, as_words, layer_run, pack_colour, pack_normal
-from .carried import Carried, carried, covers_on, ramps, tile_on
 from .detail import Detail
 from .tables import Shot, Tables, finish_layer
 

@@ -31,7 +31,7 @@ _NONE, _FULL = 2.0, 4.5
 _SHOWS = 0.6
 """Shoots stand where their patina shows so much."""
 _RIM = 0.45
-"""Flakes stand on what is still covered where so much more is bare a flake's width away, or half of it is bare."""
+"""Flakes stand on what is still covered where so much more is bare a flake's width away, or where they come off anyway."""
 _LOWEST = 0.3
 """Size of shoots at the edge of a cushion, against those in its middle."""
 _UPWARD = 0.55
@@ -109,7 +109,7 @@ def bodies_on(shot: Shot, owner: str, number: int, plan: PatinaPlan, stands: Sta
     if isinstance(stands, Flakes):
         bare = _bare_around(scene, owner, spots, covers, number, stands.wide)
         steep = np.linalg.norm(bare, axis=1)
-        lies = (shows < 0.5) & (np.maximum(steep, 2 * shows) > _RIM)
+        lies = (shows < 0.5) & (np.maximum(steep, 1.2 * shows) > _RIM)
         bodies = replace(bodies, side=_along(mesh, bodies, bare))
     else:
         lies = shows > _SHOWS

@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 from collections.abc import Callable
+from dataclasses import replace
 from functools import partial
 from itertools import product
 from pathlib import Path
@@ -18,6 +19,7 @@ from ..base.names import GROUND
 from ..decals.project import decal_mesh, stacked
 from ..drifts.instancing import saved
 from ..drifts.wind import leaned, wind_of
+from ..drifts.worn_colours import carries_any, worn_colours
 from ..materials.material import Material
 from ..materials.tile import linear_colour
 from ..mesh.mesh import Mesh
@@ -164,11 +166,21 @@ def _plain_material(out: _Writer, name: str, source: Material, blend: bool) -> g
     )
 
 
-def _asset_mesh(out: _Writer, scene: Scene, asset_id: str, mirrored: bool, meshes: dict[tuple[str, bool], int]) -> int:
-    """An asset's mesh; mirrored it is a mesh of its own, since readers differ about instances with a negative size."""
-    if (asset_id, mirrored) not in meshes:
+def _asset_mesh(
+    out: _Writer, scene: Scene, drift: str, asset_id: str, mirrored: bool, meshes: dict[tuple[str, str, bool], int]
+) -> int:
+    """An asset's mesh; mirrored it is a mesh of its own, since readers differ about instances with a negative size.
+
+    One that carries patinas in a drift is a mesh of its own too, with them in the colours of its vertices.
+    """
+    worn = carries_any(scene, drift, asset_id)
+    known = (drift if worn else "", asset_id, mirrored)
+    if known not in meshes:
         asset = scene.kit.asset(asset_id)
-        mesh = asset.lods[0].mirrored() if mirrored else asset.lods[0]
+        mesh = asset.lods[0]
+        if worn:
+            mesh = replace(mesh, colour=worn_colours(scene, drift, scene.site.drifts[drift], asset_id, 0))
+        mesh = mesh.mirrored() if mirrored else mesh
         primitives = []
         for slot, slot_name in enumerate(mesh.slot_names):
             faces = mesh.faces[mesh.slots == slot]
@@ -179,8 +191,8 @@ def _asset_mesh(out: _Writer, scene: Scene, asset_id: str, mirrored: bool, meshe
             number = out.material(f"kit {material_id}", partial(_plain_material, out, material_id, source, False))
             uv = mesh.uv / source.tile if source.tile > 0 and not mesh.own_uv else mesh.uv
             primitives.append(_primitive(out, mesh, faces, uv, number, _opaque(mesh.colour)))
-        meshes[asset_id, mirrored] = out.mesh(f"{asset.title}, mirrored" if mirrored else asset.title, primitives)
-    return meshes[asset_id, mirrored]
+        meshes[known] = out.mesh(f"{asset.title}, mirrored" if mirrored else asset.title, primitives)
+    return meshes[known]
 
 
 def _opaque(colour: np.ndarray | None) -> np.ndarray | None:
@@ -189,7 +201,7 @@ def _opaque(colour: np.ndarray | None) -> np.ndarray | None:
 
 
 def _drifts(out: _Writer, scene: Scene, rows: list[list[Any]]) -> int:
-    meshes: dict[tuple[str, bool], int] = {}
+    meshes: dict[tuple[str, str, bool], int] = {}
     wind = wind_of(scene.site.weather)
     count = 0
     for key, plan in sorted(scene.site.drifts.items()):
@@ -213,7 +225,7 @@ def _drifts(out: _Writer, scene: Scene, rows: list[list[Any]]) -> int:
             out.node(
                 gl.Node(
                     name=f"{plan.name}: {share.asset}",
-                    mesh=_asset_mesh(out, scene, share.asset, mirrored, meshes),
+                    mesh=_asset_mesh(out, scene, key, share.asset, mirrored, meshes),
                     extensions={"EXT_mesh_gpu_instancing": {"attributes": instancing}},
                 )
             )

@@ -11,6 +11,7 @@ from ..base.packet import pack
 from ..drifts.instancing import build_instances, context_of
 from ..drifts.mask import drift_mask
 from ..drifts.plots import Counted, Plot, near_plots, plots_of
+from ..drifts.worn_colours import carries_any, worn_colours
 from ..emit.drifts import add_drifts
 from ..hashing import content_hash
 from ..plan import DriftPlan
@@ -33,6 +34,7 @@ class DriftOut(BaseModel):
     key: str
     url: str
     mask: str
+    worn: dict[str, list[str]]
     surfaces: list[GrownOut]
 
 
@@ -48,6 +50,7 @@ def _listed(scene: Scene, address: Address) -> dict[str, Any]:
                 "key": key,
                 "url": address("instances", key, _version(scene, key)),
                 "mask": address("masks", key, _mask_version(scene, key)),
+                "worn": _worn(scene, key, address),
                 "surfaces": _grown(scene, key),
             }
             for key in shown
@@ -72,6 +75,39 @@ def _mask(scene: Scene, key: str) -> bytes:
     masks = {owner: drift_mask(scene, key, scene.site.drifts[key], owner) for owner in owners}
     arrays = {owner: np.clip(mask * 255 + 0.5, 0, 255).astype(np.uint8)[None] for owner, mask in masks.items()}
     return pack(arrays, {"patinas": {owner: [key] for owner in owners}})
+
+
+def _worn(scene: Scene, key: str, address: Address) -> dict[str, list[str]]:
+    """Where the vertex colours of assets come from that carry patinas in this drift, level by level."""
+    plan = scene.site.drifts[key]
+    names = {
+        share.asset: [f"{key}/{share.asset}/{lod}" for lod in range(len(scene.kit.asset(share.asset).lods))]
+        for share in plan.assets
+        if scene.in_kit(share.asset) and carries_any(scene, key, share.asset)
+    }
+    return {asset: [address("worn", name, _worn_version(scene, name)) for name in of] for asset, of in names.items()}
+
+
+def _worn_named(scene: Scene, name: str) -> tuple[str, DriftPlan, str, int] | None:
+    """What `drift/asset/level` names."""
+    key, asset, level = [*name.split("/"), "", ""][:3]
+    plan = scene.site.drifts.get(key)
+    known = plan and asset in {share.asset for share in plan.assets} and scene.in_kit(asset)
+    if not plan or not known or not level.isdecimal() or len(level) > 2:
+        return None
+    return (key, plan, asset, int(level)) if int(level) < len(scene.kit.asset(asset).lods) else None
+
+
+def _worn_version(scene: Scene, name: str) -> str:
+    named = _worn_named(scene, name)
+    assert named
+    return or_ring(lambda: worn_colours.ref(scene, *named).key)
+
+
+def _worn_packet(scene: Scene, name: str) -> bytes:
+    named = _worn_named(scene, name)
+    assert named
+    return pack({"color": worn_colours(scene, *named)}, {})
 
 
 def _grown(scene: Scene, key: str) -> list[dict[str, str]]:
@@ -138,6 +174,7 @@ KINDS_HERE = (
         listed=_listed,
         parts={
             "instances": Part(lambda scene, key: key in scene.site.drifts, _version, drift_packet),
+            "worn": Part(lambda scene, name: _worn_named(scene, name) is not None, _worn_version, _worn_packet),
             "masks": Part(lambda scene, key: key in scene.site.drifts, _mask_version, _mask),
             "plots": Part(
                 lambda scene, name: _plot(scene, name) is not None,

@@ -1285,6 +1285,10 @@ export interface components {
             surfaces: components["schemas"]["GrownOut"][];
             /** Url */
             url: string;
+            /** Worn */
+            worn: {
+                [key: string]: string[];
+            };
         };
         /**
          * DriftPlan
@@ -1577,6 +1581,12 @@ export interface components {
          * @description How a patina looks where it lies.
          */
         Finish: {
+            /**
+             * Body
+             * @description How much of it stands up in proofs where it is near: shoots of moss, curled flakes of paint.
+             * @default 1
+             */
+            body: number;
             /**
              * Break Up
              * @description How far the material's own relief decides where the edge runs.

@@ -58,7 +58,8 @@ export function surfaceMaterial(
   { layers, ownBase = false, steep = false, tall = 0 }: Surfacing,
   { plain }: Lighting,
 ): SurfaceMaterial {
-  const shared = { side: THREE.DoubleSide };
+  // What is scattered has colours of its own: those of patinas that lie on it.
+  const shared = { side: THREE.DoubleSide, vertexColors: tall > 0 };
   const material = (
     plain ? new THREE.MeshLambertMaterial(shared) : new THREE.MeshStandardMaterial(shared)
   ) as SurfaceMaterial;

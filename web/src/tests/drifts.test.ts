@@ -5,6 +5,7 @@ import {
   forProcessor,
   shares,
   cull,
+  laidUpAnew,
   type AssetView,
   type DriftView,
   type Sight,
@@ -17,8 +18,10 @@ const FACES = [400, 100, 20, 4];
 function level(faces: number) {
   const geometry = new THREE.BufferGeometry();
   geometry.setAttribute('position', new THREE.BufferAttribute(new Float32Array(9), 3));
+  geometry.setAttribute('color', new THREE.BufferAttribute(new Float32Array(12).fill(1), 4));
   geometry.setIndex(new THREE.BufferAttribute(new Uint32Array(faces * 3), 1));
   return {
+    name: `fern/${FACES.indexOf(faces)}`,
     parts: [{ geometry, material: new THREE.MeshBasicMaterial(), shadow: new THREE.MeshDepthMaterial() }],
     faces,
   };
@@ -93,6 +96,7 @@ beforeEach(() => {
     count: 0,
     assets: ['fern'],
     plots: new Map(),
+    worn: new Map(),
     wanted: [],
     group: new THREE.Group(),
     pool: new Map(),
@@ -128,6 +132,44 @@ describe('buffers of what is drawn one by one', () => {
     drift.plots.clear();
     for (let k = 0; k < 40; k++) fillBatches(cull(drift, assets, sight()), Infinity);
     expect(drift.pool.size).toBe(0);
+  });
+});
+
+describe('patinas on what is scattered', () => {
+  const colours = () => new THREE.BufferAttribute(new Float32Array([1, 0, 0, 1, 0, 1, 0, 1, 0, 0, 1, 1]), 4);
+  const drawn = () => (drift.group.children as THREE.InstancedMesh[])[0].geometry;
+
+  test('are the colours of the level they are for, in this drift alone', () => {
+    const ours = colours();
+    drift.worn.set('fern/0', ours);
+    stand(row('near', 0, 0, 10));
+    fillBatches(cull(drift, assets, sight()), Infinity);
+    const base = assets.get('fern')!.levels[0]!.parts[0].geometry;
+    expect(drawn().getAttribute('position')).toBe(base.getAttribute('position'));
+    expect(base.getAttribute('color')).not.toBe(ours);
+    expect(drawn().getAttribute('color')).toBe(ours);
+  });
+
+  test('give way to newer ones, and what is let go leaves what it shared', () => {
+    drift.worn.set('fern/0', colours());
+    stand(row('near', 0, 0, 10));
+    fillBatches(cull(drift, assets, sight()), Infinity);
+    const before = drawn();
+    laidUpAnew(drift);
+    expect(drift.group.children).toHaveLength(0);
+    expect(drift.pool.size).toBe(0);
+    expect(assets.get('fern')!.levels[0]!.parts[0].geometry.getAttribute('position')).toBeDefined();
+    drift.worn.clear();
+    fillBatches(cull(drift, assets, sight()), Infinity);
+    expect(drawn()).not.toBe(before);
+    expect(drawn()).toBe(assets.get('fern')!.levels[0]!.parts[0].geometry);
+  });
+
+  test('of another size are left out', () => {
+    drift.worn.set('fern/0', new THREE.BufferAttribute(new Float32Array(8), 4));
+    stand(row('near', 0, 0, 10));
+    fillBatches(cull(drift, assets, sight()), Infinity);
+    expect(drawn()).toBe(assets.get('fern')!.levels[0]!.parts[0].geometry);
   });
 });
 

@@ -1,5 +1,6 @@
 import * as THREE from 'three';
 import type { Asset } from '../../api/client';
+import { coloured, letGo } from './worn';
 import { disposePlot, type MergedBatch, type Plot, type PlotEntry } from './plots';
 
 /** What of an asset is drawn alike: its bark, its leaves. */
@@ -18,6 +19,8 @@ export function disposePart({ geometry, material, shadow }: Part) {
 
 /** One level of detail of an asset. */
 export interface Level {
+  /** Its asset and number, as `asset/level`. */
+  name: string;
   parts: Part[];
   faces: number;
 }
@@ -60,6 +63,8 @@ export interface DriftView {
   /** What the saved drift consists of. */
   wanted: PlotEntry[];
   group: THREE.Group;
+  /** Colours of vertices by the level they are for, where patinas lie on what stands here. */
+  worn: Map<string, THREE.BufferAttribute>;
   /** Buffers of what is drawn one by one, by the level they hold; kept from picture to picture. */
   pool: Map<Level, Pooled>;
 }
@@ -74,8 +79,14 @@ interface Pooled {
 /** Give back what a drift holds on the graphics card. */
 export function disposeDrift(drift: DriftView) {
   drift.plots.forEach(disposePlot);
-  drift.pool.forEach(({ meshes }) => meshes.forEach((mesh) => mesh.dispose()));
+  drift.pool.forEach(({ meshes }) => meshes.forEach(letGo));
   drift.pool.clear();
+}
+
+/** Its colours are other ones now: what was laid up with the old ones is not drawn again. */
+export function laidUpAnew(drift: DriftView) {
+  drift.group.clear();
+  disposeDrift(drift);
 }
 
 /** Where the eye is and how much it is worth to draw. */
@@ -265,7 +276,7 @@ export function fillBatches(found: Culled, most: number): number {
   }
   for (const [level, { meshes, idle }] of drift.pool)
     if (idle > IDLE) {
-      meshes.forEach((mesh) => mesh.dispose());
+      meshes.forEach(letGo);
       drift.pool.delete(level);
     }
   return triangles;
@@ -310,7 +321,7 @@ function addNear(drift: DriftView, { view, lod, runs }: Bucket, cutoff: Map<Plot
 function pooled(drift: DriftView, level: Level, total: number): THREE.InstancedMesh[] {
   let found = drift.pool.get(level);
   if (!found || found.room < total) {
-    found?.meshes.forEach((mesh) => mesh.dispose());
+    found?.meshes.forEach(letGo);
     const room = Math.ceil(total * SPARE);
     found = { meshes: instanced(drift, level, room), room, idle: 0 };
     drift.pool.set(level, found);
@@ -324,11 +335,12 @@ function pooled(drift: DriftView, level: Level, total: number): THREE.InstancedM
 const ANYWHERE = new THREE.Sphere(new THREE.Vector3(), Infinity);
 
 /** One mesh a part, all of them on the same places. */
-function instanced(drift: DriftView, { parts }: Level, total: number): THREE.InstancedMesh[] {
+function instanced(drift: DriftView, { name, parts }: Level, total: number): THREE.InstancedMesh[] {
   const places = new THREE.InstancedBufferAttribute(new Float32Array(total * 16), 16);
   const colours = new THREE.InstancedBufferAttribute(new Float32Array(total * 3), 3);
+  const worn = drift.worn.get(name);
   return parts.map(({ geometry, material, shadow }) => {
-    const mesh = new THREE.InstancedMesh(geometry, material, 0);
+    const mesh = new THREE.InstancedMesh(worn ? coloured(geometry, worn) : geometry, material, 0);
     Object.assign(mesh, { count: total, instanceMatrix: places, instanceColor: colours, customDepthMaterial: shadow });
     mesh.frustumCulled = false;
     mesh.boundingSphere = ANYWHERE;

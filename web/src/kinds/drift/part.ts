@@ -13,7 +13,16 @@ import type { PlatePart, Plans, Seen } from '../../plate/PlatePart';
 import { views } from '../../plate/views';
 import { countInto, disposeDensity } from './density';
 import { disposePlot, plotOf, plotsIn, type Plot, type PlotEntry } from './plots';
-import { fillBatches, disposeDrift, disposePart, cull, type AssetView, type DriftView, type Level } from './culling';
+import {
+  fillBatches,
+  disposeDrift,
+  disposePart,
+  cull,
+  laidUpAnew,
+  type AssetView,
+  type DriftView,
+  type Level,
+} from './culling';
 
 /** So many instances are fetched at a time: about 1.5 MB. */
 const A_TIME = 64_000;
@@ -144,6 +153,7 @@ export class DriftsPart implements PlatePart {
         if (this.wantedDrifts.get(key) === url) await this.take(key, packet, tierOf(plans, key), url);
       }),
     );
+    await this.syncWorn(manifest);
     await this.syncGrasses(manifest.own);
     await this.fetchNearest(FIRST);
     void this.fetchRest();
@@ -152,6 +162,32 @@ export class DriftsPart implements PlatePart {
   }
 
   private wantedDrifts = new Map<string, string>();
+  /** Addresses of the colours shown, drift by drift. */
+  private wornShown = new Map<string, string>();
+
+  /** Patinas on what is scattered, as colours of vertices. */
+  private async syncWorn(manifest: Manifest) {
+    await Promise.all(
+      manifest.drifts.map(async ({ key, worn }) => {
+        const wanted = JSON.stringify(worn);
+        const drift = this.drifts.get(key);
+        if (!drift || (this.wornShown.get(key) ?? '{}') === wanted) return;
+        this.wornShown.set(key, wanted);
+        const found = await Promise.all(
+          Object.entries(worn).flatMap(([asset, levels]) =>
+            levels.map(async (url, lod) => {
+              const colours = unpack(await fetchPart(url)).arrays.color as Float32Array;
+              return [`${asset}/${lod}`, new THREE.BufferAttribute(colours, 4)] as const;
+            }),
+          ),
+        );
+        if (this.wornShown.get(key) !== wanted) return;
+        drift.worn = new Map(found);
+        laidUpAnew(drift);
+        this.plate.frames.thingChanged(drift.group);
+      }),
+    );
+  }
 
   /** A drift as it is saved, with its address, or as it would be, without. */
   async take(key: string, packet: Packet, tier: string, url = '') {
@@ -160,7 +196,7 @@ export class DriftsPart implements PlatePart {
     let drift = this.drifts.get(key);
     if (!drift) {
       drift = {
-        ...{ key, tier, assets, url, count: 0, plots: new Map(), wanted: [] },
+        ...{ key, tier, assets, url, count: 0, plots: new Map(), wanted: [], worn: new Map() },
         group: new THREE.Group(),
         pool: new Map(),
       };
@@ -269,7 +305,7 @@ export class DriftsPart implements PlatePart {
           this.showAsset(
             id,
             `draft ${++this.drafted}`,
-            await Promise.all(packets.map((one) => this.levelOf(this.assetList.get(id)!, one))),
+            await Promise.all(packets.map((one, k) => this.levelOf(this.assetList.get(id)!, one, k))),
           );
         return packets[0];
       }),
@@ -335,12 +371,12 @@ export class DriftsPart implements PlatePart {
   private levelsOf(asset: Asset, which: boolean[]): Promise<(Level | null)[]> {
     return Promise.all(
       asset.lods.map(async (url, k) => {
-        return which[k] ? this.levelOf(asset, unpack(await fetchPart(url))) : null;
+        return which[k] ? this.levelOf(asset, unpack(await fetchPart(url)), k) : null;
       }),
     );
   }
 
-  private async levelOf(asset: Asset, packet: Packet): Promise<Level | null> {
+  private async levelOf(asset: Asset, packet: Packet, lod: number): Promise<Level | null> {
     const geometry = geometryOf(packet, true);
     if (!geometry) return null;
     const slots = geometry.userData.slots as string[];
@@ -351,6 +387,7 @@ export class DriftsPart implements PlatePart {
       shadow: bentShadow(asset.size[1]),
     }));
     return {
+      name: `${asset.id}/${lod}`,
       parts: parts.filter(({ geometry: { drawRange } }) => drawRange.count > 0),
       faces: geometry.index!.count / 3,
     };

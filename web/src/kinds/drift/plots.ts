@@ -1,3 +1,4 @@
+import { letGo } from './worn';
 import * as THREE from 'three';
 import { unpack, type Packet } from '../../api/packet';
 
@@ -114,6 +115,6 @@ function matricesOf(position: Float32Array, scale: Float32Array, turn: Uint32Arr
 }
 
 export function disposePlot(plot: Plot) {
-  plot.far?.batches.forEach(({ meshes }) => meshes.forEach((mesh) => mesh.dispose()));
+  plot.far?.batches.forEach(({ meshes }) => meshes.forEach(letGo));
   plot.far = null;
 }

@@ -250,7 +250,8 @@ function Carriers({
       )}
       {onGrown && (
         <Typography sx={{ fontSize: 12, color: 'text.secondary' }}>
-          On trunks, leaves and stones that are scattered it shows in proofs, not in the plate.
+          On what is scattered the plate and hand-overs show the mean of all of a kind, as a colour; proofs show each by
+          itself.
         </Typography>
       )}
       <Box sx={{ maxHeight: 152, overflowY: 'auto', mt: 0.5 }}>

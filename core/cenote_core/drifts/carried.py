@@ -12,7 +12,6 @@ from typing import cast
 import numpy as np
 from scipy.spatial.transform import Rotation
 
-from ..drifts.instances import Instances
 from ..measures.ask import Ask
 from ..mesh.mesh import Mesh, Points
 from ..patinas.cover import context_of
@@ -22,6 +21,7 @@ from ..plan import GROUND, PatinaPlan, PatinaUse, Rule
 from ..rules import apply_rule
 from ..scene.measuring import measure
 from ..scene.scene import Scene
+from .instances import Instances
 
 MOST = 2
 """So many patinas one material of a drift carries, the uppermost."""
