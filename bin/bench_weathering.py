@@ -51,11 +51,15 @@ def weather(walk: Walk) -> None:
     """One kind after the other on the whole building, then more years."""
     page = walk.page
     for kind in KINDS:
-        walk.step("Patinas")
+        if page.get_by_role("button", name="Begin another kind").count():
+            walk.click("Begin another kind")
+        else:
+            walk.step("Patinas")
         walk.act("+ surface")
         page.get_by_role("button", name="+ surface").first.click()
         page.get_by_role("menuitemcheckbox", name=re.compile("pump-house")).first.click()
         page.keyboard.press("Escape")
+        page.wait_for_timeout(300)
         walk.act(f"add {kind}")
         page.get_by_role("button", name=f"Add {kind}", exact=True).click()
         page.locator("nav button[aria-current=true]").first.wait_for(timeout=60_000)
@@ -65,7 +69,7 @@ def weather(walk: Walk) -> None:
 
 def older(walk: Walk, years: float) -> None:
     walk.step("Air")
-    walk.number("years", years)
+    walk.number("years it has stood", years)
     walk.look("3-older")
 
 

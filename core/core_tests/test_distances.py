@@ -11,7 +11,7 @@ from cenote_core.measures.crown import CrownRule, crown
 from cenote_core.measures.distance import FAR, boundary_edges, near, sheet_edge, stems
 from cenote_core.measures.edge import EdgeRule
 from cenote_core.measures.hollow import HollowRule, hollow_map
-from cenote_core.measures.image import image_over
+from cenote_core.measures.image import image_over, image_thrown
 from cenote_core.measures.line import LineRule
 from cenote_core.measures.near import NearRule
 from cenote_core.measures.path import PathRule
@@ -136,6 +136,23 @@ class Simple(unittest.TestCase):
         picture[:, 10:] = 1
         points = np.array([(-5, 0, 0), (5, 0, 0), (0, 9, 0)], np.float32)
         np.testing.assert_allclose(image_over(points, picture, 20, 10), [0, 1, 0.5], atol=1e-6)
+
+    def test_image_is_thrown_as_who_stands_there_sees_it(self):
+        # Bright in its upper right quarter alone.
+        picture = np.zeros((20, 40), np.float32)
+        picture[:10, 20:] = 1
+        right = {"south": (1, 0, 0), "north": (-1, 0, 0), "east": (0, 0, -1), "west": (0, 0, 1), "above": (1, 0, 0)}
+        middle = np.array([3.0, 1.0, -2.0])
+        for way, along in right.items():
+            up = np.array([0, 0, -1.0] if way == "above" else [0, 1.0, 0])
+            depth = np.cross(along, up)
+            points = [middle + a * np.array(along) + b * up + 7 * depth for a, b in ((1, 0.5), (-1, 0.5), (1, -0.5))]
+            found = image_thrown(np.array(points, np.float32), picture, way, 4.0, tuple(middle))
+            np.testing.assert_allclose(found, [1, 0, 0], atol=1e-6, err_msg=way)
+        # As high as its proportions say, and nothing beyond its rims.
+        rims = middle + np.array([[1.9, 0.9, 0], [2.1, 0.9, 0], [1.9, 1.1, 0]])
+        found = image_thrown(rims.astype(np.float32), picture, "south", 4.0, tuple(middle))
+        np.testing.assert_allclose(found, [1, 0, 0], atol=1e-6)
 
     def test_camera_sees_before_it_and_counts_what_throws_shadow_into_view(self):
         station = StationPlan(name="s", position=(0, 1.7, 0), target=(0, 1.7, -10), lens=35)

@@ -17,6 +17,7 @@ from cenote_core.patinas.bake import MACRO, bake_maps, blend_values, pictures
 from cenote_core.patinas.cover import cover, owner_covers, share_covered, shares, surface_share
 from cenote_core.patinas.triplanar import ground_triplanar, sides
 from cenote_core.plan import Finish, GroundLayer, PatinaPlan, PatinaUse, PiecePlan, Terrace, TouchPlan
+from cenote_core.surfaces.formulas import felt_fill, layer_amount
 
 from .helpers import CACHE, gate, scene_of, small_site
 
@@ -58,7 +59,7 @@ def laid(under, finish, material, uv, amount, base_depth):
     beneath = np.clip(0.5 + under[:, 7] / base_depth, 0, 1)
     if finish.fill < 0:
         beneath = 1 - beneath
-    part = abs(finish.fill)
+    part = abs(finish.fill) * min(1, base_depth / 0.004)
     t = amount * (1 + finish.break_up + part) - finish.break_up * (1 - seen[:, 4]) - part * beneath
     t = np.clip(t * (1 + 2 * finish.break_up + 2 * part), 0, 1)
     m = np.where(amount > 0, t * t * (3 - 2 * t), 0.0)[:, None]
@@ -187,6 +188,14 @@ class Formulas(unittest.TestCase):
         whole = self.flat((plans[1], np.ones(COUNT, np.float32)))[:, 7]
         bare = self.flat((plans[0], np.ones(COUNT, np.float32)))[:, 7]
         self.assertLess(whole.std(), bare.std())
+
+    def test_on_what_has_no_relief_fill_makes_no_hard_edge(self):
+        flat = felt_fill(0.8, 0.0)
+        self.assertEqual(flat, 0.0)
+        self.assertEqual(felt_fill(-0.8, 0.02), -0.8)
+        ramp = [layer_amount(c, 0.5, 0.0, 0.5, flat) for c in np.linspace(0, 1, 101)]
+        np.testing.assert_allclose(ramp, [layer_amount(c, 0.5, 0.0, 0.5, 0.0) for c in np.linspace(0, 1, 101)])
+        self.assertLess(max(np.diff(ramp)), 0.016, "from none to all over the whole of the cover")
 
     def test_a_stack_is_laid_from_the_lowest_up(self):
         full = np.ones(COUNT, np.float32)

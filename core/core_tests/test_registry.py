@@ -41,6 +41,7 @@ OTHER = {
     "reach": 0.7, "size": 3.3, "detail": 5, "seed": 77, "toward": 200.0, "above": "foot", "pieces": ["crate"], "patinas": ["none"], "drifts": ["none"],
     "elevation": -20.0, "wind": 9.0, "gusts": 0.9, "latitude": 12.0, "month": 0.5, "stations": ["none"], "image": "other", "line": [(0.0, 0.0), (1.0, 4.0)],
     "pattern": "cells", "dry": 7.0, "rise": 0.9, "wave": 0.1, "side": "catch", "each": "piece", "height": 0.9,
+    "way": "south", "width": 2.5, "east": 1.5, "up": 1.5, "south": 1.5,
 }  # fmt: skip
 
 

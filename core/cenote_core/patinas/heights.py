@@ -19,6 +19,7 @@ _layer_amount = njit(formulas.layer_amount, inline="always")
 _metres = njit(formulas.metres, inline="always")
 _under_relief = njit(formulas.under_relief, inline="always")
 _laid_height = njit(formulas.laid_height, inline="always")
+_felt_fill = njit(formulas.felt_fill, inline="always")
 _body_share = njit(formulas.body_share, inline="always")
 _mix = njit(formulas.mix, inline="always")
 _NO_BARE = np.zeros((0, 0), np.uint8)
@@ -66,7 +67,9 @@ def _lay(
         if amount[n] > 0.0:
             own = read_sides(image, 0, places, shares, n, tile) / 255.0
             body = _body_share(amount[n])
-            amount[n] = _layer_amount(amount[n], own, break_up, _under_relief(out[n], base_depth[n]), fill)
+            amount[n] = _layer_amount(
+                amount[n], own, break_up, _under_relief(out[n], base_depth[n]), _felt_fill(fill, base_depth[n])
+            )
             if len(bare):
                 own = read_sides(bare, 0, places, shares, n, tile) / 255.0
             out[n] = _mix(out[n], _laid_height(out[n], _metres(own, depth), thickness, fill, body), amount[n])

@@ -14,6 +14,8 @@ GENTLE = 0.25
 """A side of the ground counts where the square of the normal's part toward it is larger: from thirty degrees on."""
 SHALLOW = 0.0001
 """Metres of relief below which a surface has no hollows that could be filled first."""
+FELT = 0.004
+"""Metres of relief from which its hollows and tops count in full."""
 HAZE = 0.012
 """Extinction per metre at the most haze."""
 THIN_UNDER = 0.1
@@ -43,6 +45,11 @@ def metres(height: float, depth: float) -> float:
 def under_relief(height: float, depth: float) -> float:
     """Where a height in metres lies between the hollows (0) and the tops (1) of a relief of a `depth`."""
     return min(1.0, max(0.0, 0.5 + height / max(depth, SHALLOW)))
+
+
+def felt_fill(fill: float, depth: float) -> float:
+    """How far a layer picks hollows or tops of a relief of a `depth`: where there is next to none it picks nothing."""
+    return fill * min(1.0, depth / FELT)
 
 
 def layer_amount(cover: float, height: float, break_up: float, under: float, fill: float) -> float:

@@ -209,7 +209,9 @@ def _layered(
         wide = texel(world, layer["offset"], layer["side"], wide_at.x, wide_at.y, jitter, lies)
         under = formulas.under_relief(height, look["depth"])
         body = formulas.body_share(amount)
-        amount = formulas.layer_amount(amount, own.height, layer["break_up"], under, layer["fill"])
+        amount = formulas.layer_amount(
+            amount, own.height, layer["break_up"], under, formulas.felt_fill(layer["fill"], look["depth"])
+        )
         amount = dr.select(lies, amount, 0.0)
         factor = formulas.variation_factor(layer["variation"], wide.height)
         tint = mi.Color3f(layer["red"], layer["green"], layer["blue"])

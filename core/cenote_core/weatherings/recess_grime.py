@@ -10,7 +10,7 @@ def _make(surfaces: list[str], seed: int) -> PatinaPlan:
     finish = Finish(material="grime", stain=0.7, break_up=0.35, fill=0.7)
     return patina(
         "grime in corners", surfaces, finish,
-        rule("shelter", (0.06, 0.35, 1, 1), reach=0.12),
+        rule("shelter", (0.04, 0.5, 1, 1), reach=0.2),
         rule("noise", (0.2, 0.6, 1, 1), size=0.4, detail=5, seed=seed, strength=0.6),
         amount=0.85,
     )  # fmt: skip

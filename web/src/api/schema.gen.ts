@@ -2090,7 +2090,7 @@ export interface components {
         };
         /**
          * ImageRule
-         * @description Brightness of an image laid over the ground from above, 0 to 1.
+         * @description Brightness of an image, 0 to 1: laid over the ground from above, or thrown onto what stands from a side.
          */
         ImageRule: {
             /**
@@ -2099,6 +2099,12 @@ export interface components {
              * @default true
              */
             active: boolean;
+            /**
+             * East
+             * @description Where the image's middle lies.
+             * @default 0
+             */
+            east: number;
             gate: components["schemas"]["Gate"];
             /**
              * Image
@@ -2112,11 +2118,36 @@ export interface components {
              */
             measure: "image";
             /**
+             * South
+             * @description Where the image's middle lies.
+             * @default 0
+             */
+            south: number;
+            /**
              * Strength
              * @description How far this rule counts: 0 is ignored, 1 is strict.
              * @default 1
              */
             strength: number;
+            /**
+             * Up
+             * @description Where the image's middle lies.
+             * @default 0
+             */
+            up: number;
+            /**
+             * Way
+             * @description Where the image comes from.
+             * @default ground
+             * @enum {string}
+             */
+            way: "ground" | "above" | "north" | "east" | "south" | "west";
+            /**
+             * Width
+             * @description Width of the image, if it is not as large as the ground.
+             * @default 4
+             */
+            width: number;
         };
         /** ImportOut */
         ImportOut: {

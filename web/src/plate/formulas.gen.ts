@@ -3,6 +3,7 @@ export const formulas = /* glsl */ `
 const float MACRO = 7.3;
 const float GENTLE = 0.25;
 const float SHALLOW = 0.0001;
+const float FELT = 0.004;
 const float HAZE = 0.012;
 const float THIN_UNDER = 0.1;
 const float THICK_FROM = 0.8;
@@ -18,6 +19,9 @@ float metres(float height, float depth) {
 }
 float under_relief(float height, float depth) {
   return min(max((0.5 + (height / max(depth, SHALLOW))), 0.0), 1.0);
+}
+float felt_fill(float fill, float depth) {
+  return (fill * min((depth / FELT), 1.0));
 }
 float layer_amount(float cover, float height, float break_up, float under, float fill) {
   float hollows = max(fill, 0.0);
@@ -106,6 +110,7 @@ export const constants = {
   MACRO: 7.3,
   GENTLE: 0.25,
   SHALLOW: 0.0001,
+  FELT: 0.004,
   HAZE: 0.012,
   THIN_UNDER: 0.1,
   THICK_FROM: 0.8,

@@ -201,7 +201,7 @@ void layDown() {
     if (cover <= 0.0) continue;
     vec4 fc = tiled(uFinishColour, a.z, a.y);
     vec4 fr = tiled(uFinishRelief, a.z, a.y);
-    float amount = layer_amount(cover, fr.a, d.z, under_relief(sHeight, uDepth), e.z);
+    float amount = layer_amount(cover, fr.a, d.z, under_relief(sHeight, uDepth), felt_fill(e.z, uDepth));
     float vary = variation_factor(b.w, texture(uFinishRelief, vec3(vMetre / a.w, a.y)).a);
     sColour = blend_colour(sColour, laid_colour(fc.rgb, b.rgb, vary), d.w, amount);
     float keep = kept_share(amount, d.w);

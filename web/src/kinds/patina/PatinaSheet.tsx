@@ -101,6 +101,7 @@ export function PatinaSheet({ itemKey }: { itemKey: string }) {
         </Tooltip>
         <Exchange from={{ key: itemKey, plan }} surfaces={chosen} />
         <TableButton />
+        <Button onClick={() => select(null)}>Begin another kind</Button>
       </Box>
       <ToolRow
         tools={[
