@@ -18,8 +18,11 @@ from bench_walk import Walk, proof
 from playwright.sync_api import sync_playwright
 from walk_inputs import save_pump_house
 
-KINDS = ("Grime in corners", "Drip streaks", "Algae", "Algae streaks", "Tide mark", "Mud splash", "Lichen", "Moss")
+KINDS = (
+    "Dust", "Grime in corners", "Drip streaks", "Algae", "Algae streaks", "Tide mark", "Mud splash", "Lichen", "Moss",
+)  # fmt: skip
 """What a house that stands in the damp has gathered, in the order it is laid on."""
+DIALS = {"Algae": (("turns from north by", 180), ("climbs to", 1.6)), "Moss": (("amount", 1),)}
 
 
 def set_house(walk: Walk, inputs: Path) -> None:
@@ -43,7 +46,7 @@ def set_house(walk: Walk, inputs: Path) -> None:
     walk.saved()
     page.keyboard.press("Escape")
     walk.item("pump-house")
-    walk.number("turn", 24)
+    walk.number("turn", -38)
     walk.look("1-spotless")
 
 
@@ -64,6 +67,8 @@ def weather(walk: Walk) -> None:
         page.get_by_role("button", name=f"Add {kind}", exact=True).click()
         page.locator("nav button[aria-current=true]").first.wait_for(timeout=60_000)
         walk.saved()
+        for dial, value in DIALS.get(kind, ()):
+            walk.number(dial, value)
     walk.look("2-weathered")
 
 
@@ -74,9 +79,9 @@ def older(walk: Walk, years: float) -> None:
 
 
 def sandy(walk: Walk) -> None:
-    """Moss gives way to sand and algae to dust and salts, each in one exchange."""
+    """What came of the damp gives way to sand, chalk and salts, each in one exchange."""
     page = walk.page
-    for name, other in (("moss", "blown sand"), ("algae", "dust"), ("algae streaks", "salts")):
+    for name, other in (("tide mark", "blown sand"), ("algae", "chalking"), ("mud splash", "salts")):
         walk.step("Patinas")
         walk.act(f"choose {name}")
         page.get_by_role("navigation", name="Course").get_by_text(name, exact=True).first.click()

@@ -12,7 +12,7 @@ from cenote_core.emit.detail import ROUGH
 from cenote_core.emit.drifts import add_drifts
 from cenote_core.emit.tables import Shot, Tables
 from cenote_core.kinds import PARTS
-from cenote_core.plan import Finish, PatinaPlan, PatinaUse, StationPlan, rule_of
+from cenote_core.plan import Finish, PatinaPlan, PatinaUse, StationPlan, TouchPlan, rule_of
 from cenote_core.tracer.tables import MOST_LAYERS, packed_covers
 
 from .helpers import bare_ground, drift, gate, scene_of
@@ -94,6 +94,26 @@ class OnTrunks(unittest.TestCase):
         np.testing.assert_array_equal((lies[:, on] > 0.5)[clear], (up < 0.3)[clear])
         rest = np.setdiff1d(np.arange(len(mesh.positions)), on)
         self.assertEqual(float(lies[:, rest].max()), 0.0, "nothing on its leaves")
+
+    def test_by_chance_some_of_them_and_not_others(self):
+        rule = rule_of("chance", each="piece", seed=3, gate=gate(0.5, 0.5, 1, 1))
+        lies, _, on, _ = self.covers(wood(rule))
+        each = lies[:, on]
+        self.assertTrue(((each == 0).all(axis=1) | (each == 1).all(axis=1)).all(), "whole things")
+        self.assertTrue(0 < each.mean() < 1)
+
+    def test_a_stroke_on_the_ground_reaches_what_stands_there(self):
+        lies, _, on, found = self.covers(wood())
+        self.assertTrue((lies[:, on] == 1).all())
+        x, y, z = found.position[0]
+        site = wood()
+        site.put("w", TouchPlan(target="m", action="erase", points=[(x, y, z)], radius=1.5, strength=1, falloff=0))
+        after, mesh, on, again = self.covers(site)
+        np.testing.assert_array_equal(again.position, found.position)
+        low = on[mesh.positions[on, 1] < 0.3]
+        self.assertLess(after[0, low].max(), 0.01)
+        far = np.linalg.norm(found.position - found.position[0], axis=1) > 4
+        self.assertTrue((after[far][:, on] == 1).all())
 
     def test_the_side_to_the_north_however_each_is_turned(self):
         north = rule_of("facing", toward=0.0, elevation=0.0, gate=gate(0, 0, 40, 60))

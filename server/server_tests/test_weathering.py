@@ -1,10 +1,13 @@
 """Weathering at the bench: one patina for another, what lies on what, dials and years, why it lies there."""
 
+import re
+
 import numpy as np
 from playwright.sync_api import expect
 
 from cenote_core.plan import (
     AssetShare,
+    DecalPlan,
     DriftPlan,
     Gate,
     GroundPlan,
@@ -99,6 +102,44 @@ class WeatheringAtTheBench(BrowserTest):
         self.saved()
         copy = Item.objects.get(site=self.site, kind="patina", plan__name="moss, copy")
         self.assertEqual((self.uses("m"), self.uses(copy.key)), (["wall/stone"], ["wall/coping"]))
+
+    def test_one_surface_has_a_rule_of_its_own_and_gates_count_what_is_in_view(self):
+        self.choose("moss")
+        tick = self.page.get_by_label("Tick garden wall, coping")
+        tick.check()
+        own = self.page.get_by_role("region", name="Only on garden wall, coping")
+        own.get_by_role("button", name="+ rule").click()
+        self.page.get_by_role("menuitem", name="height").first.click()
+        self.saved()
+        uses = {use["surface"]: use["rules"] for use in Item.objects.get(site=self.site, key="m").plan["uses"]}
+        self.assertEqual([rule["measure"] for rule in uses["wall/coping"]], ["height"])
+        self.assertEqual(uses["wall/stone"], [])
+        share = own.locator("[data-share]")
+        expect(share).to_have_text(re.compile(r"lets \d+ % through"))
+        with self.page.expect_request(
+            lambda r: r.url.endswith("/histograms") and bool((r.post_data_json or {}).get("sight"))
+        ) as asked:
+            own.get_by_role("button", name="what is in view").click()
+        self.assertEqual(asked.value.post_data_json["sight"]["lens"], 30)
+        self.assertEqual(asked.value.response().status, 200)
+        tick.uncheck()
+        expect(own).to_have_count(0)
+
+    def test_a_row_is_dragged_to_another_place_of_the_stack(self):
+        def order():
+            orders = {i.key: i.plan["order"] for i in Item.objects.filter(site=self.site, kind="patina")}
+            return sorted(orders, key=lambda key: -orders[key])
+
+        before = order()
+        course = self.page.get_by_role("navigation", name="Course")
+        names = {"m": "moss", "s": "drip streaks"}
+        rows = [course.get_by_role("button", name=names[key]).first for key in before]
+        rows[1].drag_to(rows[0])
+        self.saved()
+        self.assertEqual(order(), before[::-1])
+        self.page.get_by_role("button", name="Undo").click()
+        self.saved()
+        self.assertEqual(order(), before)
 
     def test_a_dial_turns_what_it_means_and_the_years_of_the_place_take_it_back_to_new(self):
         self.choose("drip streaks")
@@ -201,3 +242,45 @@ class CloseBy(BrowserTest):
         self.assertIn("ground", self.page.locator("canvas[data-pages]").get_attribute("data-pages").split())
         # The covers of the whole ground have 6 cm a texel: a line of 1.2 cm would be a fifth of its ink, pale grey.
         self.assertLess(np.percentile(self.plate().mean(axis=2), 0.2), 90)
+
+
+class MasksOfOthers(BrowserTest):
+    def shares(self):
+        """How much of the picture is pale paper and how much is ink."""
+        seen = self.plate().astype(int)
+        pale = (seen.min(axis=2) > 175).mean()
+        ink = ((seen[..., 2] > seen[..., 0] + 30) & (seen.max(axis=2) < 150)).mean()
+        return pale, ink
+
+    def test_of_a_drift_and_of_a_decal(self):
+        station = StationPlan(name="front", position=(0, 2.4, 5), target=(0, 0.3, -1), lens=30, order=1)
+        rule = rule_of("near", gate=gate(-1, -1, 1.5, 1.6))
+        grass = DriftPlan(
+            name="grass at the wall", assets=[AssetShare(asset="grass_low")], surfaces=["ground/ground"],
+            density=4, spacing=0.3, headroom=0, rules=[rule],
+        )  # fmt: skip
+        crack = DecalPlan(
+            name="crack", picture="crack", position=(0, 0.6, -2.1), facing=(0, 0, 1), width=1.5, height=1.5, depth=1.0
+        )
+        wall = PiecePlan(name="garden wall", asset="wall", position=(0, 0, -2.5))
+        self.open(site_of(self.user, wall=wall, d=grass, c=crack, **{"station-1": station}))
+        self.step("Drifts")
+        self.choose("grass at the wall")
+        button = self.page.get_by_role("button", name="Mask alone")
+        button.click()
+        self.settled()
+        self.page.wait_for_timeout(1500)
+        self.settled()
+        pale, ink = self.shares()
+        self.assertGreater(pale, 0.1, "ground where none may stand")
+        self.assertGreater(ink, 0.02, "and where it may")
+        self.step("Decals")
+        self.choose("crack")
+        self.page.wait_for_timeout(1500)
+        self.settled()
+        now, cracked = self.shares()
+        self.assertLess(now, pale, "only the decal's own box is pale")
+        self.assertGreater(now, 0.005)
+        self.assertGreater(cracked, 0.0002)
+        button.click()
+        expect(self.page.get_by_role("radio", name="lit")).to_be_checked()

@@ -12,7 +12,10 @@ from typing import cast
 import numpy as np
 from scipy.spatial.transform import Rotation
 
+from ..hashing import uniform
 from ..measures.ask import Ask
+from ..measures.chance import ChanceRule
+from ..measures.painted import PaintedRule, apply_touches
 from ..mesh.mesh import Mesh, Points
 from ..patinas.cover import context_of
 from ..patinas.growth import age, grown
@@ -72,7 +75,12 @@ def covers_on(scene: Scene, carries: Carried, mesh: Mesh, slot: int, instances: 
 
     years, rate = age(scene, plan), let_through(plan.rules)
     lies = (rate if years is None else grown(rate, years, plan.pace)) * let_through(use.rules)
-    whole[:, on] = (lies * np.float32(plan.amount * use.amount)).reshape(len(instances), len(on))
+    lies *= np.float32(plan.amount)
+    touches = scene.site.touches_of(key)
+    if touches and not any(isinstance(rule, PaintedRule) and rule.active for rule in plan.rules):
+        # Strokes on the ground reach what stands there.
+        apply_touches(lies, points.positions, GROUND, touches, scene.size(GROUND))
+    whole[:, on] = (lies * np.float32(use.amount)).reshape(len(instances), len(on))
     return whole
 
 
@@ -86,7 +94,12 @@ def _at_feet(scene: Scene, key: str, plan: PatinaPlan, rules: Sequence[Rule], in
     out, context = np.ones(len(at), np.float32), context_of(scene, key, plan)
     for rule in rules:
         if rule.active and not rule.about.body:
-            apply_rule(out, rule.gate, rule.strength, measure(scene, GROUND, points, rule, context))
+            # By chance each thing has a number of its own, as a piece has.
+            if isinstance(rule, ChanceRule):
+                found = uniform(instances.identity, rule.seed)
+            else:
+                found = measure(scene, GROUND, points, rule, context)
+            apply_rule(out, rule.gate, rule.strength, np.asarray(found, np.float32))
     return out
 
 
