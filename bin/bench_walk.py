@@ -301,9 +301,14 @@ def air_and_moss(walk: Walk) -> None:
 def proof(walk: Walk, quality: str) -> None:
     page = walk.page
     walk.step("Proofs")
+    done = page.locator("[data-job=done] img")
+    addresses = lambda: {done.nth(k).get_attribute("src") for k in range(done.count())}  # noqa: E731
+    page.wait_for_timeout(1000)
+    before = addresses()
     walk.click({"rough": "Rough, in seconds", "good": "Good, in minutes"}[quality])
-    page.locator("[data-job=done]").first.wait_for(timeout=1_800_000)
-    address = page.locator("[data-job=done] img").first.get_attribute("src")
+    while not (new := addresses() - before):
+        page.wait_for_timeout(500)
+    (address,) = new
     (walk.folder / f"proof-{quality}.png").write_bytes(
         page.request.get(page.url.split("/sites/")[0] + str(address)).body()
     )

@@ -20,10 +20,12 @@ from cenote_core.plan import (
     PatinaPlan,
     PatinaUse,
     PiecePlan,
+    SpellPlan,
     StationPlan,
     Terrace,
     TouchPlan,
     WeatherPlan,
+    WeatherState,
     rule_of,
 )
 from cenote_core.weatherings import WEATHERINGS
@@ -61,8 +63,25 @@ def _ground() -> list[tuple[str, Any]]:
     light = LightPlan(
         name="late afternoon", azimuth=236, elevation=27, turbidity=3.6, cloud=0.42, exposure=0.35, haze=0.45, seed=4
     )
-    weather = WeatherPlan(name="a breeze up the valley", wind_from=240, wind=3.5, gusts=0.6, season=8.7)
-    return [("ground", ground), ("light", light), ("weather", weather)]
+    weather = WeatherPlan(
+        name="a breeze up the valley", wind_from=240, wind=3.5, gusts=0.6, season=8.7, spell="spell-3"
+    )
+    return [("ground", ground), ("light", light), ("weather", weather), *_spells(weather)]
+
+
+def _spells(weather: WeatherPlan) -> list[tuple[str, Any]]:
+    """The weather as it shows and as it is at other times."""
+    now = weather.model_dump(include=set(WeatherState.model_fields))
+
+    def spell(order: int, name: str, **more: Any) -> tuple[str, Any]:
+        return f"spell-{order}", SpellPlan(name=name, order=order, **{**now, **more})
+
+    return [
+        spell(1, "dry summer", season=6.6, wind=2.0),
+        spell(2, "after rain", season=7.4, wetness=0.85, wind=4.5, wind_from=250),
+        spell(3, "early autumn"),
+        spell(4, "leaf fall", season=10.1, wetness=0.35, wind=7.5, gusts=0.8),
+    ]
 
 
 def _pieces() -> list[tuple[str, Any]]:

@@ -12,7 +12,7 @@ from ..kit.catalogue import CATALOGUE as ASSETS
 from ..kit.impostor import SLOT
 from ..materials.catalogue import CATALOGUE as MATERIALS
 from ..materials.catalogue import GONE
-from ..plan import WeatherPlan
+from ..plan import SpellPlan, WeatherPlan
 from ..scene.scene import PREVIEW_LIMIT, Scene
 from .kind import Draft, Kind
 from .owners import covers_packet
@@ -112,4 +112,6 @@ KINDS_HERE = (
         listed=lambda scene, address: {"materials": materials_info(scene)},
         preview=_preview,
     ),
+    # A spell is shown by being made the weather; by itself it changes nothing.
+    Kind(plan=SpellPlan, place=75),
 )

@@ -10,7 +10,7 @@ from .kinds.patina import Finish, PatinaPlan, PatinaUse
 from .kinds.piece import PiecePlan
 from .kinds.station import StationPlan
 from .kinds.touch import EditPlan, LinePlan, PlacedPlan, PlacedThing, TouchPlan
-from .kinds.weather import WeatherPlan
+from .kinds.weather import SpellPlan, WeatherPlan, WeatherState
 from .rules import Gate, Rule, rule_of
 from .site import GROUND, SitePlan
 
@@ -44,6 +44,7 @@ __all__ = [
     "PlacedThing",
     "Rule",
     "SitePlan",
+    "SpellPlan",
     "StationPlan",
     "Terrace",
     "Tier",
@@ -51,5 +52,6 @@ __all__ = [
     "Variety",
     "Water",
     "WeatherPlan",
+    "WeatherState",
     "rule_of",
 ]

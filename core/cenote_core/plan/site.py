@@ -19,7 +19,7 @@ from .kinds.patina import PatinaPlan
 from .kinds.piece import PiecePlan
 from .kinds.station import StationPlan
 from .kinds.touch import EditPlan, LinePlan, PlacedPlan, TouchPlan
-from .kinds.weather import WeatherPlan
+from .kinds.weather import SpellPlan, WeatherPlan
 
 __all__ = ["GROUND", "SitePlan", "item_adapter"]
 
@@ -97,6 +97,10 @@ class SitePlan(PlanModel):
     @property
     def decals(self) -> dict[str, DecalPlan]:
         return self.of(DecalPlan)
+
+    @property
+    def spells(self) -> dict[str, SpellPlan]:
+        return self.of(SpellPlan)
 
     @property
     def stations(self) -> dict[str, StationPlan]:

@@ -1423,7 +1423,7 @@ export interface components {
              * Plan
              * @description The whole plan of the item, or nothing to delete it.
              */
-            plan: (components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"]) | null;
+            plan: (components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["SpellPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"]) | null;
             /**
              * Revision
              * @description The revision this edit is based on; 0 for a new item.
@@ -1536,7 +1536,7 @@ export interface components {
             /** Key */
             key: string;
             /** Plan */
-            plan: (components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"]) | null;
+            plan: (components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["SpellPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"]) | null;
             /** Reason */
             reason: string;
         };
@@ -2054,7 +2054,7 @@ export interface components {
             /** Key */
             key: string;
             /** Plan */
-            plan: components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"];
+            plan: components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["SpellPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"];
             /** @description Count only what is seen from there; none: all. */
             sight?: components["schemas"]["SightIn"] | null;
         };
@@ -2189,7 +2189,7 @@ export interface components {
             /** Key */
             key: string;
             /** Plan */
-            plan: components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"];
+            plan: components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["SpellPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"];
             /** Revision */
             revision: number;
         };
@@ -3561,9 +3561,97 @@ export interface components {
                 number
             ][];
             /** Plan */
-            plan: (components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"]) | null;
+            plan: (components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["SpellPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"]) | null;
             /** Text */
             text: string;
+        };
+        /**
+         * SpellPlan
+         * @description A named state of the weather that a site can be shown in.
+         */
+        SpellPlan: {
+            /**
+             * Gust Size
+             * @description Width of a gust.
+             * @default 14
+             */
+            gust_size: number;
+            /**
+             * Gusts
+             * @description How far gusts rise above the steady wind.
+             * @default 0.5
+             */
+            gusts: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "spell";
+            /**
+             * Locked
+             * @description Protected from changes in the plate.
+             * @default false
+             */
+            locked: boolean;
+            /**
+             * Moment
+             * @description The moment of the wind that proofs and hand-overs hold.
+             * @default 0
+             */
+            moment: number;
+            /**
+             * Name
+             * @description What this item is called.
+             */
+            name: string;
+            /**
+             * Note
+             * @description Anything worth remembering about this item.
+             * @default
+             */
+            note: string;
+            /**
+             * Order
+             * @description Its place in the row of spells.
+             * @default 0
+             */
+            order: number;
+            /**
+             * Season
+             * @description Time of the year: 0 is the first of January, 8.6 mid September.
+             * @default 8.6
+             */
+            season: number;
+            /**
+             * Visible
+             * @description Shown in the plate, in proofs and in hand-overs.
+             * @default true
+             */
+            visible: boolean;
+            /**
+             * Wetness
+             * @description How wet everything is that lies open to the sky: 0 dry, 1 soaked by long rain.
+             * @default 0
+             */
+            wetness: number;
+            /**
+             * Wind
+             * @description Speed of the wind: 3 a light breeze, 12 a strong one.
+             * @default 3
+             */
+            wind: number;
+            /**
+             * Wind From
+             * @description Where the wind comes from, clockwise from north.
+             * @default 250
+             */
+            wind_from: number;
+            /**
+             * Years
+             * @description Years the place has stood: everything that grows or wears with time follows.
+             * @default 30
+             */
+            years: number;
         };
         /**
          * SplashRule
@@ -3904,7 +3992,7 @@ export interface components {
             /** Key */
             key: string;
             /** Plan */
-            plan: components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"];
+            plan: components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["SpellPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"];
             spot: components["schemas"]["Spot"];
         };
         /**
@@ -4039,7 +4127,7 @@ export interface components {
         };
         /**
          * WeatherPlan
-         * @description Wind, wetness, time of the year and years gone by.
+         * @description Wind, wetness, time of the year and years gone by, as they are shown.
          */
         WeatherPlan: {
             /**
@@ -4089,6 +4177,12 @@ export interface components {
              * @default 8.6
              */
             season: number;
+            /**
+             * Spell
+             * @description The spell this is; none: the weather is its own.
+             * @default
+             */
+            spell: string;
             /**
              * Visible
              * @description Shown in the plate, in proofs and in hand-overs.

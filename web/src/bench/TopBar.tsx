@@ -4,6 +4,7 @@ import { useRef, useState } from 'react';
 import { Link } from 'react-router';
 import { useShallow } from 'zustand/react/shallow';
 import { api, sentence, type Schemas } from '../api/client';
+import { SpellBar } from '../kinds/spell/SpellBar';
 import { useSite } from '../state/site';
 import { ink, mono, serif } from '../theme';
 import { keyList } from './keys';
@@ -70,6 +71,7 @@ export function TopBar({ person, onImport }: { person: Schemas['Person']; onImpo
       >
         rev {site.revision} · {sign}
       </Typography>
+      <SpellBar />
       <Box sx={{ flex: 1 }} />
       <Tooltip title={site.undo ? `Take back: ${site.undo} (Ctrl Z)` : 'Nothing to undo'}>
         <span>

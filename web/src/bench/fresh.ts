@@ -1,7 +1,7 @@
 import type { PlanOf } from '../api/client';
 import { fresh } from '../api/defaults';
 import { isHand } from '../kinds/hand/names';
-import { itemsOf, type Item } from '../state/site';
+import type { Item } from '../state/site';
 
 type P3 = [number, number, number];
 
@@ -14,12 +14,10 @@ export function freeName(items: Record<string, Item>, wanted: string): string {
 }
 
 /** One place above the highest of a kind. */
-export const top = (items: Record<string, Item>, kind: 'patina' | 'decal' | 'station') =>
+export const top = (items: Record<string, Item>, kind: 'patina' | 'decal' | 'station' | 'spell') =>
   Math.max(
     0,
-    ...[...itemsOf(items, 'patina'), ...itemsOf(items, 'decal'), ...itemsOf(items, 'station')]
-      .filter((i) => i.plan.kind === kind)
-      .map((i) => i.plan.order),
+    ...Object.values(items).flatMap(({ plan }) => (plan.kind === kind && 'order' in plan ? [plan.order ?? 0] : [])),
   ) + 1;
 
 /** The number after the last hand edit. */

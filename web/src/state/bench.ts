@@ -5,7 +5,7 @@ import type { Packet } from '../api/packet';
 import type { View } from '../plate/views';
 import type { Box4 } from '../bench/sheets/proof/frame';
 
-export type Step = 'Ground' | 'Pieces' | 'Drifts' | 'Patinas' | 'Decals' | 'Air' | 'Proofs';
+export type Step = 'Ground' | 'Pieces' | 'Drifts' | 'Patinas' | 'Decals' | 'Water' | 'Air' | 'Proofs';
 export type Sculpt = 'raise' | 'lower' | 'smooth' | 'flatten' | 'roughen' | 'erode';
 export type Brushing = 'more' | 'less' | 'erase' | Sculpt;
 export type Tool = 'look' | Brushing | 'place' | 'draw' | 'pick' | 'lasso';

@@ -4,15 +4,14 @@ from __future__ import annotations
 
 from typing import ClassVar, Literal
 
-from ...base.fields import Item, Name, quantity
+from pydantic import Field
+
+from ...base.fields import Item, Name, PlanModel, quantity
 
 
-class WeatherPlan(Item):
-    """Wind, wetness, time of the year and years gone by."""
+class WeatherState(PlanModel):
+    """What the weather is like, and when: all that answers to it takes it from here."""
 
-    kind: Literal["weather"] = "weather"
-    single: ClassVar[str] = "weather"
-    name: Name = "weather"
     wind_from: float = quantity(
         250.0, 0.0, 360.0, "°", "Where the wind comes from, clockwise from north.", 5, slider=(0, 360, 1)
     )
@@ -46,3 +45,19 @@ class WeatherPlan(Item):
         0.1,
         slider=(0, 12, 1),
     )
+
+
+class WeatherPlan(WeatherState, Item):
+    """Wind, wetness, time of the year and years gone by, as they are shown."""
+
+    kind: Literal["weather"] = "weather"
+    single: ClassVar[str] = "weather"
+    name: Name = "weather"
+    spell: str = Field(default="", max_length=64, description="The spell this is; none: the weather is its own.")
+
+
+class SpellPlan(WeatherState, Item):
+    """A named state of the weather that a site can be shown in."""
+
+    kind: Literal["spell"] = "spell"
+    order: float = Field(default=0.0, ge=-1e6, le=1e6, description="Its place in the row of spells.")

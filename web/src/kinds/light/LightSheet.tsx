@@ -1,7 +1,9 @@
 import { Button } from '@mui/material';
 import { fresh } from '../../api/defaults';
 import { useBenchParts } from '../../state/bench';
-import { usePlan } from '../../state/site';
+import type { PlanOf } from '../../api/client';
+import { usePlan, useSite } from '../../state/site';
+import { changedWeather } from '../spell/spells';
 import { Field } from '../../bench/controls/Field';
 import { numbersOf } from '../../bench/controls/numbers';
 import { Section } from '../../bench/controls/Section';
@@ -48,8 +50,12 @@ const part = (season: number) =>
 
 /** Wind and time of the year. */
 function Weather() {
-  const { change, keep } = useItem('weather', 'weather');
+  const { change } = useItem('weather', 'weather');
+  const items = useSite((s) => s.items);
+  const commit = useSite((s) => s.commit);
   const plan = usePlan('weather', 'weather') ?? fresh('weather', {});
+  // What is changed here is changed in the spell that shows.
+  const keep = (label: string, next: PlanOf<'weather'>) => commit(label, changedWeather(items, next));
   const { windMoves, set } = useBenchParts('windMoves', 'set');
   const number = numbersOf('WeatherPlan', plan, 'the weather', change, keep);
   return (

@@ -1,0 +1,30 @@
+import { ink } from '../../theme';
+import type { State } from './spells';
+
+const WIDE = 5,
+  GAP = 2.5,
+  TALL = 16;
+/** A gale, metres a second: the column of the wind is full. */
+const GALE = 20;
+
+/** A spell as columns on a rain-gauge card: wet, wind, and how far the leaves are off. */
+export function Gauge({ state, on }: { state: State; on: boolean }) {
+  const columns = [state.wetness, state.wind / GALE, offLeaf(state.season)];
+  const colour = on ? '#fff' : ink.ink;
+  return (
+    <svg width={columns.length * (WIDE + GAP)} height={TALL + 2} aria-hidden style={{ flexShrink: 0 }}>
+      {columns.map((share, k) => {
+        const full = Math.max(0.02, Math.min(1, share)) * TALL;
+        return (
+          <g key={k} transform={`translate(${k * (WIDE + GAP)}, 1)`}>
+            <rect width={WIDE} height={TALL} fill="none" stroke={colour} strokeOpacity={0.45} strokeWidth={0.8} />
+            <rect y={TALL - full} width={WIDE} height={full} fill={on ? '#fff' : ink.water} />
+          </g>
+        );
+      })}
+    </svg>
+  );
+}
+
+/** Share of the year's leaves that are off: none in high summer, all in deep winter. */
+const offLeaf = (season: number) => 0.5 + 0.5 * Math.cos((season / 12) * 2 * Math.PI);

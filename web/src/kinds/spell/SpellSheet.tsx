@@ -1,0 +1,104 @@
+import { Box, Button, MenuItem, Select, Slider, Typography } from '@mui/material';
+import { useState } from 'react';
+import { numbersOf } from '../../bench/controls/numbers';
+import { Section } from '../../bench/controls/Section';
+import { useItem } from '../../bench/controls/useItem';
+import { useSite } from '../../state/site';
+import { between, changedSpell, shown, spellsOf, stateOf, weatherOf, type Spell } from './spells';
+
+export function SpellSheet({ itemKey }: { itemKey: string }) {
+  const { plan, remove } = useItem(itemKey, 'spell');
+  const items = useSite((s) => s.items);
+  const commit = useSite((s) => s.commit);
+  const draft = useSite((s) => s.draft);
+  if (!plan) return null;
+  const weather = weatherOf(items);
+  const shows = weather.spell === itemKey;
+  // Only of the one that shows there is something to see while it is changed.
+  const change = (next: Spell) => shows && draft('weather', { ...weather, ...stateOf(next) });
+  const keep = (label: string, next: Spell) => commit(label, changedSpell(items, itemKey, next));
+  const number = numbersOf('SpellPlan', plan, plan.name, change, keep);
+  return (
+    <>
+      <Box sx={{ display: 'flex', alignItems: 'center', gap: 1, mb: 1 }}>
+        <Button
+          variant={shows ? 'contained' : 'outlined'}
+          disabled={shows}
+          onClick={() => commit(`show ${plan.name}`, shown(items, itemKey, plan))}
+        >
+          {shows ? 'This one shows' : 'Show it'}
+        </Button>
+        {!shows && (
+          <Button onClick={() => keep(`${plan.name} as it is now`, { ...plan, ...stateOf(weather) })}>
+            Take what shows now
+          </Button>
+        )}
+      </Box>
+      <Section title="Wet">{number('wetness', 'wetness in the open')}</Section>
+      <Section title="Wind">
+        {number('wind_from', 'comes from')}
+        {number('wind', 'speed')}
+        {number('gusts', 'gusts')}
+      </Section>
+      <Section title="When">
+        {number('season', 'time of the year')}
+        {number('years', 'years it has stood')}
+      </Section>
+      {shows && <Toward from={plan} />}
+      <Button color="error" onClick={remove}>
+        Delete this spell
+      </Button>
+    </>
+  );
+}
+
+/** From the spell that shows part of the way to another. */
+function Toward({ from }: { from: Spell }) {
+  const items = useSite((s) => s.items);
+  const commit = useSite((s) => s.commit);
+  const draft = useSite((s) => s.draft);
+  const others = spellsOf(items).filter(({ plan }) => plan.name !== from.name);
+  const [chosen, setChosen] = useState('');
+  const [share, setShare] = useState(0);
+  const to = others.find(({ key }) => key === chosen) ?? others[0];
+  if (!to) return null;
+  const weather = weatherOf(items);
+  const on = (value: number) => ({ ...weather, ...between(stateOf(from), stateOf(to.plan), value) });
+  return (
+    <Section title="On the way to" remark={`${Math.round(share * 100)} %`}>
+      <Typography sx={{ fontSize: 12, color: 'text.secondary' }}>
+        Drag to see what lies between. Let go, and the plate stays there until a spell is shown again.
+      </Typography>
+      <Select
+        variant="standard"
+        value={to.key}
+        onChange={(e) => setChosen(e.target.value)}
+        inputProps={{ 'aria-label': 'Spell it goes to' }}
+        sx={{ fontSize: 12.5, width: '100%' }}
+      >
+        {others.map(({ key, plan }) => (
+          <MenuItem key={key} value={key}>
+            {plan.name}
+          </MenuItem>
+        ))}
+      </Select>
+      <Slider
+        size="small"
+        min={0}
+        max={1}
+        step={0.01}
+        value={share}
+        aria-label={`Share of the way to ${to.plan.name}`}
+        onChange={(_, value) => {
+          setShare(value as number);
+          draft('weather', on(value as number));
+        }}
+        onChangeCommitted={(_, value) =>
+          commit(`${Math.round((value as number) * 100)} % of the way to ${to.plan.name}`, [
+            { key: 'weather', plan: on(value as number) },
+          ])
+        }
+      />
+    </Section>
+  );
+}

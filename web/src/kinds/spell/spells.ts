@@ -1,0 +1,55 @@
+import { fresh } from '../../api/defaults';
+import type { ItemPlan, PlanOf } from '../../api/client';
+import { itemsOf, type Item } from '../../state/site';
+
+export type Spell = PlanOf<'spell'>;
+export type Weather = PlanOf<'weather'>;
+type Edits = { key: string; plan: ItemPlan | null }[];
+
+/** What a spell and the weather have in common. */
+const STATE = ['wind_from', 'wind', 'gusts', 'gust_size', 'moment', 'wetness', 'years', 'season'] as const;
+export type State = Pick<Weather, (typeof STATE)[number]>;
+
+export const stateOf = (plan: Weather | Spell): State =>
+  Object.fromEntries(STATE.map((name) => [name, plan[name]])) as unknown as State;
+
+/** The spells of a site in the order of their row. */
+export const spellsOf = (items: Record<string, Item>) =>
+  itemsOf(items, 'spell').sort((a, b) => a.plan.order - b.plan.order || a.plan.name.localeCompare(b.plan.name));
+
+export const weatherOf = (items: Record<string, Item>): Weather =>
+  (items.weather?.plan as Weather | undefined) ?? fresh('weather', {});
+
+/** The weather becomes what a spell says. */
+export function shown(items: Record<string, Item>, key: string, spell: Spell): Edits {
+  return [{ key: 'weather', plan: { ...weatherOf(items), ...stateOf(spell), spell: key } }];
+}
+
+/** The weather as it is changed, and the spell it is along with it. */
+export function changedWeather(items: Record<string, Item>, weather: Weather): Edits {
+  const spell = items[weather.spell]?.plan;
+  const along = spell?.kind === 'spell' ? [{ key: weather.spell, plan: { ...spell, ...stateOf(weather) } }] : [];
+  return [{ key: 'weather', plan: weather }, ...along];
+}
+
+/** A spell as it is changed, and the weather along with it if it shows. */
+export function changedSpell(items: Record<string, Item>, key: string, spell: Spell): Edits {
+  const weather = weatherOf(items);
+  return [{ key, plan: spell }, ...(weather.spell === key ? shown(items, key, spell) : [])];
+}
+
+const MONTHS = 12;
+
+/** Part of the way from one state to another; directions and times of the year go the shorter way round. */
+export function between(from: State, to: State, share: number): State {
+  const round = (a: number, b: number, whole: number) => {
+    const way = ((((b - a) % whole) + whole * 1.5) % whole) - whole / 2;
+    return (((a + way * share) % whole) + whole) % whole;
+  };
+  const straight = (name: (typeof STATE)[number]) => from[name] + (to[name] - from[name]) * share;
+  return {
+    ...(Object.fromEntries(STATE.map((name) => [name, straight(name)])) as unknown as State),
+    wind_from: round(from.wind_from, to.wind_from, 360),
+    season: round(from.season, to.season, MONTHS),
+  };
+}
