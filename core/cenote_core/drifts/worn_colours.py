@@ -44,7 +44,7 @@ def _needs(scene: Scene, drift_id: str, plan: DriftPlan, asset_id: str, lod: int
     return [scene.kit.asset_ref(asset_id), build_instances.ref(scene, drift_id, plan), found]
 
 
-@derived(_needs)
+@derived(_needs, keep="disk")
 def worn_colours(scene: Scene, drift_id: str, plan: DriftPlan, asset_id: str, lod: int) -> np.ndarray:
     """(V, 4) float32 linear colours of an asset's vertices in a drift, its own ones and what lies on them."""
     mesh, blend = scene.kit.asset(asset_id).lods[lod], cast(Any, formulas.blend_colour)

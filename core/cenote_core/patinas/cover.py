@@ -140,7 +140,7 @@ def _covered(scene: Scene, patina_id: str, plan: PatinaPlan, owner: str) -> Any:
     return cover.ref(scene, patina_id, plan, owner, scene.resolution(owner, SHARE_LIMIT))
 
 
-@derived(_covered)
+@derived(_covered, keep="disk")
 def _shares_covered(scene: Scene, patina_id: str, plan: PatinaPlan, owner: str) -> np.ndarray:
     """(S,) mean cover of each of an owner's surfaces, by area."""
     resolution = scene.resolution(owner, SHARE_LIMIT)

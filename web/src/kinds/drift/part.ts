@@ -153,9 +153,10 @@ export class DriftsPart implements PlatePart {
         if (this.wantedDrifts.get(key) === url) await this.take(key, packet, tierOf(plans, key), url);
       }),
     );
-    await this.syncWorn(manifest);
     await this.syncGrasses(manifest.own);
     await this.fetchNearest(FIRST);
+    // The picture stands without what lies on trunks and stones; that comes after it.
+    void this.syncWorn(manifest).catch((error) => useSite.getState().say(sentence(error)));
     void this.fetchRest();
     // Finer levels that a lost connection kept back may be asked for again.
     for (const view of this.assetViews.values()) view.levels.forEach((level, k) => level ?? view.asked.delete(k));

@@ -1,0 +1,69 @@
+"""Spells at the bench: shown by a click, changed along with the weather they are, and all that lies between two."""
+
+import numpy as np
+from playwright.sync_api import expect
+
+from cenote_core.plan import PiecePlan, SpellPlan, StationPlan, WeatherPlan
+from sites.models import Item
+
+from .browser import BrowserTest
+from .helpers import site_of
+
+
+class SpellsAtTheBench(BrowserTest):
+    def setUp(self):
+        super().setUp()
+        station = StationPlan(name="front", position=(0, 1.4, 2.2), target=(0, 0.6, -2.5), lens=30, order=1)
+        self.site = site_of(
+            self.user,
+            wall=PiecePlan(name="garden wall", asset="wall", position=(0, 0, -2.5)),
+            weather=WeatherPlan(spell="a", wetness=0.0),
+            a=SpellPlan(name="dry summer", order=1, wetness=0.0),
+            b=SpellPlan(name="after rain", order=2, wetness=1.0, wind=9.0),
+            **{"station-1": station},
+        )
+        self.open(self.site)
+
+    def plan(self, key):
+        return Item.objects.get(site=self.site, key=key).plan
+
+    def test_one_click_shows_another_and_one_step_back_undoes_it(self):
+        dry = self.plate()
+        now = self.page.get_by_role("radio", name="dry summer")
+        expect(now).to_be_checked()
+        self.page.get_by_role("radio", name="after rain").click()
+        self.saved()
+        self.settled()
+        weather = self.plan("weather")
+        self.assertEqual((weather["spell"], weather["wetness"], weather["wind"]), ("b", 1.0, 9.0))
+        self.assertLess(self.plate().mean(), dry.mean() - 3, "what is wet is darker")
+        self.page.get_by_role("button", name="Undo").click()
+        self.saved()
+        expect(now).to_be_checked()
+        self.assertEqual(self.plan("weather")["wetness"], 0.0)
+
+    def test_what_is_changed_under_air_is_changed_in_the_spell_that_shows(self):
+        self.step("Air")
+        field = self.page.get_by_label("wetness in the open")
+        field.first.fill("0.4")
+        field.first.press("Enter")
+        self.saved()
+        self.assertEqual((self.plan("weather")["wetness"], self.plan("a")["wetness"]), (0.4, 0.4))
+        self.assertEqual(self.plan("b")["wetness"], 1.0)
+
+    def test_a_new_one_is_the_weather_as_it_is_and_half_way_to_another_can_be_held(self):
+        self.step("Water")
+        self.page.get_by_role("button", name="+ spell").click()
+        self.saved()
+        new = Item.objects.get(site=self.site, kind="spell", plan__name="new spell")
+        self.assertEqual((new.plan["wetness"], new.plan["order"]), (0.0, 3))
+        self.choose("dry summer")
+        slider = self.page.get_by_role("slider", name="Share of the way to after rain")
+        slider.focus()
+        self.page.keyboard.press("End")
+        self.saved()
+        self.settled()
+        weather = self.plan("weather")
+        self.assertAlmostEqual(weather["wetness"], 1.0)
+        self.assertEqual(self.plan("a")["wetness"], 0.0, "the spell itself stays as it is")
+        np.testing.assert_allclose(weather["wind"], 9.0)
