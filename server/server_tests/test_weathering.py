@@ -222,7 +222,7 @@ class OnWhatIsScattered(BrowserTest):
         self.page.keyboard.press("Escape")
         self.saved()
         self.assertEqual(Item.objects.get(site=site, key="m").plan["uses"][0]["surface"], "t/trunk")
-        expect(self.page.get_by_text("it shows in proofs, not in the plate")).to_be_visible()
+        expect(self.page.get_by_text("proofs show each by itself")).to_be_visible()
 
 
 class CloseBy(BrowserTest):
