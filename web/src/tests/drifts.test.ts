@@ -97,6 +97,7 @@ beforeEach(() => {
     assets: ['fern'],
     plots: new Map(),
     worn: new Map(),
+    wornAt: '{}',
     wanted: [],
     group: new THREE.Group(),
     pool: new Map(),

@@ -1,6 +1,6 @@
 import * as THREE from 'three';
 import type { Asset } from '../../api/client';
-import { coloured, letGo } from './worn';
+import { coloured, letGo, type Worn } from './worn';
 import { disposePlot, type MergedBatch, type Plot, type PlotEntry } from './plots';
 
 /** What of an asset is drawn alike: its bark, its leaves. */
@@ -53,7 +53,7 @@ const REACH = [16, 48, 130];
 /** From so far on nothing throws a shadow into the picture that was not in it. */
 const CASTS = 60;
 
-export interface DriftView {
+export interface DriftView extends Worn {
   key: string;
   tier: string;
   /** All that stand, whether they have come already or not. */
@@ -63,8 +63,6 @@ export interface DriftView {
   /** What the saved drift consists of. */
   wanted: PlotEntry[];
   group: THREE.Group;
-  /** Colours of vertices by the level they are for, where patinas lie on what stands here. */
-  worn: Map<string, THREE.BufferAttribute>;
   /** Buffers of what is drawn one by one, by the level they hold; kept from picture to picture. */
   pool: Map<Level, Pooled>;
 }

@@ -5,13 +5,13 @@ import { fetchPart } from '../../api/parts';
 import { grassOf } from '../../api/tufts';
 import { useBench } from '../../state/bench';
 import { useSite } from '../../state/site';
-import { geometryOf, partsOf } from '../../plate/geometry';
 import type { Spend } from '../../plate/machine';
-import { bentShadow, leafMaterial, surfaceMaterial } from '../../plate/materials';
 import type { PlateContext } from '../../plate/PlateScene';
 import type { PlatePart, Plans, Seen } from '../../plate/PlatePart';
 import { views } from '../../plate/views';
+import { levelOf } from './assets';
 import { countInto, disposeDensity } from './density';
+import { takeWorn } from './worn';
 import { disposePlot, plotOf, plotsIn, type Plot, type PlotEntry } from './plots';
 import {
   fillBatches,
@@ -163,27 +163,13 @@ export class DriftsPart implements PlatePart {
   }
 
   private wantedDrifts = new Map<string, string>();
-  /** Addresses of the colours shown, drift by drift. */
-  private wornShown = new Map<string, string>();
 
   /** Patinas on what is scattered, as colours of vertices. */
   private async syncWorn(manifest: Manifest) {
     await Promise.all(
       manifest.drifts.map(async ({ key, worn }) => {
-        const wanted = JSON.stringify(worn);
         const drift = this.drifts.get(key);
-        if (!drift || (this.wornShown.get(key) ?? '{}') === wanted) return;
-        this.wornShown.set(key, wanted);
-        const found = await Promise.all(
-          Object.entries(worn).flatMap(([asset, levels]) =>
-            levels.map(async (url, lod) => {
-              const colours = unpack(await fetchPart(url)).arrays.color as Float32Array;
-              return [`${asset}/${lod}`, new THREE.BufferAttribute(colours, 4)] as const;
-            }),
-          ),
-        );
-        if (this.wornShown.get(key) !== wanted) return;
-        drift.worn = new Map(found);
+        if (!drift || !(await takeWorn(drift, worn))) return;
         laidUpAnew(drift);
         this.plate.frames.thingChanged(drift.group);
       }),
@@ -197,7 +183,7 @@ export class DriftsPart implements PlatePart {
     let drift = this.drifts.get(key);
     if (!drift) {
       drift = {
-        ...{ key, tier, assets, url, count: 0, plots: new Map(), wanted: [], worn: new Map() },
+        ...{ key, tier, assets, url, count: 0, plots: new Map(), wanted: [], worn: new Map(), wornAt: '{}' },
         group: new THREE.Group(),
         pool: new Map(),
       };
@@ -377,21 +363,8 @@ export class DriftsPart implements PlatePart {
     );
   }
 
-  private async levelOf(asset: Asset, packet: Packet, lod: number): Promise<Level | null> {
-    const geometry = geometryOf(packet, true);
-    if (!geometry) return null;
-    const slots = geometry.userData.slots as string[];
-    const materials = await Promise.all(slots.map((slot) => this.slotMaterial(asset, slot, geometry)));
-    const parts = partsOf(geometry).map((part, k) => ({
-      geometry: part,
-      material: materials[k],
-      shadow: bentShadow(asset.size[1]),
-    }));
-    return {
-      name: `${asset.id}/${lod}`,
-      parts: parts.filter(({ geometry: { drawRange } }) => drawRange.count > 0),
-      faces: geometry.index!.count / 3,
-    };
+  private levelOf(asset: Asset, packet: Packet, lod: number) {
+    return levelOf(this.plate, asset, packet, lod);
   }
 
   /** What stands near shows at first in the coarse levels that everything has; the finer ones come now. */
@@ -420,20 +393,6 @@ export class DriftsPart implements PlatePart {
         if (this.plate.machine.settles) this.plate.frames.settleSoon();
         else this.plate.frames.redraw();
       });
-  }
-
-  private async slotMaterial(asset: Asset, slot: string, lod: THREE.BufferGeometry): Promise<THREE.Material> {
-    const id = asset.materials[slot] ?? 'concrete';
-    const { alpha, translucency } = this.plate.stage.store.info(id);
-    if (alpha || translucency > 0)
-      return leafMaterial(await this.plate.stage.store.cutOut(id), this.plate.machine.lighting, asset.size[1]);
-    const made = surfaceMaterial(
-      await this.plate.stage.store.get(id),
-      { layers: 0, tall: asset.size[1] },
-      this.plate.machine.lighting,
-    );
-    if (lod.userData.ownUv) made.userData.uniforms.uTile.value = 1;
-    return made;
   }
 
   /** Assets whose materials are other ones now. */
