@@ -61,20 +61,25 @@ export function usePlateContent(scene: PlateScene | null): boolean {
   return ready;
 }
 
-/** The mask of what is no patina: laid over the covers while it is looked at. */
+/** The mask of what is no patina: laid over the covers while it is looked at, which come back after that. */
 function useMasks(scene: PlateScene | null, manifest: Manifest | null | undefined) {
   const selected = useSite((s) => s.selected);
   const wanted = useBench((s) => s.view === 'mask');
+  const laid = useRef(false);
   useEffect(() => {
-    const plan = selected ? useSite.getState().items[selected]?.plan : undefined;
-    const showMask = kindOf(plan)?.showMask;
-    if (!scene || !manifest || !wanted || !showMask) return;
-    const again = () => scene.sync(manifest, plansOf(useSite.getState().items));
-    const said = (error: unknown) => useSite.getState().say(sentence(error));
-    again()
-      .then(() => showMask(scene, selected!, plan!, manifest))
-      .catch(said);
-    return () => void again().catch(said);
+    const { items, say } = useSite.getState();
+    const plan = selected ? items[selected]?.plan : undefined;
+    const showMask = wanted ? kindOf(plan)?.showMask : undefined;
+    if (!scene || !manifest || (!showMask && !laid.current)) return;
+    let stale = false;
+    laid.current = Boolean(showMask);
+    scene
+      .sync(manifest, plansOf(items))
+      .then(() => (stale ? undefined : showMask?.(scene, selected!, plan!, manifest)))
+      .catch((error) => say(sentence(error)));
+    return () => {
+      stale = true;
+    };
   }, [scene, manifest, wanted, selected]);
 }
 
