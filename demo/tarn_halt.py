@@ -81,6 +81,7 @@ def _spells(weather: WeatherPlan) -> list[tuple[str, Any]]:
         spell(2, "after rain", season=7.4, wetness=0.85, wind=4.5, wind_from=250),
         spell(3, "early autumn"),
         spell(4, "leaf fall", season=10.1, wetness=0.35, wind=7.5, gusts=0.8),
+        spell(5, "first snow", season=11.2, snow=6.0, wind=1.5),
     ]
 
 

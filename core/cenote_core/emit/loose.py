@@ -244,11 +244,11 @@ def add_loose(out: Tables, shot: Shot) -> None:
 
 def _put(out: Tables, scene: Scene, material_id: str, tile: float, mesh: Mesh) -> None:
     plan, material = scene.site.ground, scene.material(material_id)
-    wet = scene.site.weather.wetness > 0
-    covers = out.cover(exposure_map(scene, GROUND, scene.resolution(GROUND), WHOLE)[None]) if wet else {}
+    falls = scene.site.weather.falls
+    covers = out.cover(exposure_map(scene, GROUND, scene.resolution(GROUND), WHOLE)[None]) if falls else {}
     surface = out.surface(
         **out.picture(material_id, material), **covers,
-        flags=tables.MACRO_DRIFT | (tables.OPEN if wet else 0), tile=tile, metalness=material.metalness,
+        flags=tables.MACRO_DRIFT | (tables.OPEN if falls else 0), tile=tile, metalness=material.metalness,
         least_roughness=SMOOTHEST, depth=material.depth, relief=_RELIEF,
     )  # fmt: skip
     at = mesh.positions[:, [0, 2]] / [plan.width, plan.depth] + 0.5

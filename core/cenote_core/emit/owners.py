@@ -49,16 +49,16 @@ def _add(out: Tables, scene: Scene, owner: str, mesh: Mesh, page: Page | None) -
 
 
 def _maps(scene: Scene, owner: str, page: Page | None) -> np.ndarray:
-    """(P, R, R): how far an owner lies open to the sky, if the weather is wet, and the covers of its patinas."""
+    """(P, R, R): how far an owner lies open to the sky, if anything falls from it, and the covers of its patinas."""
     covers = page_covers(scene, owner, page) if page else saved_covers(scene, owner)
-    if not _wet(scene):
+    if not _falls(scene):
         return covers
     window = (page.low, page.high) if page else WHOLE
     return np.concatenate([exposure_map(scene, owner, covers.shape[1], window)[None], covers])
 
 
-def _wet(scene: Scene) -> bool:
-    return scene.site.weather.wetness > 0
+def _falls(scene: Scene) -> bool:
+    return scene.site.weather.falls
 
 
 def _add_surface(
@@ -67,13 +67,13 @@ def _add_surface(
     material = scene.material(surface.material)
     tiles = material.tile > 0
     first = len(out.layers)
-    for number, (_, plan) in enumerate(patinas, start=int(_wet(scene))):
+    for number, (_, plan) in enumerate(patinas, start=int(_falls(scene))):
         # The ground's surfaces are named one by one, but lie on one slot.
         if surface.owner == GROUND or any(use.surface == surface.ref for use in plan.uses):
             tile = layer_tile(plan, scene.material(plan.finish.material).tile)
             out.layers.append(finish_layer(out, scene, plan, number, tile))
     flags = (tables.MACRO_DRIFT if tiles else tables.OWN_BASE) | (tables.SIDES if surface.owner == GROUND else 0)
-    flags |= tables.OPEN if _wet(scene) else 0
+    flags |= tables.OPEN if _falls(scene) else 0
     return out.surface(
         **out.picture(surface.material, material), **covers,
         flags=flags, tile=material.tile if tiles else 1.0, metalness=material.metalness,

@@ -37,6 +37,10 @@ _wet_share = njit(formulas.wet_share, inline="always")
 _wet_colour = njit(formulas.wet_colour, inline="always")
 _wet_roughness = njit(formulas.wet_roughness, inline="always")
 _kept_slope = njit(formulas.kept_slope, inline="always")
+_snow_depth = njit(formulas.snow_depth, inline="always")
+_snow_share = njit(formulas.snow_share, inline="always")
+_snow_colour = njit(formulas.snow_colour, inline="always")
+_snow_roughness = njit(formulas.snow_roughness, inline="always")
 
 
 _AT_ONCE = 2**18
@@ -118,6 +122,20 @@ def _wet(wetness: float, exposure: np.ndarray, depth: np.ndarray, out: np.ndarra
         out[n, 8] = wet
 
 
+@njit(cache=True, parallel=True, nogil=True)
+def _snow(fallen: float, exposure: np.ndarray, up: np.ndarray, depth: np.ndarray, out: np.ndarray) -> None:
+    for n in prange(len(out)):
+        lies = _snow_depth(fallen, exposure[n], up[n])
+        share = _snow_share(lies, depth[n], _under_relief(out[n, 7], depth[n]))
+        for c in range(3):
+            out[n, c] = _snow_colour(out[n, c], share)
+        out[n, 3] = _snow_roughness(out[n, 3], share)
+        out[n, 4] *= 1.0 - share
+        out[n, 5] *= 1.0 - share
+        out[n, 6] *= 1.0 - share
+        out[n, 7] += lies * share
+
+
 def pictures(material: Material) -> np.ndarray:
     """(N, N, 7) float32: linear colour, roughness, height, normal x and y."""
     normal = material.normal[..., :2].astype(np.float32) / 127.5 - 1
@@ -145,6 +163,7 @@ def blend_values(
     sides: Sides | None = None,
     base_turn: np.ndarray | None = None,
     exposure: np.ndarray | None = None,
+    up: np.ndarray | None = None,
 ) -> np.ndarray:
     """(N, 9) float32 at points: the channels named in `surfaces/channels.py`.
 
@@ -157,6 +176,7 @@ def blend_values(
     sides : places (N, P, 2) and shares (N, P) where pictures are laid on from more than one side, instead of `uv`
     base_turn : (N, 2, 2) from the frame of `base_uv` to that of `uv`, for the relief of what does not tile
     exposure : (N,) how far the points lie open to the sky, or None where weather does not reach
+    up : (N,) upward part of the normals of the shape, where there is snow
     """
     places, shares = sides_or(uv, sides)
     out, depth = np.zeros((len(uv), channels.WIDTH), np.float32), np.zeros(len(uv), np.float32)
@@ -181,6 +201,8 @@ def blend_values(
         )  # fmt: skip
     if exposure is not None:
         _wet(scene.site.weather.wetness, exposure, depth, out)
+        if up is not None and scene.site.weather.snow > 0:
+            _snow(scene.site.weather.snow_depth, exposure, up, depth, out)
     return out
 
 
@@ -202,7 +224,8 @@ def _worked_in(scene: Scene, owner: str, resolution: int, cover_limit: int = VIE
     finishes = [plan.finish for _, plan in stack(scene, owner)]
     laid = [(finish, scene.material_ref(finish.material)) for finish in finishes]
     materials = [(s.slot, scene.material_ref(s.material)) for s in scene.surfaces() if s.owner == owner]
-    weather = [scene.site.weather.wetness, sky_exposure.ref(scene, owner)] if scene.site.weather.wetness > 0 else []
+    now = scene.site.weather
+    weather = [now.wetness, now.snow, sky_exposure.ref(scene, owner)] if now.falls else []
     return [scene.mesh.ref(owner), resolution, owner_covers.ref(scene, owner, cover_limit), laid, materials, weather]
 
 
@@ -248,7 +271,8 @@ def _bake_rows(
     seen = ground_triplanar(scene, table.points.positions[:, [0, 2]]) if owner == GROUND else None
     base_turn = None if frames[0] is None else frames[0][table.face]
     opened = exposure_at(scene, owner, table.points.uv2)
-    values = blend_values(scene, owner, uv, base_uv, table.points.slots, covers, seen, base_turn, opened)
+    up = np.ascontiguousarray(table.points.normals[:, 1], np.float32)
+    values = blend_values(scene, owner, uv, base_uv, table.points.slots, covers, seen, base_turn, opened, up)
     values[:, channels.SLOPE] = _turned(values[:, channels.SLOPE], frames[1][table.face])
     return _as_bytes(values)
 

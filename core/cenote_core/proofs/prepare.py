@@ -41,10 +41,10 @@ def prepare(scene: Scene, station: StationPlan, size: tuple[int, int], detail: D
         if kind.emit:
             kind.emit(tables, shot)
     arrays = tables.arrays()
-    light = scene.sky()
+    light, weather = scene.sky(), scene.site.weather
 
     def work(_: object) -> tuple[World, Sky]:
-        world = upload(*arrays, trees=_TREES, wetness=scene.site.weather.wetness)
+        world = upload(*arrays, trees=_TREES, wetness=weather.wetness, snow=weather.snow_depth)
         return world, sky_of(light.image, light.sun_direction, light.sun_colour, SUN_RADIUS)
 
     return Stage(*engine.run(work), station)

@@ -14,6 +14,20 @@ GENTLE = 0.25
 """A side of the ground counts where the square of the normal's part toward it is larger: from thirty degrees on."""
 SHALLOW = 0.0001
 """Metres of relief below which a surface has no hollows that could be filled first."""
+SLIDES = 0.34
+"""Upward part of a normal from which snow holds at all: seventy degrees."""
+HOLDS = 0.77
+"""Upward part of a normal from which all of it holds: forty degrees."""
+SHELTERED = 0.4
+"""Exposure under which no snow falls: under a roof."""
+OPEN_SKY = 0.7
+"""Exposure from which all of it falls: level ground beside a wall has more."""
+POWDER = 0.008
+"""Metres of snow that hide what has less relief."""
+SNOW_WHITE = 0.8
+"""Share of the light that fresh snow throws back."""
+SNOW_ROUGHNESS = 0.8
+"""Roughness of fresh snow."""
 FELT = 0.004
 """Metres of relief from which its hollows and tops count in full."""
 HAZE = 0.012
@@ -132,6 +146,32 @@ def wet_roughness(dry: float, wet: float) -> float:
 def kept_slope(wet: float) -> float:
     """Share of the fine relief that is left under a film."""
     return 1.0 - FILM_LEVELS * wet * wet
+
+
+def snow_depth(fallen: float, exposure: float, up: float) -> float:
+    """Metres of snow that lie at a place when `fallen` lie on open flat ground.
+
+    It falls where the sky is open above it and holds by how level the place is: `up` is the upward part of its
+    normal. Loose snow comes to rest at about forty degrees (angle of repose, as in Fearing 2000).
+    """
+    falls = min(1.0, max(0.0, (exposure - SHELTERED) / (OPEN_SKY - SHELTERED)))
+    holds = min(1.0, max(0.0, (up - SLIDES) / (HOLDS - SLIDES)))
+    return fallen * falls * falls * (3.0 - 2.0 * falls) * holds * holds * (3.0 - 2.0 * holds)
+
+
+def snow_share(lies: float, depth: float, under: float) -> float:
+    """How far snow hides a surface: a little of it lies in the hollows of a relief of a `depth` before the tops."""
+    return min(1.0, max(0.0, 2.0 * lies / max(depth, POWDER) - under))
+
+
+def snow_colour(bare: Colour, share: float) -> Colour:
+    """The colour with snow on it."""
+    return bare + (SNOW_WHITE - bare) * share
+
+
+def snow_roughness(bare: float, share: float) -> float:
+    """The roughness with snow on it."""
+    return bare + (SNOW_ROUGHNESS - bare) * share
 
 
 def haze_density(haze: float) -> float:

@@ -152,7 +152,7 @@ def spot_at(world: World, hit: Hit, direction: Any, jitter: tuple[Any, Any] | No
         formulas.metres(base.height, look["depth"]),
     )
     laid = _layered(world, look, state, place, seam, frame, jitter, active)
-    colour, rough, slope, metal = _wet(world, look, laid, seam, active)
+    colour, rough, slope, metal = _weathered(world, look, laid, seam, smooth.y, active)
     normal = dr.normalize(smooth + slope)
     geometric = dr.mulsign(geometric, -dr.dot(geometric, direction))
     # A surface has two sides; which one is seen, its shape says and not its fine relief.
@@ -229,19 +229,25 @@ def _layered(
     return tuple(dr.while_loop((first, *state), more, lay, label="layers")[1:])
 
 
-def _wet(world: World, look: dict[str, Any], laid: tuple[Any, ...], seam: Any, active: Any) -> tuple[Any, ...]:
-    """Colour, roughness, slope and metalness as the weather leaves them."""
+def _weathered(
+    world: World, look: dict[str, Any], laid: tuple[Any, ...], seam: Any, up: Any, active: Any
+) -> tuple[Any, ...]:
+    """Colour, roughness, slope and metalness as the weather leaves them; `up` is the upward part of the normal."""
     colour, rough, slope, metal, height = laid
     open_to = active & ((look["flags"] & OPEN) != 0)
     none = mi.UInt32(0)
     exposure = cover(world, look["covers"], look["cover_side"], none, none, seam.x, seam.y, open_to)
     wet = formulas.wet_share(world.wetness, exposure, formulas.under_relief(height, look["depth"]))
     wet = dr.select(open_to, wet, 0.0)
+    # What is scattered has no map of its own: it stands in the open.
+    lies = formulas.snow_depth(world.snow, dr.select(open_to, exposure, 1.0), up)
+    share = formulas.snow_share(lies, look["depth"], formulas.under_relief(height, look["depth"]))
+    share = dr.select(active, share, 0.0)
     return (
-        formulas.wet_colour(colour, wet, metal),
-        formulas.wet_roughness(rough, wet),
-        slope * formulas.kept_slope(wet),
-        metal,
+        formulas.snow_colour(formulas.wet_colour(colour, wet, metal), share),
+        formulas.snow_roughness(formulas.wet_roughness(rough, wet), share),
+        slope * formulas.kept_slope(wet) * (1 - share),
+        metal * (1 - share),
     )
 
 

@@ -31,6 +31,7 @@ class World:
     layers: Any
     decoded: Any
     wetness: Any
+    snow: Any
     triangles: int
 
 
@@ -57,6 +58,7 @@ def upload(
     layers: np.ndarray,
     trees: KeptTrees,
     wetness: float = 0.0,
+    snow: float = 0.0,
 ) -> World:
     """Hand everything to the engine.
 
@@ -67,6 +69,7 @@ def upload(
     surfaces, layers : (S, 16) and (L, 16) uint32
     trees : where the tree of the same triangles may still be
     wetness : of what lies open to the sky, 0..1
+    snow : metres of it on open level ground
     """
     count = len(triangles.faces)
     if count == 0:
@@ -89,6 +92,7 @@ def upload(
         layers=_words(_at_least(layers, 16)),
         decoded=mi.Float(_DECODED),
         wetness=dr.opaque(mi.Float, wetness),
+        snow=dr.opaque(mi.Float, snow),
         triangles=count,
     )
 

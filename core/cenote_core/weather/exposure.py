@@ -30,8 +30,8 @@ def sky_exposure(scene: Scene, owner: str) -> np.ndarray:
 
 
 def exposure_at(scene: Scene, owner: str, uv2: np.ndarray) -> np.ndarray | None:
-    """(N,) exposure at unwrapped coordinates, or None while the weather is dry."""
-    return None if scene.site.weather.wetness <= 0 else sample_map(sky_exposure(scene, owner), uv2)
+    """(N,) exposure at unwrapped coordinates, or None while nothing falls from it."""
+    return None if not scene.site.weather.falls else sample_map(sky_exposure(scene, owner), uv2)
 
 
 Window = tuple[tuple[float, float], tuple[float, float]]

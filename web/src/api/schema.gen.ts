@@ -3623,6 +3623,12 @@ export interface components {
              */
             season: number;
             /**
+             * Snow
+             * @description Depth of snow on open level ground.
+             * @default 0
+             */
+            snow: number;
+            /**
              * Visible
              * @description Shown in the plate, in proofs and in hand-overs.
              * @default true
@@ -4177,6 +4183,12 @@ export interface components {
              * @default 8.6
              */
             season: number;
+            /**
+             * Snow
+             * @description Depth of snow on open level ground.
+             * @default 0
+             */
+            snow: number;
             /**
              * Spell
              * @description The spell this is; none: the weather is its own.

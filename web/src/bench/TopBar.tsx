@@ -61,13 +61,18 @@ export function TopBar({ person, onImport }: { person: Schemas['Person']; onImpo
           <Mark />
         </Link>
       </Tooltip>
-      <Typography component="h1" sx={{ fontFamily: serif, fontSize: 18, mx: 1 }}>
+      <Typography component="h1" sx={{ fontFamily: serif, fontSize: 18, mx: 1, whiteSpace: 'nowrap' }}>
         {site.name}
       </Typography>
       <Typography
         role="status"
         aria-label="Saving"
-        sx={{ fontFamily: mono, fontSize: 11.5, color: site.saving === 'waiting' ? 'error.main' : 'text.secondary' }}
+        sx={{
+          fontFamily: mono,
+          fontSize: 11.5,
+          whiteSpace: 'nowrap',
+          color: site.saving === 'waiting' ? 'error.main' : 'text.secondary',
+        }}
       >
         rev {site.revision} · {sign}
       </Typography>

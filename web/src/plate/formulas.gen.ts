@@ -3,6 +3,13 @@ export const formulas = /* glsl */ `
 const float MACRO = 7.3;
 const float GENTLE = 0.25;
 const float SHALLOW = 0.0001;
+const float SLIDES = 0.34;
+const float HOLDS = 0.77;
+const float SHELTERED = 0.4;
+const float OPEN_SKY = 0.7;
+const float POWDER = 0.008;
+const float SNOW_WHITE = 0.8;
+const float SNOW_ROUGHNESS = 0.8;
 const float FELT = 0.004;
 const float HAZE = 0.012;
 const float THIN_UNDER = 0.1;
@@ -67,6 +74,20 @@ float wet_roughness(float dry, float wet) {
 float kept_slope(float wet) {
   return (1.0 - ((FILM_LEVELS * wet) * wet));
 }
+float snow_depth(float fallen, float exposure, float up) {
+  float falls = min(max(((exposure - SHELTERED) / (OPEN_SKY - SHELTERED)), 0.0), 1.0);
+  float holds = min(max(((up - SLIDES) / (HOLDS - SLIDES)), 0.0), 1.0);
+  return ((((((fallen * falls) * falls) * (3.0 - (2.0 * falls))) * holds) * holds) * (3.0 - (2.0 * holds)));
+}
+float snow_share(float lies, float depth, float under) {
+  return min(max((((2.0 * lies) / max(depth, POWDER)) - under), 0.0), 1.0);
+}
+vec3 snow_colour(vec3 bare, float share) {
+  return (bare + ((SNOW_WHITE - bare) * share));
+}
+float snow_roughness(float bare, float share) {
+  return (bare + ((SNOW_ROUGHNESS - bare) * share));
+}
 float haze_density(float haze) {
   return ((HAZE * haze) * haze);
 }
@@ -110,6 +131,13 @@ export const constants = {
   MACRO: 7.3,
   GENTLE: 0.25,
   SHALLOW: 0.0001,
+  SLIDES: 0.34,
+  HOLDS: 0.77,
+  SHELTERED: 0.4,
+  OPEN_SKY: 0.7,
+  POWDER: 0.008,
+  SNOW_WHITE: 0.8,
+  SNOW_ROUGHNESS: 0.8,
   FELT: 0.004,
   HAZE: 0.012,
   THIN_UNDER: 0.1,

@@ -1,5 +1,6 @@
 import * as THREE from 'three';
 import type { CutOut, Pictures } from './materialStore';
+import { formulas } from './formulas.gen';
 import * as shader from './surfaceShader';
 import { withViews } from './views';
 import { withWind } from './windShader';
@@ -34,7 +35,7 @@ const dry = new THREE.DataTexture(new Uint8Array(1), 1, 1, THREE.RedFormat);
 dry.needsUpdate = true;
 
 /** The weather that all surfaces are in. */
-export const weather = { wetness: { value: 0 } };
+export const weather = { wetness: { value: 0 }, snow: { value: 0 } };
 
 /** How a material is lit: in full, or by its colour and relief alone where no graphics card helps. */
 export interface Lighting {
@@ -75,6 +76,8 @@ export function surfaceMaterial(
     uDotted: { value: 0 },
     uExposure: { value: dry },
     uWetness: weather.wetness,
+    uSnow: weather.snow,
+    uInOpen: { value: tall > 0 ? 1 : 0 },
     uCovers: { value: blank },
     uPage: { value: new THREE.Vector4() },
     uPageCovers: { value: blank },
@@ -196,11 +199,15 @@ export function leafMaterial(base: CutOut, { plain }: Lighting, tall: number): T
   material.onBeforeCompile = (program) => {
     withWind(program, tall);
     program.uniforms.uThrough = { value: share };
-    program.fragmentShader = `uniform float uThrough;\n${program.fragmentShader}`;
+    program.uniforms.uSnow = weather.snow;
+    program.fragmentShader = `uniform float uThrough;\nuniform float uSnow;\n${formulas}\n${program.fragmentShader}`;
     // Normals of leaves lean out of the crown, so that it is lit as a body: they are not turned for back faces.
     program.fragmentShader = program.fragmentShader
       .replace('#include <alphatest_pars_fragment>', `#include <alphatest_pars_fragment>\n${thinCut}`)
-      .replace('#include <alphatest_fragment>', 'if (diffuseColor.a < thinCut(vMapUv, alphaTest)) discard;')
+      .replace(
+        '#include <alphatest_fragment>',
+        `if (diffuseColor.a < thinCut(vMapUv, alphaTest)) discard;\n${shader.snowOnLeaf}`,
+      )
       .replace(
         '#include <normal_fragment_begin>',
         'float faceDirection = 1.0;\nvec3 normal = normalize(vNormal);\nvec3 nonPerturbedNormal = normal;',

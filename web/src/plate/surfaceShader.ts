@@ -65,6 +65,9 @@ uniform float uDotted;
 uniform int uMaskLayer;
 uniform sampler2D uExposure;
 uniform float uWetness;
+uniform float uSnow;
+// What is scattered has no map of how far it lies open to the sky: it stands in the open.
+uniform float uInOpen;
 #if LAYERS > 0
 uniform mediump sampler2DArray uCovers;
 // Finer ones near the eye: their corner in the unwrap, and one over their width; no width where there are none.
@@ -216,11 +219,29 @@ void layDown() {
   sColour = wet_colour(sColour, sWet, sMetal);
   sRough = wet_roughness(sRough, sWet);
   sSlope *= kept_slope(sWet);
+  if (uSnow > 0.0) {
+    float up = dot(normalize(vNormal) * (gl_FrontFacing ? 1.0 : -1.0), (viewMatrix * vec4(0.0, 1.0, 0.0, 0.0)).xyz);
+    float lies = snow_depth(uSnow, max(uInOpen, texture2D(uExposure, vUnwrap).r), up);
+    float share = snow_share(lies, uDepth, under_relief(sHeight, uDepth));
+    sColour = snow_colour(sColour, share);
+    sRough = snow_roughness(sRough, share);
+    sSlope *= 1.0 - share;
+    sMetal *= 1.0 - share;
+    sHeight += lies * share;
+  }
   sLean = vec2(dot(sSlope, along), dot(sSlope, across));
 }
 
 vec3 bent(vec3 n) {
   return normalize(n + sSlope);
+}
+`;
+
+/** Snow on leaves and blades; their normals lean out of the crown, so that its top is white. */
+export const snowOnLeaf = /* glsl */ `
+if (uSnow > 0.0) {
+  float up = dot(normalize(vNormal), (viewMatrix * vec4(0.0, 1.0, 0.0, 0.0)).xyz);
+  diffuseColor.rgb = snow_colour(diffuseColor.rgb, snow_share(snow_depth(uSnow, 1.0, up), 0.0, 0.0));
 }
 `;
 

@@ -32,6 +32,9 @@ class WeatherState(PlanModel):
         0.05,
         slider=(0, 1, 1),
     )
+    snow: float = quantity(
+        0.0, 0.0, 200.0, "cm", "Depth of snow on open level ground.", 1, "snow on open ground", (0, 40, 1.5)
+    )
     years: float = quantity(
         30.0, 0.0, 500.0, "years", "Years the place has stood: everything that grows or wears with time follows.", 1,
         "years it has stood", (0, 120, 1.5),
@@ -45,6 +48,16 @@ class WeatherState(PlanModel):
         0.1,
         slider=(0, 12, 1),
     )
+
+    @property
+    def falls(self) -> bool:
+        """Does anything of it come from the sky, so that it matters how far a place lies open to it?"""
+        return self.wetness > 0 or self.snow > 0
+
+    @property
+    def snow_depth(self) -> float:
+        """Metres of snow on open level ground."""
+        return self.snow / 100
 
 
 class WeatherPlan(WeatherState, Item):

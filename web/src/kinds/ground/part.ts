@@ -176,7 +176,7 @@ export class OwnersPart implements PlatePart {
 
   /** How far all that stands lies open to the sky: asked for when the weather is first not dry. */
   private async fetchExposures() {
-    if (weather.wetness.value <= 0) return;
+    if (weather.wetness.value <= 0 && weather.snow.value <= 0) return;
     await Promise.all(
       [...this.owners.values()].map(async (owner) => {
         const address = owner.exposureWanted;
@@ -208,9 +208,10 @@ export class OwnersPart implements PlatePart {
   }
 
   /** All surfaces at once: nothing is worked out anew, they are only looked at otherwise. */
-  async takeWetness(wetness: number) {
-    if (weather.wetness.value === wetness) return;
+  async takeFallen({ wetness, snow }: { wetness: number; snow: number }) {
+    if (weather.wetness.value === wetness && weather.snow.value === snow / 100) return;
     weather.wetness.value = wetness;
+    weather.snow.value = snow / 100;
     this.plate.frames.redraw();
     await this.fetchExposures();
     this.plate.frames.redraw();

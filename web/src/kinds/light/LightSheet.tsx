@@ -82,6 +82,7 @@ function Weather() {
         remark={plan.wetness <= 0 ? 'dry' : plan.wetness < 0.4 ? 'damp' : plan.wetness < 0.8 ? 'wet' : 'soaked'}
       >
         {number('wetness', 'wetness in the open')}
+        {number('snow', 'snow on open ground')}
       </Section>
       <Section title="Years" remark={`${Number(plan.years.toFixed(1))} years`}>
         {number('years', 'years it has stood')}

@@ -4,12 +4,14 @@ import type { State } from './spells';
 const WIDE = 5,
   GAP = 2.5,
   TALL = 16;
+/** Deep snow, centimetres: its column is full. */
+const DEEP = 40;
 /** A gale, metres a second: the column of the wind is full. */
 const GALE = 20;
 
-/** A spell as columns on a rain-gauge card: wet, wind, and how far the leaves are off. */
+/** A spell as columns on a rain-gauge card: wet, snow, wind, and how far the leaves are off. */
 export function Gauge({ state, on }: { state: State; on: boolean }) {
-  const columns = [state.wetness, state.wind / GALE, offLeaf(state.season)];
+  const columns = [state.wetness, state.snow / DEEP, state.wind / GALE, offLeaf(state.season)];
   const colour = on ? '#fff' : ink.ink;
   return (
     <svg width={columns.length * (WIDE + GAP)} height={TALL + 2} aria-hidden style={{ flexShrink: 0 }}>

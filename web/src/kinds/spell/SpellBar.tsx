@@ -4,7 +4,7 @@ import { ink } from '../../theme';
 import { Gauge } from './Gauge';
 import { shown, spellsOf, weatherOf } from './spells';
 
-/** The spells of a site in a row; a click shows one. */
+/** The spells of a site in a row of gauges, the one that shows with its name; a click shows another. */
 export function SpellBar() {
   const items = useSite((s) => s.items);
   const commit = useSite((s) => s.commit);
@@ -14,7 +14,7 @@ export function SpellBar() {
   return (
     <Box role="radiogroup" aria-label="Spell" sx={{ display: 'flex', minWidth: 0, overflow: 'hidden', ml: 1.5 }}>
       {spells.map(({ key, plan }) => (
-        <Tooltip key={key} title={`${plan.name}: wet, wind, and leaves that are off. Click to show it`}>
+        <Tooltip key={key} title={`${plan.name}: wet, snow, wind, and leaves that are off. Click to show it`}>
           <ButtonBase
             role="radio"
             aria-checked={key === now}
@@ -33,7 +33,7 @@ export function SpellBar() {
             }}
           >
             <Gauge state={plan} on={key === now} />
-            {plan.name}
+            {key === now && plan.name}
           </ButtonBase>
         </Tooltip>
       ))}

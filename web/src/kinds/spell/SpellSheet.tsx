@@ -34,7 +34,10 @@ export function SpellSheet({ itemKey }: { itemKey: string }) {
           </Button>
         )}
       </Box>
-      <Section title="Wet">{number('wetness', 'wetness in the open')}</Section>
+      <Section title="Fallen">
+        {number('wetness', 'wetness in the open')}
+        {number('snow', 'snow on open ground')}
+      </Section>
       <Section title="Wind">
         {number('wind_from', 'comes from')}
         {number('wind', 'speed')}

@@ -3,10 +3,10 @@ import type { PlateScene } from '../../plate/PlateScene';
 import { setWind } from '../../plate/windShader';
 import { useSite } from '../../state/site';
 
-/** Wind bends at once what is drawn, and wetness only looks at surfaces otherwise: nothing is worked out anew. */
+/** Wind bends at once what is drawn, and what has fallen only looks at surfaces otherwise: nothing is worked out anew. */
 export function takeWeather(plate: PlateScene, plan: PlanOf<'weather'>, time?: number) {
   setWind(plan, time);
-  plate.owners.takeWetness(plan.wetness).catch((error) => useSite.getState().say(sentence(error)));
+  plate.owners.takeFallen(plan).catch((error) => useSite.getState().say(sentence(error)));
   // Shadows go along; where each takes a second they wait until the wind is held.
   if (time === undefined || !plate.machine.software) plate.frames.shadowWanted = true;
   plate.frames.redraw();
