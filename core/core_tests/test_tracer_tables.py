@@ -176,7 +176,8 @@ class Surfaces(unittest.TestCase):
         points = points_on(mesh, face, bary)
 
         def work(_):
-            world = upload(*arrays, trees=KeptTrees(0), wetness=scene.site.weather.wetness)
+            weather = scene.site.weather
+            world = upload(*arrays, trees=KeptTrees(0), wetness=weather.wetness, snow=weather.snow_depth)
             hit = Hit(
                 mi.Float(np.ones(count)),
                 mi.UInt32((face + before).astype(np.uint32)),
@@ -195,7 +196,8 @@ class Surfaces(unittest.TestCase):
             (plan, np.float32(sample_map(maps[k], points.uv2))) for k, (_, plan) in enumerate(stack(scene, owner))
         ]
         opened = exposure_at(scene, owner, points.uv2)
-        expected = blend_values(scene, owner, uv, uv, points.slots, covers, None, None, opened)
+        up = points.normals[:, 1]
+        expected = blend_values(scene, owner, uv, uv, points.slots, covers, None, None, opened, up)
         np.testing.assert_allclose(colour, expected[:, :3], atol=0.012)
         np.testing.assert_allclose(rough, np.maximum(expected[:, 3], 20 / 255), atol=0.02)
         np.testing.assert_allclose(metal, expected[:, 6], atol=0.01)
@@ -221,6 +223,13 @@ class Surfaces(unittest.TestCase):
             site.put(f"p-{name}", plan)
         covers, _ = self.held_against(scene_of(site), "wall")
         self.assertGreater(np.mean([(amount > 0.1).mean() for _, amount in covers]), 0.1)
+
+    def test_a_wall_under_a_little_snow(self):
+        site = small_site()
+        site.weather.snow = 0.8
+        _, expected = self.held_against(scene_of(site), "wall")
+        white = expected[:, :3].min(axis=1) > 0.7
+        self.assertTrue(0.02 < white.mean() < 0.9, "on its top and not on its sides")
 
     def test_the_same_wall_in_the_rain(self):
         site = small_site()

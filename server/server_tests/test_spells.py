@@ -20,6 +20,7 @@ class SpellsAtTheBench(BrowserTest):
             weather=WeatherPlan(spell="a", wetness=0.0),
             a=SpellPlan(name="dry summer", order=1, wetness=0.0),
             b=SpellPlan(name="after rain", order=2, wetness=1.0, wind=9.0),
+            c=SpellPlan(name="first snow", order=3, snow=8.0),
             **{"station-1": station},
         )
         self.open(self.site)
@@ -42,6 +43,23 @@ class SpellsAtTheBench(BrowserTest):
         expect(now).to_be_checked()
         self.assertEqual(self.plan("weather")["wetness"], 0.0)
 
+    def test_snow_whitens_what_is_level_and_leaves_a_wall_as_it_is(self):
+        bare = self.plate()
+        self.page.get_by_role("radio", name="first snow").click()
+        self.saved()
+        self.settled()
+        self.page.wait_for_timeout(1500)
+        self.settled()
+        white = self.plate()
+        ground, wall = np.s_[-120:-20, 100:-100], self.part_of(0.5, 0.6)
+        self.assertGreater(white[ground].mean(), bare[ground].mean() + 60)
+        self.assertLess(np.abs(white[wall].mean() - bare[wall].mean()), 25)
+
+    def part_of(self, x, y):
+        """A square of the picture round a place of it."""
+        rows, columns = self.plate().shape[:2]
+        return np.s_[int(rows * y) - 15 : int(rows * y) + 15, int(columns * x) - 15 : int(columns * x) + 15]
+
     def test_what_is_changed_under_air_is_changed_in_the_spell_that_shows(self):
         self.step("Air")
         field = self.page.get_by_label("wetness in the open")
@@ -56,7 +74,7 @@ class SpellsAtTheBench(BrowserTest):
         self.page.get_by_role("button", name="+ spell").click()
         self.saved()
         new = Item.objects.get(site=self.site, kind="spell", plan__name="new spell")
-        self.assertEqual((new.plan["wetness"], new.plan["order"]), (0.0, 3))
+        self.assertEqual((new.plan["wetness"], new.plan["order"]), (0.0, 4))
         self.choose("dry summer")
         slider = self.page.get_by_role("slider", name="Share of the way to after rain")
         slider.focus()
