@@ -16,7 +16,7 @@ from cenote_core.measures.noise import NoiseRule
 from cenote_core.mesh.texels import sample_map
 from cenote_core.patinas.cover import owner_covers
 from cenote_core.patinas.pages import Page, page_covers, page_table
-from cenote_core.plan import PatinaPlan, PatinaUse, StationPlan
+from cenote_core.plan import Finish, PatinaPlan, PatinaUse, StationPlan
 
 from .helpers import gate, scene_of, small_site
 
@@ -92,7 +92,9 @@ class Pages(unittest.TestCase):
 class InProofs(unittest.TestCase):
     def test_no_face_is_lost_or_twice_and_texels_are_read_where_they_lie(self):
         site = small_site(width=40, depth=40)
-        site.put("p", PatinaPlan(name="p", uses=[PatinaUse(surface="ground/ground")]))
+        # Its shoots would be parts of their own.
+        still = Finish(body=0.0)
+        site.put("p", PatinaPlan(name="p", finish=still, uses=[PatinaUse(surface="ground/ground")]))
         scene = scene_of(site)
         meshes = {owner: scene.mesh(owner) for owner in scene.owners()}
         for detail in (ROUGH, GOOD):

@@ -16,7 +16,9 @@ const square = {
 /** A small picture drawn from the item's real data. */
 export function Swatch({ plan }: { plan: ItemPlan }) {
   const assets = useAssets();
-  const of = kindOf(plan)?.swatch?.(plan);
+  const kind = kindOf(plan);
+  const of = kind?.swatch?.(plan);
+  if (kind?.mark) return <kind.mark plan={plan} />;
   if (of?.material)
     return <MaterialPicture id={of.material} tint={of.tint} style={{ ...square, background: of.paper }} />;
   const asset = assets.find((a) => a.id === of?.asset);

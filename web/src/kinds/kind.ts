@@ -50,6 +50,8 @@ export interface KindView<K extends Kind = Kind> {
   order?: (a: PlanOf<K>, b: PlanOf<K>) => number;
   amount?: (plan: PlanOf<K>, effect: Effect | undefined) => string;
   swatch?: (plan: PlanOf<K>) => SwatchOf;
+  /** Drawn in place of a swatch where an item is no thing and no surface. */
+  mark?: ComponentType<{ plan: PlanOf<K> }>;
   stacked?: boolean;
   /** Clicking a selected one again selects none. */
   toggles?: boolean;

@@ -11,6 +11,7 @@ const item = (plan: unknown, key = 'k'): Record<string, Item> => ({
   [key]: { key, revision: 1, plan: plan as Item['plan'] },
 });
 const kinds: Kind[] = [
+  'spell',
   'ground',
   'piece',
   'drift',
@@ -59,7 +60,16 @@ describe('kinds at the bench', () => {
   test('each kind the core knows has a folder, and each step a key of its own', () => {
     expect(Object.keys(views).sort()).toEqual([...kinds].sort());
     expect(new Set(steps.map((s) => s.key)).size).toBe(steps.length);
-    expect(steps.map((s) => s.step)).toEqual(['Ground', 'Pieces', 'Drifts', 'Patinas', 'Decals', 'Air', 'Proofs']);
+    expect(steps.map((s) => s.step)).toEqual([
+      'Ground',
+      'Pieces',
+      'Drifts',
+      'Patinas',
+      'Decals',
+      'Water',
+      'Air',
+      'Proofs',
+    ]);
   });
 
   test('what is listed in a step can be chosen, drawn small and opened', () => {
@@ -67,7 +77,7 @@ describe('kinds at the bench', () => {
       if (!kind) continue;
       const view = views[kind];
       expect(view.sheet, kind).toBeDefined();
-      if (!view.single) expect(view.swatch && (view.fresh || view.offer), kind).toBeTruthy();
+      if (!view.single) expect((view.swatch || view.mark) && (view.fresh || view.offer), kind).toBeTruthy();
     }
   });
 });

@@ -1,4 +1,3 @@
-import { ink } from '../../theme';
 import type { State } from './spells';
 
 const WIDE = 5,
@@ -10,22 +9,26 @@ const DEEP = 40;
 const GALE = 20;
 
 /** A spell as columns on a rain-gauge card: wet, snow, wind, and how far the leaves are off. */
-export function Gauge({ state, on }: { state: State; on: boolean }) {
+export function Gauge({ state }: { state: State }) {
   const columns = [state.wetness, state.snow / DEEP, state.wind / GALE, offLeaf(state.season)];
-  const colour = on ? '#fff' : ink.ink;
   return (
     <svg width={columns.length * (WIDE + GAP)} height={TALL + 2} aria-hidden style={{ flexShrink: 0 }}>
       {columns.map((share, k) => {
         const full = Math.max(0.02, Math.min(1, share)) * TALL;
         return (
           <g key={k} transform={`translate(${k * (WIDE + GAP)}, 1)`}>
-            <rect width={WIDE} height={TALL} fill="none" stroke={colour} strokeOpacity={0.45} strokeWidth={0.8} />
-            <rect y={TALL - full} width={WIDE} height={full} fill={on ? '#fff' : ink.water} />
+            <rect width={WIDE} height={TALL} fill="none" stroke="currentColor" strokeOpacity={0.45} strokeWidth={0.8} />
+            <rect y={TALL - full} width={WIDE} height={full} fill="currentColor" />
           </g>
         );
       })}
     </svg>
   );
+}
+
+/** The same in the course, in the colour of its row. */
+export function Mark({ plan }: { plan: State }) {
+  return <Gauge state={plan} />;
 }
 
 /** Share of the year's leaves that are off: none in high summer, all in deep winter. */

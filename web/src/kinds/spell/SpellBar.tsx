@@ -29,10 +29,10 @@ export function SpellBar() {
               border: `1px solid ${ink.line}`,
               ml: '-1px',
               bgcolor: key === now ? ink.water : 'transparent',
-              color: key === now ? '#fff' : 'inherit',
+              color: key === now ? '#fff' : ink.water,
             }}
           >
-            <Gauge state={plan} on={key === now} />
+            <Gauge state={plan} />
             {key === now && plan.name}
           </ButtonBase>
         </Tooltip>

@@ -1,6 +1,7 @@
 import { fresh } from '../../api/defaults';
 import { freeName, top } from '../../bench/fresh';
 import { kindView } from '../kind';
+import { Mark } from './Gauge';
 import { SpellSheet } from './SpellSheet';
 import { stateOf, weatherOf } from './spells';
 
@@ -14,6 +15,7 @@ export default kindView<'spell'>({
       order: top(items, 'spell'),
       ...stateOf(weatherOf(items)),
     }),
+  mark: Mark,
   order: (a, b) => a.order - b.order || a.name.localeCompare(b.name),
   notHidden: 'A spell is not hidden: another one is shown in its place, by a click in the top bar.',
 });
