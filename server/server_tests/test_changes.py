@@ -1,12 +1,13 @@
 """Changes to a site: undo, conflicts, locked items, plans kept from before."""
 
 from unittest import mock
+from uuid import uuid4
 
 from django.test import TestCase
 
 from cenote_core.plan import TouchPlan
 from sites.computing import scene_of
-from sites.models import Change, Item
+from sites.models import Change, Item, Site
 
 from .helpers import change, client_of, grass, moss, person, post, site_of, wall
 
@@ -38,6 +39,13 @@ class Changes(TestCase):
         self.assertEqual(self.plan("g")["density"], 3.0)
         post(self.client, redo, {})
         self.assertEqual(self.plan("g")["density"], 7.0)
+
+    def test_a_site_deleted_while_a_request_is_on_its_way_is_not_there(self):
+        gone = Site(pk=uuid4(), name="gone")
+        with mock.patch("sites.api.site_for", return_value=gone):
+            for way in ("undo", "redo"):
+                self.assertEqual(post(self.client, f"/api/sites/{gone.pk}/{way}", {})[0], 404)
+            self.assertEqual(change(self.client, gone, ("g", 0, grass().model_dump(mode="json")))[0], 404)
 
     def test_undo_works_over_several_items_at_once(self):
         a, b = grass().model_dump(mode="json"), moss().model_dump(mode="json")

@@ -5,6 +5,7 @@ from typing import Any
 
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
+from django.shortcuts import get_object_or_404
 
 from cenote_core.errors import CenoteError
 from cenote_core.plan.kinds import SINGLES
@@ -25,6 +26,11 @@ class Edit:
     plan: dict[str, Any] | None
 
 
+def _held(site_id: Any) -> Site:
+    """The site, kept from other writers; not there if it was deleted while the request was on its way."""
+    return get_object_or_404(Site.objects.select_for_update(), pk=site_id)
+
+
 class Stale(Exception):
     """Somebody else changed an item first; both versions are kept."""
 
@@ -41,7 +47,7 @@ def apply_edits(site_id: Any, user: AbstractBaseUser, label: str, edits: list[Ed
         raise CenoteError("One change names the same item twice.")
     stale: list[Item] = []
     with transaction.atomic():
-        site = Site.objects.select_for_update().get(pk=site_id)
+        site = _held(site_id)
         found = {i.key: i for i in Item.objects.filter(site=site, key__in=plans)}
         for edit in edits:
             item = found.get(edit.key)
@@ -131,7 +137,7 @@ def step_forward(site_id: Any) -> tuple[Site, list[Item], str]:
 
 def _step(site_id: Any, state: str, order: str, new_state: str, side: str) -> tuple[Site, list[Item], str]:
     with transaction.atomic():
-        site = Site.objects.select_for_update().get(pk=site_id)
+        site = _held(site_id)
         change = Change.objects.filter(site=site, state=state).order_by(order).first()
         if change is None:
             return site, [], ""
