@@ -93,6 +93,7 @@ class DriftsAtTheBench(BrowserTest):
         expect(self.page.get_by_role("note")).to_contain_text("density is 0")
         self.page.get_by_role("button", name="Set 1 per m²").click()
         expect(self.page.get_by_role("note")).to_have_count(0)
+        self.saved()
         self.assertEqual(Item.objects.get(site=site, key="g").plan["density"], 1.0)
 
     def test_thin_with_the_brush_and_keep_it_through_a_change_of_density(self):
@@ -295,9 +296,13 @@ class GroundAndAir(BrowserTest):
         self.step("Ground")
         self.page.get_by_role("button", name="+ mound").click()
         self.saved()
-        self.page.wait_for_timeout(800)
-        self.settled()
         self.assertEqual(Item.objects.get(site=site, key="ground").plan["forms"][0]["form"], "mound")
+        # Saved is not yet drawn: the ground, and all that stands on it, come after that.
+        for _ in range(20):
+            self.page.wait_for_timeout(800)
+            self.settled()
+            if np.abs(self.plate() - before)[350:].mean() > 3:
+                break
         self.assertGreater(np.abs(self.plate() - before)[350:].mean(), 3)
         from cenote_core.drifts.instancing import build_instances
         from sites.computing import scene_of
