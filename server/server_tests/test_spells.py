@@ -51,7 +51,7 @@ class SpellsAtTheBench(BrowserTest):
         self.page.wait_for_timeout(1500)
         self.settled()
         white = self.plate()
-        ground, wall = np.s_[-120:-20, 100:-100], self.part_of(0.5, 0.6)
+        ground, wall = np.s_[-120:-20, 100:-100], self.part_of(0.5, 0.53)
         self.assertGreater(white[ground].mean(), bare[ground].mean() + 60)
         self.assertLess(np.abs(white[wall].mean() - bare[wall].mean()), 25)
 
