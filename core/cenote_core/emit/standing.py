@@ -15,7 +15,8 @@ from ..materials.catalogue import CATALOGUE
 from ..materials.standing import Flakes, Shoots, Standing
 from ..materials.tile import linear_colour
 from ..mesh.mesh import Mesh
-from ..patinas.cover import stack
+from ..mesh.texels import sample_map
+from ..patinas.cover import saved_covers, stack
 from ..patinas.heights import layer_tile
 from ..plan import GROUND, PatinaPlan
 from ..scene.scene import Scene
@@ -34,6 +35,8 @@ _RIM = 0.45
 """Flakes stand on what is still covered where so much more is bare a flake's width away, or where they come off anyway."""
 _LOWEST = 0.3
 """Size of shoots at the edge of a cushion, against those in its middle."""
+_LOOKED_AT = 8
+"""So many times as many places are looked at as bodies may be drawn."""
 _UPWARD = 0.55
 """How far shoots on a wall turn up toward the light."""
 _SUNK = 0.2
@@ -96,9 +99,10 @@ def bodies_on(shot: Shot, owner: str, number: int, plan: PatinaPlan, stands: Sta
     eye = axes(shot.station)[0]
     pixel = 2 * np.tan(np.radians(field_of_view(shot.station.lens)) / 2) / shot.size[0]
     reach = stands.tall / (_NONE * pixel)
-    faces = _near(mesh, shot, eye, reach)
-    # Looked for coarsely first: most of what is near carries none of it.
     wanted = plan.finish.body / stands.apart**2
+    # Most of what is near carries none of it, and no more is looked at than could be drawn several times over.
+    faces = _carrying(mesh, _near(mesh, shot, eye, reach), saved_covers(scene, owner)[number])
+    faces = _nearest_faces(mesh, faces, eye, _LOOKED_AT * shot.detail.standing_most / wanted)
     bodies, spots = _scattered(mesh, faces, wanted)
     away = np.linalg.norm(bodies.at - eye, axis=1)
     t = np.clip((stands.tall / np.maximum(away * pixel, 1e-9) - _NONE) / (_FULL - _NONE), 0, 1)
@@ -170,6 +174,22 @@ def _near(mesh: Mesh, shot: Shot, eye: np.ndarray, reach: float) -> np.ndarray:
     near = np.linalg.norm(middle - eye, axis=1) < reach
     near[near] = in_view(shot.station, shot.aspect, middle[near], 0.02)
     return np.flatnonzero(near)
+
+
+def _carrying(mesh: Mesh, faces: np.ndarray, cover: np.ndarray) -> np.ndarray:
+    """Those faces on which a cover (R, R) lies at a corner or in the middle."""
+    assert mesh.uv2 is not None
+    corners = mesh.uv2[mesh.faces[faces]]
+    at = np.concatenate([corners, corners.mean(axis=1, keepdims=True)], axis=1).reshape(-1, 2)
+    return faces[(np.asarray(sample_map(cover, at)).reshape(-1, 4) > 0).any(axis=1)]
+
+
+def _nearest_faces(mesh: Mesh, faces: np.ndarray, eye: np.ndarray, area: float) -> np.ndarray:
+    """The faces nearest to the eye that come to an area, square metres, in their order."""
+    corners = mesh.positions[mesh.faces[faces]].astype(np.float64)
+    areas = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1) / 2
+    order = np.argsort(np.linalg.norm(corners.mean(axis=1) - eye, axis=1), kind="stable")
+    return np.sort(faces[order[np.cumsum(areas[order]) - areas[order] < area]])
 
 
 def _scattered(mesh: Mesh, faces: np.ndarray, density: float) -> tuple[Bodies, Spots]:
