@@ -13,9 +13,7 @@ import sys
 import tempfile
 from pathlib import Path
 
-from bench_plate import ARGUMENTS, sign_in
-from bench_walk import Walk, proof
-from playwright.sync_api import sync_playwright
+from walk import Walk, newcomer, proof
 from walk_inputs import save_pump_house
 
 KINDS = (
@@ -95,19 +93,9 @@ def sandy(walk: Walk) -> None:
 
 
 def main(base: str, thought: float = 2.0, folder: str = "") -> None:
-    pictures = Path(folder or tempfile.mkdtemp(prefix="cenote-weathering-"))
-    pictures.mkdir(exist_ok=True)
-    save_pump_house(pictures / "pump-house.glb")
-    with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
-        page = browser.new_context(viewport={"width": 1280, "height": 800}).new_page()
-        page.set_default_timeout(60_000)
-        sign_in(page, base)
-        walk = Walk(page, thought, pictures)
-        walk.act("a new site")
-        page.get_by_label("Name of a new site").fill("Pump house")
-        page.get_by_role("button", name="New site").click()
-        page.wait_for_selector("canvas[data-ready=true]", timeout=120_000)
+    with newcomer(base, thought, folder or tempfile.mkdtemp(prefix="cenote-weathering-"), "Pump house") as walk:
+        pictures = walk.folder
+        save_pump_house(pictures / "pump-house.glb")
         set_house(walk, pictures)
         placed = walk.clock
         weather(walk)
@@ -120,8 +108,7 @@ def main(base: str, thought: float = 2.0, folder: str = "") -> None:
         sandy(walk)
         print(f"made sandy in {walk.clock - before:.0f} s")
         proof(walk, "rough")
-        print(f"{walk.acts} acts, {walk.clock:.0f} s with {thought:g} s of thought before each; pictures in {pictures}")
-        browser.close()
+        walk.told()
 
 
 if __name__ == "__main__":
