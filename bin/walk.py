@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+import sys
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -12,8 +13,11 @@ import numpy as np
 from bench_plate import ARGUMENTS, sign_in
 from playwright.sync_api import Page, sync_playwright
 
-from cenote_core.plan import StationPlan
-from cenote_core.stations.camera import axes, field_of_view
+ROOT = Path(__file__).resolve().parent.parent
+sys.path[:0] = [str(ROOT / "core")]
+
+from cenote_core.plan import StationPlan  # noqa: E402
+from cenote_core.stations.camera import axes, field_of_view  # noqa: E402
 
 SAVED = "document.querySelector('[aria-label=Saving]').textContent.includes('saved')"
 FIRST_LOOK = StationPlan(name="first look", position=(7.0, 2.2, 11.0), target=(0.0, 0.8, 0.0))
