@@ -10,11 +10,12 @@ import numpy as np
 
 from ..base.fields import PRESENTED
 from ..base.noise import noise
-from ..graph.derived import derived
+from ..graph.derived import Ref, derived
 from ..hashing import text_seed, uniform
 from ..kit.flora import BLADE
 from ..materials.seasons import grass_tint
 from ..measures.painted import PaintedRule, apply_touches
+from ..mesh.mesh import Points
 from ..mesh.rays import FEELERS
 from ..patinas.cover import share_refs, surface_share
 from ..plan import GROUND, DriftPlan, Rule
@@ -67,16 +68,23 @@ def rule_amounts(
 ) -> np.ndarray:
     """(N,) float32 product of some rules at a drift's places, then changed by the hand's strokes."""
     amount = np.ones(len(places), np.float32)
-    by_paint = any(isinstance(rule, PaintedRule) and rule.active for rule in rules)
     for name, points, where, known in by_owner(scene, plan, places):
-        part = np.ones(len(points), np.float32)
-        for rule in rules:
-            if rule.active and rule.strength > 0:
-                apply_rule(part, rule.gate, rule.strength, measure(scene, name, points, rule, context, known))
-        if paint and context.touches and not by_paint:
-            apply_touches(part, scene.to_local(name, points.positions), name, context.touches, scene.size(name))
-        amount[where] = part
+        amount[where] = let_through(scene, name, points, rules, context, known, paint)
     return amount
+
+
+def let_through(
+    scene: Scene, owner: str, points: Points, rules: list[Rule], context: RuleContext, known: Ref[Points], paint: bool
+) -> np.ndarray:
+    """(N,) float32 product of some rules at points of an owner, then changed by the hand's strokes."""
+    out = np.ones(len(points), np.float32)
+    for rule in rules:
+        if rule.active and rule.strength > 0:
+            apply_rule(out, rule.gate, rule.strength, measure(scene, owner, points, rule, context, known))
+    by_paint = any(isinstance(rule, PaintedRule) and rule.active for rule in rules)
+    if paint and context.touches and not by_paint:
+        apply_touches(out, scene.to_local(owner, points.positions), owner, context.touches, scene.size(owner))
+    return out
 
 
 def amounts(scene: Scene, drift_id: str, plan: DriftPlan, places: Candidates) -> np.ndarray:

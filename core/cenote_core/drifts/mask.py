@@ -7,14 +7,12 @@ from typing import Any
 import numpy as np
 
 from ..graph.derived import derived
-from ..measures.painted import PaintedRule, apply_touches
 from ..patinas.cover import share_refs, surface_share
 from ..plan import DriftPlan
-from ..rules import apply_rule
-from ..scene.measuring import measure, rule_needs
+from ..scene.measuring import rule_needs
 from ..scene.scene import Scene
 from .headroom import room_above
-from .instancing import border_at, context_of
+from .instancing import border_at, context_of, let_through
 from .keepouts import free_space, keep_needs
 from .places import clumped
 
@@ -42,13 +40,7 @@ def drift_mask(scene: Scene, drift_id: str, plan: DriftPlan, owner: str) -> np.n
     resolution = scene.resolution(owner, MASK_LIMIT)
     table, context = scene.table(owner, resolution), context_of(scene, drift_id, plan)
     points, known = table.points, scene.texel_points.ref(owner, resolution)
-    amount = np.ones(len(points), np.float32)
-    for rule in plan.rules:
-        if rule.active and rule.strength > 0:
-            apply_rule(amount, rule.gate, rule.strength, measure(scene, owner, points, rule, context, known))
-    by_paint = any(isinstance(rule, PaintedRule) and rule.active for rule in plan.rules)
-    if context.touches and not by_paint:
-        apply_touches(amount, scene.to_local(owner, points.positions), owner, context.touches, scene.size(owner))
+    amount = let_through(scene, owner, points, plan.rules, context, known, True)
     how = plan.arrangement
     if how.clump > 0:
         amount *= clumped(points.positions, how.clump, how.tightness, plan.seed)
