@@ -21,7 +21,7 @@ def manifest(scene: Scene, address: Address) -> dict[str, Any]:
 
 def preview(scene: Scene, key: str, plan: Any, eye: Eye = (0.0, 0.0, 0.0), most: int = PREVIEW_INSTANCES) -> bytes:
     """What the plate needs while an item is being changed: coarse where that saves time, and what the eye is near."""
-    changed = Scene(scene.site.with_item(key, plan), scene.kit, scene.cache)
+    changed = Scene(scene.site.with_item(key, plan), scene.kit, scene.cache, hasty=True)
 
     def of(other: str, found: Any) -> bytes:
         make = KINDS[found.kind].preview

@@ -80,6 +80,11 @@ class Cache:
                 self._making.pop(key, None)
         return value
 
+    def holds(self, key: str) -> bool:
+        """Is there a value under a key, in memory or on disk?"""
+        path = self._path(key)
+        return self._from_memory(key)[0] or bool(path and path.exists())
+
     def forget(self) -> None:
         """Drop what is in memory, as a new process would find it."""
         with self._lock:

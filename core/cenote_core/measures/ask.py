@@ -85,7 +85,7 @@ class Ask(Protocol):
     def on_ground(self, grid: np.ndarray, at: np.ndarray) -> np.ndarray:
         """(N,) values of a grid over the ground at (N, 3) places, bilinear."""
 
-    def traced(self, trace: Trace, reach: float, settings: tuple[float, ...] = ()) -> np.ndarray:
+    def traced_ref(self, trace: Trace, reach: float, settings: tuple[float, ...] = ()) -> Ref[np.ndarray]:
         """(R, R) map of a measure by rays on the owner's texels; what is further off than `reach` metres does not count."""
 
     def runoff_ref(self, wind_from: float, wind: float, off: Washed, dry: float) -> Ref[Any]:

@@ -11,9 +11,9 @@ from ..base.compass import compass
 from ..base.fields import quantity
 from ..mesh.mesh import Points
 from ..mesh.rays import RayScene
-from ..mesh.texels import sample_map
-from .ask import Ask
-from .rule import SHARE, About, Rule
+from .ask import Trace
+from .rule import SHARE, About
+from .traced import TracedRule
 
 MULTIPLE = 10.0
 """Behind a wall the wind has its full speed again after so many heights (shelterbelts: van Eimern 1964)."""
@@ -51,7 +51,7 @@ def _trace(rays: RayScene, points: Points, reach: float, *settings: float) -> np
     return (catch if caught else lee)(rays, points.positions, points.normals, wind_from)
 
 
-class LeeRule(Rule):
+class LeeRule(TracedRule):
     """Where wind drops what it carries, behind what stops it; or what it blows against."""
 
     measure: Literal["lee"] = "lee"
@@ -72,8 +72,5 @@ class LeeRule(Rule):
         (0.3, 0.7, 1, 1), place=67, span=(0, 1), soft=0.15, badge="from {toward}", more="wind",
     )  # fmt: skip
 
-    def depends(self, ask: Ask) -> object:
-        return ask.near_refs(REACH)
-
-    def values(self, at: Points, ask: Ask) -> np.ndarray:
-        return sample_map(ask.traced(_trace, REACH, (self.toward, float(self.side == "catch"))), at.uv2)
+    def traced(self) -> tuple[Trace, float, tuple[float, ...]]:
+        return _trace, REACH, (self.toward, float(self.side == "catch"))

@@ -10,10 +10,10 @@ from ..base.compass import compass
 from ..base.fields import quantity
 from ..mesh.mesh import Points
 from ..mesh.rays import RayScene
-from ..mesh.texels import sample_map
-from .ask import Ask
-from .rule import SHARE, About, Rule
+from .ask import Trace
+from .rule import SHARE, About
 from .sky import REACH
+from .traced import TracedRule
 
 FALL = 6.5
 """Metres a second that drops of two millimetres fall (Gunn and Kinzer 1949)."""
@@ -58,7 +58,7 @@ def _trace(rays: RayScene, points: Points, reach: float, *settings: float) -> np
     return rain(rays, points.positions, points.normals, wind_from, wind, gusts)
 
 
-class RainRule(Rule):
+class RainRule(TracedRule):
     """How much rain lands on it, against open level ground: 1 in the open, 0 where it stays dry."""
 
     measure: Literal["rain"] = "rain"
@@ -73,8 +73,5 @@ class RainRule(Rule):
         place=62, span=(0, 1), soft=0.15, badge="from {toward}", more="wind",
     )  # fmt: skip
 
-    def depends(self, ask: Ask) -> object:
-        return ask.near_refs(REACH)
-
-    def values(self, at: Points, ask: Ask) -> np.ndarray:
-        return sample_map(ask.traced(_trace, REACH, (self.toward, self.wind, self.gusts)), at.uv2)
+    def traced(self) -> tuple[Trace, float, tuple[float, ...]]:
+        return _trace, REACH, (self.toward, self.wind, self.gusts)

@@ -9,9 +9,9 @@ import numpy as np
 from ..base.fields import quantity
 from ..mesh.mesh import Points
 from ..mesh.rays import RayScene
-from ..mesh.texels import sample_map
-from .ask import Ask
-from .rule import SHARE, About, Rule
+from .ask import Trace
+from .rule import SHARE, About
+from .traced import TracedRule
 
 VIEW_RAYS = 96
 """Rays a texel of the measures that are traced."""
@@ -31,7 +31,7 @@ def _trace(rays: RayScene, points: Points, reach: float, *settings: float) -> np
     return shelter(rays, points.positions, points.normals, reach, VIEW_RAYS)
 
 
-class ShelterRule(Rule):
+class ShelterRule(TracedRule):
     """How much of the sky is closed off by what stands near, 0 open to 1 closed."""
 
     measure: Literal["shelter"] = "shelter"
@@ -43,8 +43,5 @@ class ShelterRule(Rule):
         span=(0, 1), soft=0.15, badge="within {reach} m", more="reach",
     )  # fmt: skip
 
-    def depends(self, ask: Ask) -> object:
-        return ask.near_refs(self.reach)
-
-    def values(self, at: Points, ask: Ask) -> np.ndarray:
-        return sample_map(ask.traced(_trace, self.reach), at.uv2)
+    def traced(self) -> tuple[Trace, float, tuple[float, ...]]:
+        return _trace, self.reach, ()

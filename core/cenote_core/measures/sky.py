@@ -6,12 +6,13 @@ from typing import ClassVar, Literal
 
 import numpy as np
 
+from ..graph.derived import Ref
 from ..mesh.mesh import Points
 from ..mesh.rays import RayScene
-from ..mesh.texels import sample_map
-from .ask import Ask
-from .rule import SHARE, About, Rule
+from .ask import Ask, Trace
+from .rule import SHARE, About
 from .shelter import VIEW_RAYS
+from .traced import TracedRule
 
 REACH = 80.0
 """What stands farther off hides no sky, metres."""
@@ -31,12 +32,12 @@ def _trace(rays: RayScene, points: Points, reach: float, *settings: float) -> np
     return sky(rays, points.positions, VIEW_RAYS)
 
 
-def sky_map(ask: Ask) -> np.ndarray:
+def sky_map_ref(ask: Ask) -> Ref[np.ndarray]:
     """(R, R) float32: how much of the sky can be seen, over an owner's unwrap."""
-    return ask.traced(_trace, REACH)
+    return ask.traced_ref(_trace, REACH)
 
 
-class SkyRule(Rule):
+class SkyRule(TracedRule):
     """How much of the sky can be seen: 0 under a roof, 1 in the open."""
 
     measure: Literal["sky"] = "sky"
@@ -44,8 +45,5 @@ class SkyRule(Rule):
         "sky", SHARE, "1 in the open, 0 under a roof", "open sky", (0.3, 0.6, 1, 1), place=60, span=(0, 1), soft=0.15
     )
 
-    def depends(self, ask: Ask) -> object:
-        return ask.near_refs(REACH)
-
-    def values(self, at: Points, ask: Ask) -> np.ndarray:
-        return sample_map(sky_map(ask), at.uv2)
+    def traced(self) -> tuple[Trace, float, tuple[float, ...]]:
+        return _trace, REACH, ()

@@ -9,10 +9,10 @@ import numpy as np
 from ..base.fields import quantity
 from ..mesh.mesh import Points
 from ..mesh.rays import RayScene
-from ..mesh.texels import sample_map
-from .ask import Ask
-from .rule import SHARE, About, Rule
+from .ask import Trace
+from .rule import SHARE, About
 from .sky import REACH
+from .traced import TracedRule
 
 _SPREAD = (-35.0, 0.0, 35.0)
 """Degrees from straight out of the wall in which it is looked for the ground."""
@@ -57,7 +57,7 @@ def _trace(rays: RayScene, points: Points, reach: float, *settings: float) -> np
     return splash(rays, points.positions, points.normals, settings[0])
 
 
-class SplashRule(Rule):
+class SplashRule(TracedRule):
     """How much is thrown up on it by drops that strike the ground below: 1 at the foot, less with height."""
 
     measure: Literal["splash"] = "splash"
@@ -70,8 +70,5 @@ class SplashRule(Rule):
         place=63, span=(0, 1), soft=0.15, badge="up to {height} m", more="height",
     )  # fmt: skip
 
-    def depends(self, ask: Ask) -> object:
-        return ask.near_refs(REACH)
-
-    def values(self, at: Points, ask: Ask) -> np.ndarray:
-        return sample_map(ask.traced(_trace, REACH, (self.height,)), at.uv2)
+    def traced(self) -> tuple[Trace, float, tuple[float, ...]]:
+        return _trace, REACH, (self.height,)

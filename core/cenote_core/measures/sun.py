@@ -10,10 +10,10 @@ from ..base.compass import sun_direction
 from ..base.fields import quantity
 from ..mesh.mesh import Points
 from ..mesh.rays import RayScene
-from ..mesh.texels import sample_map
-from .ask import Ask
-from .rule import HOURS, About, Rule
+from .ask import Trace
+from .rule import HOURS, About
 from .sky import REACH
+from .traced import TracedRule
 
 _STEPS = 48
 """Moments of a day at which the sun is looked for: every half hour."""
@@ -65,7 +65,7 @@ def _trace(rays: RayScene, points: Points, reach: float, *settings: float) -> np
     return sun_hours(rays, points.positions, points.normals, latitude, month)
 
 
-class SunRule(Rule):
+class SunRule(TracedRule):
     """How many hours a day the sun shines on it: paint bleaches where it does, moss keeps where it does not."""
 
     measure: Literal["sun"] = "sun"
@@ -80,8 +80,5 @@ class SunRule(Rule):
         soft=2, badge="month {month}", more="latitude and month",
     )  # fmt: skip
 
-    def depends(self, ask: Ask) -> object:
-        return ask.near_refs(REACH)
-
-    def values(self, at: Points, ask: Ask) -> np.ndarray:
-        return sample_map(ask.traced(_trace, REACH, (self.latitude, self.month)), at.uv2)
+    def traced(self) -> tuple[Trace, float, tuple[float, ...]]:
+        return _trace, REACH, (self.latitude, self.month)

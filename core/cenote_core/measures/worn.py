@@ -9,10 +9,10 @@ import numpy as np
 from ..base.fields import quantity
 from ..mesh.mesh import Points
 from ..mesh.rays import RayScene
-from ..mesh.texels import sample_map
-from .ask import Ask
-from .rule import SHARE, About, Rule
+from .ask import Trace
+from .rule import SHARE, About
 from .shelter import VIEW_RAYS
+from .traced import TracedRule
 
 
 def worn(scene: RayScene, positions: np.ndarray, normals: np.ndarray, radius: float, rays: int) -> np.ndarray:
@@ -28,7 +28,7 @@ def _trace(rays: RayScene, points: Points, reach: float, *settings: float) -> np
     return worn(rays, points.positions, points.normals, reach, VIEW_RAYS)
 
 
-class WornRule(Rule):
+class WornRule(TracedRule):
     """How near it is to a hard edge or corner that sticks out: 0 on flat sides, about ½ on edges, more on corners."""
 
     measure: Literal["worn"] = "worn"
@@ -38,8 +38,5 @@ class WornRule(Rule):
         (0.12, 0.4, 1, 1), place=55, span=(0, 1), soft=0.15, badge="within {reach} m", more="radius",
     )  # fmt: skip
 
-    def depends(self, ask: Ask) -> object:
-        return ask.near_refs(self.reach)
-
-    def values(self, at: Points, ask: Ask) -> np.ndarray:
-        return sample_map(ask.traced(_trace, self.reach), at.uv2)
+    def traced(self) -> tuple[Trace, float, tuple[float, ...]]:
+        return _trace, self.reach, ()

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any, cast
 
 import numpy as np
@@ -27,6 +27,8 @@ from .scene import Scene
 
 SHELTER_LIMIT = 512
 """Texels along a side of the maps of traced measures on the ground; pieces have half."""
+HASTE = 2
+"""So many times coarser they are while something is being changed, until it is let go."""
 
 
 @dataclass(frozen=True)
@@ -88,9 +90,15 @@ class Answers:
     def on_ground(self, grid: np.ndarray, at: np.ndarray) -> np.ndarray:
         return height_at(self.ground, grid, at[:, [0, 2]])
 
-    def traced(self, trace: Trace, reach: float, settings: tuple[float, ...] = ()) -> np.ndarray:
+    def traced_ref(self, trace: Trace, reach: float, settings: tuple[float, ...] = ()) -> Ref[np.ndarray]:
         limit = SHELTER_LIMIT if self.owner == GROUND else SHELTER_LIMIT // 2
-        return _traced(self, trace, reach, self.scene.resolution(self.owner, limit), settings)
+        side = self.scene.resolution(self.owner, limit)
+        fine = _traced.ref(self, trace, reach, side, settings)
+        if not self.scene.hasty:
+            return fine
+        # Asked for again with the same answer: what was coarse when a key was made is coarse when the value is.
+        there = self.scene.memo.setdefault(("traced", fine.key), self.cache.holds(fine.key))
+        return fine if there else replace(_traced.ref(self, trace, reach, side // HASTE, settings), keep="memory")
 
     def runoff_ref(self, wind_from: float, wind: float, off: Washed, dry: float) -> Ref[Any]:
         return running.run.ref(self.scene, wind_from, wind, tuple(off[0]), tuple(off[1]), dry)

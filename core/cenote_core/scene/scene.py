@@ -52,10 +52,10 @@ class Surface:
 
 
 class Scene:
-    """Derived geometry of one site plan."""
+    """Derived geometry of one site plan; a `hasty` one traces coarsely what nobody has traced finely yet."""
 
-    def __init__(self, site: SitePlan, kit: Kit, cache: Cache) -> None:
-        self.site = site
+    def __init__(self, site: SitePlan, kit: Kit, cache: Cache, hasty: bool = False) -> None:
+        self.site, self.hasty = site, hasty
         self.kit = SiteGrassKit(kit, site.grasses, cache)
         self.cache = cache
         self._asking: list[tuple[str, str]] = []

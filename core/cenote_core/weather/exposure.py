@@ -5,12 +5,10 @@ It hangs on what stands where and on nothing of the weather itself, so that othe
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 
-from ..graph.derived import derived
-from ..measures.sky import REACH, sky_map
+from ..graph.derived import Ref, derived
+from ..measures.sky import sky_map_ref
 from ..mesh.texels import sample_map
 from ..scene.measuring import Answers, RuleContext
 from ..scene.scene import Scene
@@ -18,15 +16,14 @@ from ..scene.scene import Scene
 _ASKER = RuleContext("weather")
 
 
-def _around(scene: Scene, owner: str) -> list[Any]:
-    answers = Answers(scene, owner, _ASKER)
-    return [scene.mesh.ref(owner), answers.near_refs(REACH)]
+def _seen(scene: Scene, owner: str) -> Ref[np.ndarray]:
+    return sky_map_ref(Answers(scene, owner, _ASKER))
 
 
-@derived(_around)
+@derived(lambda scene, owner: [_seen(scene, owner)])
 def sky_exposure(scene: Scene, owner: str) -> np.ndarray:
     """(R, R) float32 over an owner's unwrap, row 0 at v = 0: 1 under open sky, half on a wall, 0 under a roof."""
-    return np.clip(sky_map(Answers(scene, owner, _ASKER)), 0, 1)
+    return np.clip(_seen(scene, owner).value(), 0, 1)
 
 
 def exposure_at(scene: Scene, owner: str, uv2: np.ndarray) -> np.ndarray | None:
