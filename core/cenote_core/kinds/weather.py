@@ -7,18 +7,28 @@ from typing import Any
 from pydantic import BaseModel
 
 from ..base.packet import pack
+from ..emit.snow import add_snow
 from ..graph.derived import derived
 from ..kit.catalogue import CATALOGUE as ASSETS
 from ..kit.impostor import SLOT
 from ..materials.catalogue import CATALOGUE as MATERIALS
 from ..materials.catalogue import GONE
+from ..mesh.packed import mesh_packet
 from ..plan import SpellPlan, WeatherPlan
 from ..scene.scene import PREVIEW_LIMIT, Scene
-from .kind import Draft, Kind
+from ..snow.cover import cover_ref, snow_cover
+from .kind import Address, Draft, Kind, Part, or_ring
 from .owners import covers_packet
 
 VERSION_DIGITS = 12
 """Digits of a hash that tell the versions of a picture or a mesh apart in its address."""
+
+
+class SnowOut(BaseModel):
+    """Snow that lies on an owner as the plate knows it."""
+
+    owner: str
+    url: str
 
 
 class MaterialOut(BaseModel):
@@ -104,13 +114,31 @@ def _preview(draft: Draft) -> bytes:
     return covers_packet(draft.after, sorted(touched), PREVIEW_LIMIT, info)
 
 
+def _snow_version(scene: Scene, owner: str) -> str:
+    return or_ring(lambda: found.key if (found := cover_ref(scene, owner)) else "")
+
+
+def _snow_packet(scene: Scene, owner: str) -> bytes:
+    """The cover of snow on an owner, in the site's coordinates."""
+    cover = snow_cover(scene, owner)
+    return mesh_packet(cover.mesh, {}, {"lift": cover.lift}) if cover else mesh_packet(None)
+
+
+def _snow(scene: Scene, address: Address) -> list[dict[str, str]]:
+    if not scene.site.weather.snow > 0:
+        return []
+    return [{"owner": o, "url": address("snow", o, _snow_version(scene, o))} for o in scene.owners()]
+
+
 KINDS_HERE = (
     Kind(
         plan=WeatherPlan,
         place=70,
-        sections={"materials": dict[str, MaterialOut]},
-        listed=lambda scene, address: {"materials": materials_info(scene)},
+        sections={"materials": dict[str, MaterialOut], "snow": list[SnowOut]},
+        listed=lambda scene, address: {"materials": materials_info(scene), "snow": _snow(scene, address)},
+        parts={"snow": Part(lambda scene, owner: owner in scene.owners(), _snow_version, _snow_packet)},
         preview=_preview,
+        emit=add_snow,
     ),
     # A spell is shown by being made the weather; by itself it changes nothing.
     Kind(plan=SpellPlan, place=75),

@@ -9,7 +9,7 @@ from functools import partial
 from ..errors import CenoteError
 from ..graph.derived import Host, derived
 from ..hashing import content_hash
-from . import barks, decals, films, leaves, lichens, minerals, strewn
+from . import barks, decals, films, leaves, lichens, minerals, snows, strewn
 from .bits import Loose
 from .material import Material
 from .seasons import parted
@@ -75,6 +75,7 @@ CATALOGUE: dict[str, Recipe] = {
     "painted_wood": Recipe("Painted boards", "surface", minerals.painted_wood, FINE, chips=0.004),
     "timber": Recipe("Silvered timber", "surface", minerals.timber, FINE, chips=0.006),
     "glass": Recipe("Old pane", "surface", minerals.glass, 256),
+    "fresh_snow": Recipe("Fresh snow", "surface", snows.fresh_snow, FINE),
     "rock": Recipe("Field stone", "surface", minerals.rock),
     "moss": Recipe("Cushion moss", "finish", minerals.moss, FINE, stands=Shoots(0.008, 0.0045, 0.0042)),
     "lichen": Recipe("Crust lichen", "finish", lichens.lichen),

@@ -10,8 +10,10 @@ from ..base.packet import pack
 from .mesh import Mesh
 
 
-def mesh_packet(mesh: Mesh | None, info: dict[str, Any] | None = None) -> bytes:
-    """A mesh with its faces sorted by slot, so that each slot is one run of indices."""
+def mesh_packet(
+    mesh: Mesh | None, info: dict[str, Any] | None = None, more: dict[str, np.ndarray] | None = None
+) -> bytes:
+    """A mesh with its faces sorted by slot, so that each slot is one run of indices; `more` values of its vertices."""
     if mesh is None:
         return pack({}, {"empty": True, **(info or {})})
     order = np.argsort(mesh.slots, kind="stable")
@@ -31,5 +33,6 @@ def mesh_packet(mesh: Mesh | None, info: dict[str, Any] | None = None) -> bytes:
     if mesh.sway is not None:
         arrays["sway"] = np.clip(mesh.sway * 127 + 0.5, 0, 255).astype(np.uint8)
     return pack(
-        arrays, {"slots": list(mesh.slot_names), "counts": counts.tolist(), "ownUv": mesh.own_uv, **(info or {})}
+        {**arrays, **(more or {})},
+        {"slots": list(mesh.slot_names), "counts": counts.tolist(), "ownUv": mesh.own_uv, **(info or {})},
     )

@@ -199,14 +199,15 @@ class Scene:
 
     def standing(self) -> RayScene:
         """Ground and pieces as one set of triangles for rays."""
-        return self._rays(tuple(self.owners()))
+        return self.rays(tuple(self.owners()))
 
     def pieces_rays(self) -> RayScene:
         """Pieces alone, without the ground."""
-        return self._rays(tuple(self.owners()[1:]))
+        return self.rays(tuple(self.owners()[1:]))
 
     @derived(lambda self, owners: [self.mesh.ref(o) for o in owners])
-    def _rays(self, owners: tuple[str, ...]) -> RayScene:
+    def rays(self, owners: tuple[str, ...]) -> RayScene:
+        """Some owners as one set of triangles for rays."""
         return RayScene(*self._joined(owners))
 
     def pieces_tree(self, pieces: list[str]) -> NearestTree:

@@ -10,7 +10,7 @@ from ..surfaces import drjit_formulas as formulas
 from ..surfaces.formulas import MACRO
 from .numbers import hashed, unit
 from .reading import as_float, cover, layer_row, opacity, surface_row, texel, unpacked_colour, unpacked_normal
-from .tables import CUT_OUT, FADES, MACRO_DRIFT, MOST_LAYERS, OPEN, OWN_BASE, SIDES, THIN
+from .tables import CUT_OUT, FADES, FALLEN, MACRO_DRIFT, MOST_LAYERS, OPEN, OWN_BASE, SIDES, THIN
 from .world import World
 
 _HOLES = 64
@@ -242,7 +242,7 @@ def _weathered(
     # What is scattered has no map of its own: it stands in the open.
     lies = formulas.snow_depth(world.snow, dr.select(open_to, exposure, 1.0), up)
     share = formulas.snow_share(lies, look["depth"], formulas.under_relief(height, look["depth"]))
-    share = dr.select(active, share, 0.0)
+    share = dr.select(active & ((look["flags"] & FALLEN) == 0), share, 0.0)
     return (
         formulas.snow_colour(formulas.wet_colour(colour, wet, metal), share),
         formulas.snow_roughness(formulas.wet_roughness(rough, wet), share),

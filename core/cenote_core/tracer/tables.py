@@ -21,10 +21,11 @@ from numba import njit, prange
 
 from ..materials.material import Material
 
-THIN, CUT_OUT, SIDES, OWN_BASE, MACRO_DRIFT, FADES, OPEN = (1 << k for k in range(7))
+THIN, CUT_OUT, SIDES, OWN_BASE, MACRO_DRIFT, FADES, OPEN, FALLEN = (1 << k for k in range(8))
 """Flags of a surface: light comes through it; its picture has holes; it is ground, whose pictures are laid on from
 the side where it is steep; its base has coordinates of its own; its brightness drifts by its enlarged relief; its
-vertices carry an opacity; the first of its covers says how far it lies open to the weather."""
+vertices carry an opacity; the first of its covers says how far it lies open to the weather; it has
+fallen itself, and nothing falls on it."""
 ROW = 16
 COLOUR_RANGE = 4.0
 """Greatest value a vertex colour can have."""

@@ -2604,6 +2604,8 @@ export interface components {
             revision: number;
             /** Sky */
             sky: string;
+            /** Snow */
+            snow: components["schemas"]["SnowOut"][];
         };
         /**
          * Match
@@ -3564,6 +3566,16 @@ export interface components {
             plan: (components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["SpellPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"]) | null;
             /** Text */
             text: string;
+        };
+        /**
+         * SnowOut
+         * @description Snow that lies on an owner as the plate knows it.
+         */
+        SnowOut: {
+            /** Owner */
+            owner: string;
+            /** Url */
+            url: string;
         };
         /**
          * SpellPlan

@@ -5,6 +5,7 @@ import { DriftsPart } from '../kinds/drift/part';
 import { OwnersPart } from '../kinds/ground/part';
 import { LightPart } from '../kinds/light/part';
 import { takeWeather } from '../kinds/weather/part';
+import { SnowPart } from '../kinds/weather/SnowPart';
 import { useSite } from '../state/site';
 import { Eye } from './Eye';
 import { Frames } from './Frames';
@@ -38,6 +39,7 @@ export class PlateScene implements PlateContext {
   readonly drifts: DriftsPart;
   readonly decals: DecalsPart;
   readonly light: LightPart;
+  readonly snow: SnowPart;
   private prewarm: ShaderPrewarm | null = null;
 
   constructor(canvas: HTMLCanvasElement) {
@@ -47,6 +49,7 @@ export class PlateScene implements PlateContext {
     this.drifts = new DriftsPart(this);
     this.decals = new DecalsPart(this);
     this.light = new LightPart(this);
+    this.snow = new SnowPart(this, this.owners.owners);
     this.frames = new Frames(this.eye, this.stage, this.machine, this.parts);
     this.picker = new Picker(this.eye, this.owners, this.drifts);
     this.eye.floor = (x, z) => this.picker.groundHeight(x, z);
@@ -59,7 +62,7 @@ export class PlateScene implements PlateContext {
   }
 
   private get parts(): PlatePart[] {
-    return [this.light, this.owners, this.drifts, this.decals];
+    return [this.light, this.owners, this.drifts, this.decals, this.snow];
   }
 
   groundMesh() {
@@ -94,6 +97,7 @@ export class PlateScene implements PlateContext {
       frames.render();
     }
     await rest;
+    await this.snow.sync(manifest);
     await sky;
     for (const part of this.parts) await part.synced?.();
     frames.opening = false;

@@ -49,6 +49,8 @@ export interface Surfacing {
   ownBase?: boolean;
   /** Steep ground: pictures are laid on from the sides as well. */
   steep?: boolean;
+  /** It has fallen itself: nothing falls on it, and it rises as `uLift` says. */
+  fallen?: boolean;
   /** Height of something scattered, which the wind bends as far as its geometry says. */
   tall?: number;
 }
@@ -56,7 +58,7 @@ export interface Surfacing {
 /** A material with the base's pictures and what is laid over them. */
 export function surfaceMaterial(
   base: Pictures,
-  { layers, ownBase = false, steep = false, tall = 0 }: Surfacing,
+  { layers, ownBase = false, steep = false, fallen = false, tall = 0 }: Surfacing,
   { plain }: Lighting,
 ): SurfaceMaterial {
   // What is scattered has colours of its own: those of patinas that lie on it.
@@ -77,6 +79,7 @@ export function surfaceMaterial(
     uExposure: { value: dry },
     uWetness: weather.wetness,
     uSnow: weather.snow,
+    uLift: { value: 1 },
     uInOpen: { value: tall > 0 ? 1 : 0 },
     uCovers: { value: blank },
     uPage: { value: new THREE.Vector4() },
@@ -91,9 +94,10 @@ export function surfaceMaterial(
     LAYERS: layers,
     ...(ownBase ? { OWN_BASE: '' } : {}),
     ...(steep ? { STEEP: '' } : {}),
+    ...(fallen ? { FALLEN: '' } : {}),
     ...(plain || ownBase ? {} : { PARALLAX: '' }),
   };
-  material.customProgramCacheKey = () => `surface ${layers} ${ownBase} ${steep} ${tall > 0}`;
+  material.customProgramCacheKey = () => `surface ${layers} ${ownBase} ${steep} ${fallen} ${tall > 0}`;
   material.onBeforeCompile = (program) => {
     Object.assign(program.uniforms, uniforms);
     if (tall > 0) {
@@ -102,7 +106,9 @@ export function surfaceMaterial(
     }
     program.vertexShader =
       shader.vertexHead +
-      program.vertexShader.replace('#include <uv_vertex>', `#include <uv_vertex>\n${shader.vertexBody}`);
+      program.vertexShader
+        .replace('#include <uv_vertex>', `#include <uv_vertex>\n${shader.vertexBody}`)
+        .replace('#include <begin_vertex>', `#include <begin_vertex>\n${shader.rises}`);
     program.fragmentShader = program.fragmentShader
       .replace('#include <common>', `#include <common>`)
       .replace('void main() {', `${shader.fragmentHead}\nvoid main() {\n`)

@@ -13,6 +13,10 @@ attribute vec2 baseUv;
 varying vec2 vBase;
 #endif
 uniform float uUvScale;
+#ifdef FALLEN
+attribute float lift;
+uniform float uLift;
+#endif
 varying vec2 vMetre;
 varying vec2 vUnwrap;
 varying vec2 vPlace;
@@ -32,6 +36,13 @@ vBase = baseUv;
 #ifdef STEEP
 vSite = position;
 vFacing = normal;
+#endif
+`;
+
+/** While its depth is being changed, what has fallen sinks to what it lies on, or rises over it. */
+export const rises = /* glsl */ `
+#ifdef FALLEN
+transformed += (inverse(mat3(modelMatrix)) * vec3(0.0, lift * (uLift - 1.0), 0.0));
 #endif
 `;
 
@@ -215,6 +226,9 @@ void layDown() {
   }
   if (uMaskLayer >= 0) sMask = coverAt(uMaskLayer);
 #endif
+#ifdef FALLEN
+  sWet = 0.0;
+#else
   sWet = uWetness > 0.0 ? wet_share(uWetness, texture2D(uExposure, vUnwrap).r, under_relief(sHeight, uDepth)) : 0.0;
   sColour = wet_colour(sColour, sWet, sMetal);
   sRough = wet_roughness(sRough, sWet);
@@ -229,6 +243,7 @@ void layDown() {
     sMetal *= 1.0 - share;
     sHeight += lies * share;
   }
+#endif
   sLean = vec2(dot(sSlope, along), dot(sSlope, across));
 }
 

@@ -7,6 +7,7 @@ import { useSite } from '../../state/site';
 export function takeWeather(plate: PlateScene, plan: PlanOf<'weather'>, time?: number) {
   setWind(plan, time);
   plate.owners.takeFallen(plan).catch((error) => useSite.getState().say(sentence(error)));
+  plate.snow.takeDepth();
   // Shadows go along; where each takes a second they wait until the wind is held.
   if (time === undefined || !plate.machine.software) plate.frames.shadowWanted = true;
   plate.frames.redraw();

@@ -1,0 +1,84 @@
+"""The cover of snow on each owner as it is drawn."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import fast_simplification
+import numpy as np
+from scipy.ndimage import distance_transform_edt
+
+from ..graph.derived import Ref, derived
+from ..mesh.mesh import Mesh, cleaned, make_mesh, vertex_normals
+from ..scene.scene import Scene
+from .columns import Columns, columns_of
+from .fall import Wind, wind_of
+from .lying import Lying, lying
+from .mesh import cover_mesh
+
+MATERIAL = "fresh_snow"
+"""What a cover is made of."""
+_KEPT = 0.14
+"""Share of a cover's triangles that are left: it is smooth, and is seen to be so with fewer."""
+_FEW = 1500
+"""Triangles that are not worth making fewer."""
+
+
+@dataclass(frozen=True)
+class Cover:
+    """A cover of snow as it is drawn.
+
+    Attributes
+    ----------
+    mesh : in the site's coordinates, with coordinates in metres
+    lift : (V,) float32 metres of each vertex over what the snow lies on
+    """
+
+    mesh: Mesh
+    lift: np.ndarray
+
+
+def _shape(scene: Scene, owner: str, fallen: float, wind: Wind) -> list[Any]:
+    return [lying.ref(scene, owner, fallen, wind), columns_of.ref(scene, owner)]
+
+
+@derived(_shape, keep="disk")
+def _cover(scene: Scene, owner: str, fallen: float, wind: Wind) -> Cover:
+    found, columns = lying(scene, owner, fallen, wind), columns_of(scene, owner)
+    mesh = _simplified(cover_mesh(columns, found.base, found.top, found.lies, found.ends))
+    return Cover(mesh, _lift(columns, found, mesh.positions))
+
+
+def _lift(columns: Columns, found: Lying, at: np.ndarray) -> np.ndarray:
+    """(V,) metres over the nearest column that carries snow."""
+    if not len(at):
+        return np.zeros(0, np.float32)
+    nearest = distance_transform_edt(~found.lies, return_distances=False, return_indices=True)
+    row, column = columns.node_of(at[:, [0, 2]].astype(np.float64))
+    r, c = (np.clip(np.round(v), 0, n - 1).astype(int) for v, n in zip((row, column), found.base.shape, strict=True))
+    r, c = nearest[0][r, c], nearest[1][r, c]
+    return np.clip(at[:, 1] - found.base[r, c], 0, np.maximum(found.top[r, c], 0)).astype(np.float32)
+
+
+def _simplified(mesh: Mesh) -> Mesh:
+    if len(mesh.faces) <= _FEW:
+        return mesh
+    share = max(_KEPT, _FEW / len(mesh.faces))
+    positions, faces = fast_simplification.simplify(mesh.positions, mesh.faces, 1.0 - share)
+    positions, faces = np.asarray(positions, np.float32), np.asarray(faces, np.int32)
+    uv = np.column_stack([positions[:, 0], -positions[:, 2]]).astype(np.float32)
+    return cleaned(make_mesh(positions, faces, normals=vertex_normals(positions, faces), uv=uv))
+
+
+def cover_ref(scene: Scene, owner: str) -> Ref[Cover] | None:
+    """The cover on an owner in the weather that shows, without making it; None while no snow lies."""
+    fallen = scene.site.weather.snow_depth
+    return _cover.ref(scene, owner, fallen, wind_of(scene)) if fallen > 0 else None
+
+
+def snow_cover(scene: Scene, owner: str) -> Cover | None:
+    """The same, made; None where none lies."""
+    found = cover_ref(scene, owner)
+    cover = found.value() if found else None
+    return cover if cover is not None and len(cover.mesh.faces) else None
