@@ -78,10 +78,21 @@ def _spells(weather: WeatherPlan) -> list[tuple[str, Any]]:
 
     return [
         spell(1, "dry summer", season=6.6, wind=2.0),
-        spell(2, "after rain", season=7.4, wetness=0.85, wind=4.5, wind_from=250),
+        spell(
+            2,
+            "after rain",
+            season=7.4,
+            wetness=0.85,
+            standing=14.0,
+            wind=4.5,
+            wind_from=250,
+            overcast=0.7,
+            exposure=0.3,
+        ),
         spell(3, "early autumn"),
-        spell(4, "leaf fall", season=10.1, wetness=0.35, wind=7.5, gusts=0.8),
-        spell(5, "first snow", season=11.2, snow=6.0, wind=1.5),
+        spell(4, "leaf fall", season=10.1, wetness=0.35, standing=3.0, wind=7.5, gusts=0.8),
+        spell(5, "first snow", season=11.2, snow=9.0, wind=1.5, exposure=-0.75),
+        spell(6, "thaw", season=2.2, snow=11.0, melted=8.5, wetness=0.6, standing=6.0, wind=2.5, exposure=-0.5),
     ]
 
 

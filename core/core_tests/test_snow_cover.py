@@ -40,7 +40,7 @@ def sheet_joints(rows, columns):
 class Falling(unittest.TestCase):
     def test_open_flat_ground_has_what_is_asked_within_two_per_cent(self):
         scene = snowy(20.0)
-        found = lying(scene, "ground", 0.2, wind_of(scene))
+        found = lying(scene, "ground", 0.2, wind_of(scene), 0.0)
         columns = columns_of(scene, "ground")
         x, _, z = columns.places().transpose(2, 0, 1)
         open_ = (np.abs(z + 2) > 3.0) & (np.abs(x) < 5.5) & (np.abs(z) < 5.5)
@@ -151,7 +151,8 @@ class Cover(unittest.TestCase):
         corners = mesh.positions[mesh.faces].astype(np.float64)
         area = (np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])[:, 1] / 2).sum()
         carried = (
-            lying(self.scene, "wall", 0.1, wind_of(self.scene)).lies.sum() * columns_of(self.scene, "wall").cell ** 2
+            lying(self.scene, "wall", 0.1, wind_of(self.scene), 0.0).lies.sum()
+            * columns_of(self.scene, "wall").cell ** 2
         )
         self.assertAlmostEqual(area, carried, delta=0.06 * area)
 
@@ -161,7 +162,7 @@ class Cover(unittest.TestCase):
         self.assertTrue(lift.min() >= 0 and 0.08 < lift.max() < 0.14)
 
     def test_more_snow_never_lies_lower_and_none_makes_none(self):
-        depths = [lying(self.scene, "wall", d, wind_of(self.scene)).depth.mean() for d in (0.02, 0.05, 0.1, 0.3)]
+        depths = [lying(self.scene, "wall", d, wind_of(self.scene), 0.0).depth.mean() for d in (0.02, 0.05, 0.1, 0.3)]
         self.assertTrue((np.diff(depths) > 0).all())
         self.assertIsNone(cover_ref(snowy(0.0), "wall"))
 
@@ -172,9 +173,40 @@ class Cover(unittest.TestCase):
 
     def test_narrow_rails_hold_less_than_broad_slabs(self):
         scene = snowy(30.0, [piece("seat")])
-        found = lying(scene, "seat", 0.3, wind_of(scene))
+        found = lying(scene, "seat", 0.3, wind_of(scene), 0.0)
         self.assertLess(np.nanmax(found.top[found.lies]), 0.45)
         self.assertGreater(np.nanmax(found.top[found.lies]), 0.05)
+
+
+class Melting(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.scene = snowy(10.0, [piece("wall")])
+
+    def left(self, melted, owner="ground"):
+        found = lying(self.scene, owner, 0.1, wind_of(self.scene), melted)
+        return found.depth * found.lies
+
+    def test_the_sunny_side_goes_before_the_shade_behind_a_wall(self):
+        x, _, z = columns_of(self.scene, "ground").places().transpose(2, 0, 1)
+        sunny, shady = ((np.abs(x) < 3) & (np.abs(z - at) < 0.5) for at in (2.0, -1.4))
+        depth = self.left(0.07)
+        self.assertGreater(depth[shady].mean(), depth[sunny].mean() + 0.02)
+
+    def test_more_warmth_never_leaves_more_and_enough_leaves_none(self):
+        sums = [self.left(m).sum() for m in (0.0, 0.03, 0.06, 0.09)]
+        self.assertTrue((np.diff(sums) < 0).all())
+        self.assertEqual(self.left(0.6).sum(), 0.0)
+
+    def test_twigs_and_dustings_are_bare_long_before_the_ground(self):
+        half = WeatherPlan(snow=10.0, melted=5.0)
+        self.assertEqual(half.fallen.snow, 0.0)
+        self.assertAlmostEqual(WeatherPlan(snow=10.0).fallen.snow, 0.1)
+
+    def test_what_is_kept_free_of_snow_carries_none(self):
+        scene = snowy(10.0, [piece("wall", takes_snow=False)])
+        self.assertIsNone(snow_cover(scene, "wall"))
+        self.assertIsNotNone(snow_cover(scene, "ground"))
 
 
 if __name__ == "__main__":

@@ -177,7 +177,7 @@ class Surfaces(unittest.TestCase):
 
         def work(_):
             weather = scene.site.weather
-            world = upload(*arrays, trees=KeptTrees(0), wetness=weather.wetness, snow=weather.snow_depth)
+            world = upload(*arrays, trees=KeptTrees(0), fallen=weather.fallen)
             hit = Hit(
                 mi.Float(np.ones(count)),
                 mi.UInt32((face + before).astype(np.uint32)),

@@ -9,7 +9,7 @@ from scipy.ndimage import binary_dilation
 
 from cenote_core.patinas.bake import bake_maps, blend_values
 from cenote_core.patinas.cover import owner_covers
-from cenote_core.plan import PiecePlan
+from cenote_core.plan import PiecePlan, WeatherPlan
 from cenote_core.surfaces import channels, formulas
 from cenote_core.weather.exposure import exposure_at, exposure_map, sky_exposure
 
@@ -25,12 +25,13 @@ class Water(unittest.TestCase):
                 left *= albedo
                 out += left * (1 - formulas.HELD_IN)
                 left *= formulas.HELD_IN
-            self.assertAlmostEqual(formulas.wet_colour(albedo, 1.0, 0.0), out, places=9)
+            self.assertAlmostEqual(formulas.wet_colour(albedo, 1.0, 0.0, 1.0), out, places=9)
         # Wet soil of a fifth is measured at about half to two thirds of its dry brightness.
-        self.assertTrue(0.5 < formulas.wet_colour(0.2, 1.0, 0.0) / 0.2 < 0.67)
+        self.assertTrue(0.5 < formulas.wet_colour(0.2, 1.0, 0.0, 1.0) / 0.2 < 0.67)
 
     def test_metals_only_get_glossier(self):
-        self.assertEqual(formulas.wet_colour(0.6, 1.0, 1.0), 0.6)
+        self.assertEqual(formulas.wet_colour(0.6, 1.0, 1.0, 1.0), 0.6)
+        self.assertEqual(formulas.wet_colour(0.6, 1.0, 0.0, 0.0), 0.6)
         self.assertLess(formulas.wet_roughness(0.5, 1.0), 0.11)
 
     def test_hollows_are_wet_first_and_more_rain_never_dries_a_spot(self):
@@ -44,6 +45,33 @@ class Water(unittest.TestCase):
 
     def test_a_smooth_surface_is_not_made_rough(self):
         self.assertEqual(formulas.wet_roughness(0.04, 1.0), 0.04)
+
+
+class FrostAndDust(unittest.TestCase):
+    def test_frost_forms_under_the_open_sky_on_tops_first_and_never_under_a_roof(self):
+        self.assertEqual(formulas.frost_share(1.0, 0.1, 1.0, 1.0), 0.0)
+        self.assertEqual(formulas.frost_share(1.0, 1.0, 1.0, 1.0), 1.0)
+        top, hollow = (formulas.frost_share(0.4, 1.0, 1.0, under) for under in (1.0, 0.2))
+        self.assertGreater(top, hollow)
+        more = [formulas.frost_share(f, 0.8, 0.3, 0.5) for f in np.linspace(0, 1, 50)]
+        self.assertTrue((np.diff(more) >= 0).all() and more[0] == 0)
+
+    def test_dust_lies_on_the_level_in_hollows_first_and_slips_off_walls(self):
+        self.assertEqual(formulas.dust_share(1.0, 0.0, 0.5), 0.0)
+        self.assertGreater(formulas.dust_share(0.3, 1.0, 0.1), formulas.dust_share(0.3, 1.0, 0.55))
+        self.assertLessEqual(formulas.dust_share(1.0, 1.0, 0.0), formulas.DUST_HIDES)
+
+    def test_fog_swallows_things_at_sixty_metres_and_a_clear_day_nothing(self):
+        self.assertLess(np.exp(-60 * formulas.fog_density(1.0)), 0.06)
+        self.assertEqual(formulas.fog_density(0.0), 0.0)
+
+    def test_the_light_follows_the_weather(self):
+        site = small_site()
+        site.weather = WeatherPlan(overcast=0.9, exposure=-0.5)
+        self.assertEqual(site.daylight.cloud, 0.9)
+        self.assertAlmostEqual(site.daylight.exposure, site.light.exposure - 0.5)
+        cloudy, clear = scene_of(site), scene_of(small_site())
+        self.assertLess(cloudy.sky().sun_colour.mean(), 0.5 * clear.sky().sun_colour.mean())
 
 
 class Reach(unittest.TestCase):

@@ -14,7 +14,9 @@ from ..drifts.wind import Wind, bent, rhythm, wind_of
 from ..kit.catalogue import Asset
 from ..kit.impostor import SLOT
 from ..kit.kit import LOD_REACH
+from ..materials.catalogue import sheds_of
 from ..materials.material import Material
+from ..materials.seasons import parted
 from ..mesh.mesh import Mesh
 from ..plan import StationPlan
 from ..scene.scene import Scene
@@ -124,8 +126,9 @@ def _add_surface(out: Tables, scene: Scene, name: str, own_uv: bool, plain: bool
         tile = tile_on(plan, scene.material(plan.finish.material).tile, material.tile, own_uv)
         out.layers.append(finish_layer(out, scene, plan, number, tile))
     covers = out.cover(ramps()) if laid else {}
+    sheds = sheds_of(parted(name)[0])
     return out.surface(
-        **picture, **covers, flags=(tables.THIN if thin else 0) | (tables.CUT_OUT if cut else 0),
+        **picture, **covers, flags=(tables.THIN if thin else 0) | (tables.CUT_OUT if cut else 0) | tables.shedding(sheds),
         tile=1.0 if own_uv or material.tile <= 0 else material.tile, layers=layer_run(first, len(laid)),
         roughness=0.0, least_roughness=max(float(material.roughness.mean() / 255), 0.3 if thin else 0.1),
         translucency=material.translucency, relief=0.0 if thin else 1.0, depth=material.depth,

@@ -248,7 +248,7 @@ def _put(out: Tables, scene: Scene, material_id: str, tile: float, mesh: Mesh) -
     covers = out.cover(exposure_map(scene, GROUND, scene.resolution(GROUND), WHOLE)[None]) if falls else {}
     surface = out.surface(
         **out.picture(material_id, material), **covers,
-        flags=tables.MACRO_DRIFT | (tables.OPEN if falls else 0), tile=tile, metalness=material.metalness,
+        flags=tables.MACRO_DRIFT | (tables.OPEN if falls else 0) | tables.porous(scene.porosity(material_id)), tile=tile, metalness=material.metalness,
         least_roughness=SMOOTHEST, depth=material.depth, relief=_RELIEF,
     )  # fmt: skip
     at = mesh.positions[:, [0, 2]] / [plan.width, plan.depth] + 0.5

@@ -73,7 +73,7 @@ def _add_surface(
             tile = layer_tile(plan, scene.material(plan.finish.material).tile)
             out.layers.append(finish_layer(out, scene, plan, number, tile))
     flags = (tables.MACRO_DRIFT if tiles else tables.OWN_BASE) | (tables.SIDES if surface.owner == GROUND else 0)
-    flags |= tables.OPEN if _falls(scene) else 0
+    flags |= (tables.OPEN if _falls(scene) else 0) | tables.porous(scene.porosity(surface.material))
     return out.surface(
         **out.picture(surface.material, material), **covers,
         flags=flags, tile=material.tile if tiles else 1.0, metalness=material.metalness,

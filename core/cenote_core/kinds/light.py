@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 
 from ..base.packet import pack
@@ -18,7 +20,7 @@ HARMONICS_EVERY = 4
 """Texels from one to the next that the harmonics of a sky are taken from: they vary slowly."""
 
 
-def sky_packet(sky: Sky) -> bytes:
+def sky_packet(sky: Sky, info: dict[str, Any] | None = None) -> bytes:
     """The sky as three.js takes it: row 0 at the nadir, columns from −x over north to the east, ready for the card."""
     height, width = sky.image.shape[:2]
     some = slice(HARMONICS_EVERY // 2, None, HARMONICS_EVERY)
@@ -30,6 +32,7 @@ def sky_packet(sky: Sky) -> bytes:
             "sunColour": sky.sun_colour.tolist(),
             "haze": sky.haze_colour.tolist(),
             "ambient": harmonics(sky.image[some, some], directions[some, some]).tolist(),
+            **(info or {}),
         },
     )
 
@@ -51,6 +54,6 @@ KINDS_HERE = (
         sections={"sky": str},
         listed=lambda scene, address: {"sky": address("light", SKY, _version(scene, SKY))},
         parts={"light": Part(lambda scene, name: name == SKY, _version, lambda scene, name: sky_of(scene))},
-        preview=lambda draft: sky_packet(make_sky(draft.plan)),
+        preview=lambda draft: sky_packet(make_sky(draft.after.site.daylight)),
     ),
 )

@@ -11,13 +11,15 @@ from ..emit.snow import add_snow
 from ..graph.derived import derived
 from ..kit.catalogue import CATALOGUE as ASSETS
 from ..kit.impostor import SLOT
+from ..light.sky import make_sky
 from ..materials.catalogue import CATALOGUE as MATERIALS
-from ..materials.catalogue import GONE
+from ..materials.catalogue import GONE, sheds_of
 from ..mesh.packed import mesh_packet
 from ..plan import SpellPlan, WeatherPlan
 from ..scene.scene import PREVIEW_LIMIT, Scene
 from ..snow.cover import cover_ref, snow_cover
 from .kind import Address, Draft, Kind, Part, or_ring
+from .light import sky_packet
 from .owners import covers_packet
 
 VERSION_DIGITS = 12
@@ -40,6 +42,8 @@ class MaterialOut(BaseModel):
     v: str
     tile: float
     metalness: float
+    porosity: float
+    sheds: float
     depth: float
     translucency: float
     alpha: bool
@@ -75,7 +79,16 @@ def _asked_for(scene: Scene) -> set[str]:
     }
 
 
-_FAR = {"tile": 0.0, "depth": 0.0, "metalness": 0.0, "translucency": 0.35, "alpha": True, "size": 512}
+_FAR = {
+    "tile": 0.0,
+    "depth": 0.0,
+    "metalness": 0.0,
+    "porosity": 0.8,
+    "sheds": 0.0,
+    "translucency": 0.35,
+    "alpha": True,
+    "size": 512,
+}
 """Far cards are alike in everything but their picture, which is drawn when it is first seen."""
 
 
@@ -87,7 +100,7 @@ def _where(scene: Scene, key: str) -> dict[str, str]:
 
 def material_properties(scene: Scene, key: str) -> dict[str, Any]:
     """What the plate has to know beside the pictures."""
-    return {**_where(scene, key), **_figures(scene, key)}
+    return {**_where(scene, key), **_figures(scene, key), "porosity": scene.porosity(key), "sheds": sheds_of(key)}
 
 
 @derived(lambda scene, key: scene.kit.material_ref(key), keep="disk")
@@ -107,6 +120,8 @@ def _figures(scene: Scene, key: str) -> dict[str, Any]:
 def _preview(draft: Draft) -> bytes:
     """Materials of the time of the year; and where the years have changed, the covers of all that follows them."""
     info = {"materials": materials_info(draft.after)}
+    if draft.before.sky.ref().key != draft.after.sky.ref().key:
+        return sky_packet(make_sky(draft.after.site.daylight), info)
     if draft.before.site.weather.years == draft.after.site.weather.years:
         return pack({}, info)
     aged = [plan for plan in draft.after.site.patinas.values() if plan.visible and plan.pace > 0]
@@ -125,9 +140,11 @@ def _snow_packet(scene: Scene, owner: str) -> bytes:
 
 
 def _snow(scene: Scene, address: Address) -> list[dict[str, str]]:
-    if not scene.site.weather.snow > 0:
+    if not scene.site.weather.snow > scene.site.weather.melted:
         return []
-    return [{"owner": o, "url": address("snow", o, _snow_version(scene, o))} for o in scene.owners()]
+    return [
+        {"owner": o, "url": address("snow", o, _snow_version(scene, o))} for o in scene.owners() if cover_ref(scene, o)
+    ]
 
 
 KINDS_HERE = (

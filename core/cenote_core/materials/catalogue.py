@@ -27,6 +27,8 @@ class Recipe:
     chips : how much comes off a hard edge at most, metres
     loose : what lies loose in it, if anything does
     stands : what stands up from it near the eye, if anything does
+    sheds : share of the snow on it that slips off
+    porosity : how far it soaks, 0..1: what soaks darkens in the wet, what does not only shines
     """
 
     title: str
@@ -37,6 +39,8 @@ class Recipe:
     chips: float = 0.0
     loose: Loose | None = None
     stands: Standing | None = None
+    porosity: float = 0.8
+    sheds: float = 0.0
 
 
 def _leaf(title: str, make: Maker, size: int = 512) -> Recipe:
@@ -61,22 +65,22 @@ GONE = "gone"
 """What is drawn in place of a material that is no longer there."""
 
 CATALOGUE: dict[str, Recipe] = {
-    "stone": Recipe("Rubble stone", "surface", minerals.stone, FINE, chips=0.02),
-    "concrete": Recipe("Old concrete", "surface", minerals.concrete, FINE, chips=0.016),
-    "gravel": Recipe("Ballast and gravel", "surface", minerals.gravel, FINE, loose=Loose(0.045, 0.45)),
-    "soil": Recipe("Crumbly soil", "surface", minerals.soil, FINE, loose=Loose(0.03, 0.66, 0.7)),
-    "pebbles": Recipe("Brook pebbles", "surface", strewn.pebbles, FINE, loose=Loose(0.04, 0.5, 0.75)),
-    "bark_chips": Recipe("Bark chips", "surface", strewn.bark_chips, FINE, loose=Loose(0.045, 0.6, 0.35)),
-    "leaf_soil": Recipe("Leaf soil", "surface", strewn.leaf_soil, FINE, loose=Loose(0.05, 0.62, 0.16)),
+    "stone": Recipe("Rubble stone", "surface", minerals.stone, FINE, chips=0.02, porosity=0.7),
+    "concrete": Recipe("Old concrete", "surface", minerals.concrete, FINE, chips=0.016, porosity=0.85),
+    "gravel": Recipe("Ballast and gravel", "surface", minerals.gravel, FINE, loose=Loose(0.045, 0.45), porosity=0.6),
+    "soil": Recipe("Crumbly soil", "surface", minerals.soil, FINE, loose=Loose(0.03, 0.66, 0.7), porosity=1.0),
+    "pebbles": Recipe("Brook pebbles", "surface", strewn.pebbles, FINE, loose=Loose(0.04, 0.5, 0.75), porosity=0.45),
+    "bark_chips": Recipe("Bark chips", "surface", strewn.bark_chips, FINE, loose=Loose(0.045, 0.6, 0.35), porosity=1.0),
+    "leaf_soil": Recipe("Leaf soil", "surface", strewn.leaf_soil, FINE, loose=Loose(0.05, 0.62, 0.16), porosity=1.0),
     "turf": Recipe("Turf", "surface", minerals.turf, FINE),
-    "tin": Recipe("Painted tin", "surface", minerals.tin, FINE),
-    "iron": Recipe("Rusting iron", "surface", minerals.iron),
-    "rusted_steel": Recipe("Rusted steel", "surface", minerals.rusted_steel),
-    "painted_wood": Recipe("Painted boards", "surface", minerals.painted_wood, FINE, chips=0.004),
-    "timber": Recipe("Silvered timber", "surface", minerals.timber, FINE, chips=0.006),
-    "glass": Recipe("Old pane", "surface", minerals.glass, 256),
+    "tin": Recipe("Painted tin", "surface", minerals.tin, FINE, porosity=0.12),
+    "iron": Recipe("Rusting iron", "surface", minerals.iron, porosity=0.3),
+    "rusted_steel": Recipe("Rusted steel", "surface", minerals.rusted_steel, porosity=0.5),
+    "painted_wood": Recipe("Painted boards", "surface", minerals.painted_wood, FINE, chips=0.004, porosity=0.35),
+    "timber": Recipe("Silvered timber", "surface", minerals.timber, FINE, chips=0.006, porosity=0.9),
+    "glass": Recipe("Old pane", "surface", minerals.glass, 256, porosity=0.0),
     "fresh_snow": Recipe("Fresh snow", "surface", snows.fresh_snow, FINE),
-    "rock": Recipe("Field stone", "surface", minerals.rock),
+    "rock": Recipe("Field stone", "surface", minerals.rock, porosity=0.5),
     "moss": Recipe("Cushion moss", "finish", minerals.moss, FINE, stands=Shoots(0.008, 0.0045, 0.0042)),
     "lichen": Recipe("Crust lichen", "finish", lichens.lichen),
     "grime": Recipe("Settled dirt", "finish", minerals.grime),
@@ -90,7 +94,7 @@ CATALOGUE: dict[str, Recipe] = {
     "bark_rowan": Recipe("Rowan bark", "surface", barks.bark_rowan),
     "bark_pine": Recipe("Pine bark", "surface", barks.bark_pine),
     "twig_bark": Recipe("Twig bark", "surface", barks.twig_bark, 256),
-    "blade": Recipe("Grass blade", "leaf", barks.blade, 64),
+    "blade": Recipe("Grass blade", "leaf", barks.blade, 64, sheds=0.8),
     **_twigs("birch", "Birch"),
     **_twigs("alder", "Alder"),
     **_twigs("rowan", "Rowan"),
@@ -168,3 +172,19 @@ def is_seasonal(material_id: str) -> bool:
     """Does the material have a picture for each half month?"""
     recipe = CATALOGUE.get(material_id)
     return recipe is not None and recipe.seasonal
+
+
+USUAL_POROSITY = 0.6
+"""Of what is not made here: brought along with a model."""
+
+
+def porosity_of(material_id: str) -> float:
+    """How far a material soaks, 0..1."""
+    recipe = CATALOGUE.get(material_id)
+    return recipe.porosity if recipe else USUAL_POROSITY
+
+
+def sheds_of(material_id: str) -> float:
+    """Share of the snow on a material that slips off, 0..1."""
+    recipe = CATALOGUE.get(material_id)
+    return recipe.sheds if recipe else 0.0

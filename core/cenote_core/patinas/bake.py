@@ -19,6 +19,7 @@ from ..mesh.texels import TexelTable, sample_map, texel_table
 from ..plan import PatinaPlan
 from ..scene.scene import GROUND, VIEW_LIMIT, Scene
 from ..surfaces import channels, formulas
+from ..surfaces.fallen import DUST_COLOUR, Fallen
 from ..surfaces.formulas import MACRO
 from ..weather.exposure import exposure_at, sky_exposure
 from .cover import owner_covers, stack
@@ -33,6 +34,10 @@ _blend_colour = njit(formulas.blend_colour, inline="always")
 _kept_share = njit(formulas.kept_share, inline="always")
 _mix = njit(formulas.mix, inline="always")
 _under_relief = njit(formulas.under_relief, inline="always")
+_dust_share = njit(formulas.dust_share, inline="always")
+_frost_share = njit(formulas.frost_share, inline="always")
+_frost_colour = njit(formulas.frost_colour, inline="always")
+_frost_roughness = njit(formulas.frost_roughness, inline="always")
 _wet_share = njit(formulas.wet_share, inline="always")
 _wet_colour = njit(formulas.wet_colour, inline="always")
 _wet_roughness = njit(formulas.wet_roughness, inline="always")
@@ -111,11 +116,31 @@ def _blend_layer(
 
 
 @njit(cache=True, parallel=True, nogil=True)
-def _wet(wetness: float, exposure: np.ndarray, depth: np.ndarray, out: np.ndarray) -> None:
+def _dusty(dust: float, up: np.ndarray, depth: np.ndarray, out: np.ndarray) -> None:
+    for n in prange(len(out)):
+        share = _dust_share(dust, up[n], _under_relief(out[n, 7], depth[n]))
+        for c in range(3):
+            out[n, c] = _mix(out[n, c], DUST_COLOUR[c], share)
+        out[n, 3] = _mix(out[n, 3], 1.0, share)
+        out[n, 6] *= 1.0 - share
+
+
+@njit(cache=True, parallel=True, nogil=True)
+def _frosted(frost: float, exposure: np.ndarray, up: np.ndarray, depth: np.ndarray, out: np.ndarray) -> None:
+    for n in prange(len(out)):
+        share = _frost_share(frost, exposure[n], up[n], _under_relief(out[n, 7], depth[n]))
+        for c in range(3):
+            out[n, c] = _frost_colour(out[n, c], share)
+        out[n, 3] = _frost_roughness(out[n, 3], share)
+        out[n, 6] *= 1.0 - share
+
+
+@njit(cache=True, parallel=True, nogil=True)
+def _wet(wetness: float, exposure: np.ndarray, depth: np.ndarray, porosity: np.ndarray, out: np.ndarray) -> None:
     for n in prange(len(out)):
         wet = _wet_share(wetness, exposure[n], _under_relief(out[n, 7], depth[n]))
         for c in range(3):
-            out[n, c] = _wet_colour(out[n, c], wet, out[n, 6])
+            out[n, c] = _wet_colour(out[n, c], wet, out[n, 6], porosity[n])
         out[n, 3] = _wet_roughness(out[n, 3], wet)
         out[n, 4] *= _kept_slope(wet)
         out[n, 5] *= _kept_slope(wet)
@@ -180,10 +205,11 @@ def blend_values(
     """
     places, shares = sides_or(uv, sides)
     out, depth = np.zeros((len(uv), channels.WIDTH), np.float32), np.zeros(len(uv), np.float32)
+    porosity = np.zeros(len(uv), np.float32)
     out[:, channels.HEIGHT], amounts = stack_heights(scene, owner, uv, base_uv, slots, covers, sides)
     for surface, on in bases(scene, owner, slots):
         image, material = _pictures(scene, surface.material), scene.material(surface.material)
-        depth[on] = material.depth
+        depth[on], porosity[on] = material.depth, scene.porosity(surface.material)
         part = np.zeros((len(on), 7), np.float32)
         if material.tile > 0:
             _base(places[on], shares[on], material.tile, MACRO, image, material.metalness, part)
@@ -200,10 +226,22 @@ def blend_values(
             finish.relief, finish.stain, out,
         )  # fmt: skip
     if exposure is not None:
-        _wet(scene.site.weather.wetness, exposure, depth, out)
-        if up is not None and scene.site.weather.snow > 0:
-            _snow(scene.site.weather.snow_depth, exposure, up, depth, out)
+        _fall(scene.site.weather.fallen, exposure, up, depth, porosity, out)
     return out
+
+
+def _fall(
+    fallen: Fallen, exposure: np.ndarray, up: np.ndarray | None, depth: np.ndarray, porosity: np.ndarray,
+    out: np.ndarray,
+) -> None:  # fmt: skip
+    """What the weather lays on surfaces: dust, water, frost, and snow over all."""
+    if up is not None and fallen.dust > 0:
+        _dusty(fallen.dust, up, depth, out)
+    _wet(fallen.wetness, exposure, depth, porosity, out)
+    if up is not None and fallen.frost > 0:
+        _frosted(fallen.frost, exposure, up, depth, out)
+    if up is not None and fallen.snow > 0:
+        _snow(fallen.snow, exposure, up, depth, out)
 
 
 def _as_bytes(values: np.ndarray) -> BakedMaps:
@@ -225,7 +263,7 @@ def _worked_in(scene: Scene, owner: str, resolution: int, cover_limit: int = VIE
     laid = [(finish, scene.material_ref(finish.material)) for finish in finishes]
     materials = [(s.slot, scene.material_ref(s.material)) for s in scene.surfaces() if s.owner == owner]
     now = scene.site.weather
-    weather = [now.wetness, now.snow, sky_exposure.ref(scene, owner)] if now.falls else []
+    weather = [list(now.fallen), sky_exposure.ref(scene, owner)] if now.falls else []
     return [scene.mesh.ref(owner), resolution, owner_covers.ref(scene, owner, cover_limit), laid, materials, weather]
 
 

@@ -103,6 +103,14 @@ class SitePlan(PlanModel):
         return self.of(SpellPlan)
 
     @property
+    def daylight(self) -> LightPlan:
+        """The light as the weather leaves it: clouds closed, the distance paler, the picture exposed for it."""
+        light, now = self.light, self.weather
+        cloud, haze = max(light.cloud, now.overcast), max(light.haze, now.fog)
+        exposure = light.exposure + now.exposure
+        return light.model_copy(update={"cloud": cloud, "haze": haze, "exposure": exposure})
+
+    @property
     def stations(self) -> dict[str, StationPlan]:
         return self.of(StationPlan)
 

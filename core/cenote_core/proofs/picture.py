@@ -11,7 +11,7 @@ import pyoidn
 from PIL import Image
 
 from ..scene.scene import Scene
-from ..surfaces.formulas import haze_density
+from ..surfaces.formulas import fog_density, haze_density
 from .passes import CLEAN, LAYERS
 from .settings import GROWING, PASSES, PICTURE
 from .tone import to_screen
@@ -41,7 +41,8 @@ def lifted_to_full(light: np.ndarray, features: dict[str, np.ndarray]) -> tuple[
 
 def hazed(beauty: np.ndarray, depth: np.ndarray, scene: Scene) -> np.ndarray:
     """Distance pales toward the horizon's colour, exponentially, as in the plate."""
-    amount = 1 - np.exp(-depth * haze_density(scene.site.light.haze))
+    density = haze_density(scene.site.light.haze) + fog_density(scene.site.weather.fog)
+    amount = 1 - np.exp(-depth * density)
     amount = np.where(depth > 0, amount, 0.0)[..., None]
     return np.asarray(beauty * (1 - amount) + scene.sky().haze_colour * amount, np.float32)
 

@@ -44,7 +44,7 @@ def prepare(scene: Scene, station: StationPlan, size: tuple[int, int], detail: D
     light, weather = scene.sky(), scene.site.weather
 
     def work(_: object) -> tuple[World, Sky]:
-        world = upload(*arrays, trees=_TREES, wetness=weather.wetness, snow=weather.snow_depth)
+        world = upload(*arrays, trees=_TREES, fallen=weather.fallen)
         return world, sky_of(light.image, light.sun_direction, light.sun_colour, SUN_RADIUS)
 
     return Stage(*engine.run(work), station)

@@ -81,7 +81,7 @@ def render_proof(
     job = Tracing(scene, stage, settings, detail, folder, watch)
     clean, passes = job.half() if detail.half_light else job.full(go_on)
     watch.report("writing files", 0.97, None)
-    files = picture.write_files(folder, clean, passes, scene.site.light.exposure)
+    files = picture.write_files(folder, clean, passes, scene.site.daylight.exposure)
     made = {
         "files": files,
         "seconds": round(time.monotonic() - started, 1),
@@ -104,7 +104,7 @@ class Tracing:
         self, scene: Scene, stage: Stage, settings: ProofSettings, detail: Detail, folder: Path, watch: Watch
     ) -> None:
         self.scene, self.stage, self.detail, self.folder, self.watch = scene, stage, detail, folder, watch
-        self.exposure = scene.site.light.exposure
+        self.exposure = scene.site.daylight.exposure
         self.size = settings.width, settings.height
         self.box = settings.box(2 if detail.half_light else 1)
         self.film = empty_film(1, 1)

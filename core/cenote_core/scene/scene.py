@@ -21,7 +21,7 @@ from ..ground.terrain import GROUND_SLOT, ground_mesh
 from ..kit.kit import Kit
 from ..kit.site_grasses import SiteGrassKit
 from ..light.sky import Sky, make_sky
-from ..materials.catalogue import GONE
+from ..materials.catalogue import GONE, porosity_of
 from ..materials.material import Material
 from ..materials.seasons import half_month
 from ..mesh.mesh import Mesh, Points, euler_matrix, transformed
@@ -168,6 +168,10 @@ class Scene:
         """What `material` gives, without making it."""
         return self.kit.material_ref(self.at_hand(material_id))
 
+    def porosity(self, material_id: str) -> float:
+        """How far a material soaks, 0..1."""
+        return porosity_of(material_id)
+
     def picture(self, picture_id: str | None) -> np.ndarray | None:
         """An image of the site, or None where it is missing: what hung on it goes on without."""
         try:
@@ -182,10 +186,10 @@ class Scene:
         except CenoteError:
             return None
 
-    @derived(lambda self: self.site.light.model_dump(exclude=PRESENTED | {"exposure"}), keep="disk")
+    @derived(lambda self: self.site.daylight.model_dump(exclude=PRESENTED | {"exposure"}), keep="disk")
     def sky(self) -> Sky:
         """The sky over the site."""
-        return make_sky(self.site.light)
+        return make_sky(self.site.daylight)
 
     def half(self) -> int:
         """The half month of the year the site is in."""

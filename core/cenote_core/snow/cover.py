@@ -11,6 +11,7 @@ from scipy.ndimage import distance_transform_edt
 
 from ..graph.derived import Ref, derived
 from ..mesh.mesh import Mesh, cleaned, make_mesh, vertex_normals
+from ..plan import GROUND
 from ..scene.scene import Scene
 from .columns import Columns, columns_of
 from .fall import Wind, wind_of
@@ -39,13 +40,13 @@ class Cover:
     lift: np.ndarray
 
 
-def _shape(scene: Scene, owner: str, fallen: float, wind: Wind) -> list[Any]:
-    return [lying.ref(scene, owner, fallen, wind), columns_of.ref(scene, owner)]
+def _shape(scene: Scene, owner: str, fallen: float, wind: Wind, melted: float) -> list[Any]:
+    return [lying.ref(scene, owner, fallen, wind, melted), columns_of.ref(scene, owner)]
 
 
 @derived(_shape, keep="disk")
-def _cover(scene: Scene, owner: str, fallen: float, wind: Wind) -> Cover:
-    found, columns = lying(scene, owner, fallen, wind), columns_of(scene, owner)
+def _cover(scene: Scene, owner: str, fallen: float, wind: Wind, melted: float) -> Cover:
+    found, columns = lying(scene, owner, fallen, wind, melted), columns_of(scene, owner)
     mesh = _simplified(cover_mesh(columns, found.base, found.top, found.lies, found.ends))
     return Cover(mesh, _lift(columns, found, mesh.positions))
 
@@ -71,10 +72,17 @@ def _simplified(mesh: Mesh) -> Mesh:
     return cleaned(make_mesh(positions, faces, normals=vertex_normals(positions, faces), uv=uv))
 
 
+def takes_snow(scene: Scene, owner: str) -> bool:
+    """Does snow lie on an owner at all?"""
+    return owner == GROUND or scene.piece(owner).takes_snow
+
+
 def cover_ref(scene: Scene, owner: str) -> Ref[Cover] | None:
     """The cover on an owner in the weather that shows, without making it; None while no snow lies."""
-    fallen = scene.site.weather.snow_depth
-    return _cover.ref(scene, owner, fallen, wind_of(scene)) if fallen > 0 else None
+    now = scene.site.weather
+    if not now.snow > now.melted or not takes_snow(scene, owner):
+        return None
+    return _cover.ref(scene, owner, now.snow_depth, wind_of(scene), now.melted / 100)
 
 
 def snow_cover(scene: Scene, owner: str) -> Cover | None:

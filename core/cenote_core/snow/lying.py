@@ -17,6 +17,7 @@ from ..scene.scene import Scene
 from .columns import STEEP, STEPS, Columns, columns_of, plan_of
 from .fall import Wind, reach
 from .landing import landed, run_off
+from .melting import heat, left
 from .mesh import CONTACT, DROP, RISE, THIN, Ends
 from .shift import REPOSE, settle
 
@@ -34,6 +35,8 @@ _ABOUT = 0.15
 """Metres about a place within which it is looked how wide what carries the snow is."""
 _BRIDGE = 0.25
 """A gap is bridged where it is narrower than twice this many depths, one cell at least."""
+_GROOVE = 0.004
+"""Metres of depth from which something is a groove that snow lies over."""
 _LEAST_BRIDGED = 0.015
 """Metres of snow that bridge anything at all."""
 _WAVES = ((0.7, 0.10, 31), (0.16, 0.045, 57))
@@ -65,8 +68,15 @@ class Lying:
     ends: Ends
 
 
-def _needs(scene: Scene, owner: str, fallen: float, wind: Wind) -> list[Any]:
-    return [mass.ref(scene, owner, fallen, wind), columns_of.ref(scene, owner), reach.ref(scene, owner, wind)]
+def _needs(scene: Scene, owner: str, fallen: float, wind: Wind, melted: float) -> list[Any]:
+    warmth = heat.ref(scene, owner) if melted > 0 else None
+    return [
+        melted,
+        warmth,
+        mass.ref(scene, owner, fallen, wind),
+        columns_of.ref(scene, owner),
+        reach.ref(scene, owner, wind),
+    ]
 
 
 def _mass_needs(scene: Scene, owner: str, fallen: float, wind: Wind) -> list[Any]:
@@ -117,10 +127,12 @@ def _drift(scene: Scene, columns: Columns, depth: np.ndarray, wind: Wind) -> np.
 
 
 @derived(_needs)
-def lying(scene: Scene, owner: str, fallen: float, wind: Wind) -> Lying:
-    """The cover of snow on an owner when `fallen` metres lie on open level ground."""
+def lying(scene: Scene, owner: str, fallen: float, wind: Wind, melted: float) -> Lying:
+    """The cover of snow on an owner when `fallen` metres lay on open level ground and `melted` have gone."""
     columns = columns_of(scene, owner)
     depth = mass(scene, owner, fallen, wind)
+    if melted > 0:
+        depth = left(depth, melted, heat(scene, owner).astype(np.float64))
     inside = reach(scene, owner, wind) < 0
     places = columns.places()
     waves = np.ones(depth.shape)
@@ -150,7 +162,7 @@ def _bridged(columns: Columns, depth: np.ndarray, fallen: float) -> tuple[np.nda
     low = float(np.nanmin(columns.height)) - 2 * _FAR if columns.there.any() else 0.0
     height = np.where(columns.there, columns.height, low)
     closed = grey_closing(height, size=(span, span), mode="constant", cval=low)
-    bridge = (closed - height > STEEP * columns.cell) & (closed > low + _FAR)
+    bridge = (closed - height > _GROOVE) & (closed > low + _FAR)
     base = np.where(bridge, closed, columns.height)
     over = np.where(bridge, maximum_filter(np.where(bridge, 0.0, depth), size=span), depth)
     joints = []

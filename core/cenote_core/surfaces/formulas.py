@@ -30,6 +30,28 @@ SNOW_ROUGHNESS = 0.8
 """Roughness of fresh snow."""
 FELT = 0.004
 """Metres of relief from which its hollows and tops count in full."""
+FROST_FROM = 0.2
+"""Exposure from which frost forms."""
+FROST_FULL = 0.6
+"""Exposure from which it is full."""
+FROST_UPRIGHT = 0.6
+"""Share of frost on what stands upright, of that on what is level."""
+FROST_WHITE = 0.78
+"""Share of the light that hoar frost throws back."""
+FROST_HIDES = 0.82
+"""Share of what is under it that thick frost hides."""
+FROST_ROUGHNESS = 0.7
+"""Roughness of frost."""
+DUST_SLIDES = 0.35
+"""Upward part of a normal up to which no dust stays."""
+DUST_HIDES = 0.8
+"""Share of what is under it that thick dust hides."""
+DUST_RED = 0.36
+DUST_GREEN = 0.29
+DUST_BLUE = 0.21
+"""Linear colour of dust off dry ground."""
+FOG = 0.05
+"""Extinction per metre of the thickest fog: things are lost at sixty metres."""
 HAZE = 0.012
 """Extinction per metre at the most haze."""
 THIN_UNDER = 0.1
@@ -128,14 +150,15 @@ def wet_share(wetness: float, exposure: float, under: float) -> float:
     return min(1.0, max(0.0, 2.0 * wetness * exposure - under))
 
 
-def wet_colour(dry: Colour, wet: float, metal: float) -> Colour:
+def wet_colour(dry: Colour, wet: float, metal: float, porosity: float) -> Colour:
     """The colour of a rough surface under water.
 
     Light that is scattered back is partly thrown back once more from inside the film, and each time some of it stays
-    (Lekner and Dorf, *Why some things are darker when wet*, 1988). Metals take no water up.
+    (Lekner and Dorf, *Why some things are darker when wet*, 1988). What takes no water up only gets a film: metals do
+    not darken, nor does what has no pores (`porosity` 0).
     """
     soaked = LET_IN * dry * (1.0 - HELD_IN) / (1.0 - HELD_IN * dry)
-    return dry + (soaked - dry) * (wet * (1.0 - metal))
+    return dry + (soaked - dry) * (wet * (1.0 - metal) * porosity)
 
 
 def wet_roughness(dry: float, wet: float) -> float:
@@ -172,6 +195,34 @@ def snow_colour(bare: Colour, share: float) -> Colour:
 def snow_roughness(bare: float, share: float) -> float:
     """The roughness with snow on it."""
     return bare + (SNOW_ROUGHNESS - bare) * share
+
+
+def frost_share(frost: float, exposure: float, up: float, under: float) -> float:
+    """How far hoar frost hides a place: what sees the night's sky cools by it, tops and edges (`under` 1) first."""
+    open_sky = min(1.0, max(0.0, (exposure - FROST_FROM) / (FROST_FULL - FROST_FROM)))
+    level = min(1.0, max(0.0, FROST_UPRIGHT + (1.0 - FROST_UPRIGHT) * up))
+    return min(1.0, max(0.0, 2.0 * frost * open_sky * level - (1.0 - under)))
+
+
+def frost_colour(bare: Colour, share: float) -> Colour:
+    """The colour with frost on it: crystals, between which it shows through."""
+    return bare + (FROST_WHITE - bare) * (share * FROST_HIDES)
+
+
+def frost_roughness(bare: float, share: float) -> float:
+    """The roughness with frost on it."""
+    return bare + (FROST_ROUGHNESS - bare) * share
+
+
+def dust_share(dust: float, up: float, under: float) -> float:
+    """How far dust lies on a place: on what is level, and in its hollows (`under` 0) first."""
+    level = min(1.0, max(0.0, (up - DUST_SLIDES) / (1.0 - DUST_SLIDES)))
+    return DUST_HIDES * min(1.0, max(0.0, 2.0 * dust * level - under))
+
+
+def fog_density(fog: float) -> float:
+    """Extinction per metre of fog of 0..1."""
+    return FOG * fog * fog
 
 
 def haze_density(haze: float) -> float:

@@ -7,10 +7,11 @@ from typing import Any
 
 from ..mesh.jit import dr, mi
 from ..surfaces import drjit_formulas as formulas
+from ..surfaces.fallen import DUST_COLOUR
 from ..surfaces.formulas import MACRO
 from .numbers import hashed, unit
 from .reading import as_float, cover, layer_row, opacity, surface_row, texel, unpacked_colour, unpacked_normal
-from .tables import CUT_OUT, FADES, FALLEN, MACRO_DRIFT, MOST_LAYERS, OPEN, OWN_BASE, SIDES, THIN
+from .tables import CUT_OUT, FADES, FALLEN, MACRO_DRIFT, MOST_LAYERS, OPEN, OWN_BASE, POROUS_AT, SHEDS_AT, SIDES, THIN
 from .world import World
 
 _HOLES = 64
@@ -239,13 +240,23 @@ def _weathered(
     exposure = cover(world, look["covers"], look["cover_side"], none, none, seam.x, seam.y, open_to)
     wet = formulas.wet_share(world.wetness, exposure, formulas.under_relief(height, look["depth"]))
     wet = dr.select(open_to, wet, 0.0)
+    under = formulas.under_relief(height, look["depth"])
+    dusty = dr.select(open_to, formulas.dust_share(world.dust, up, under), 0.0)
+    colour = formulas.mix(colour, mi.Color3f(*DUST_COLOUR), dusty)
+    rough, metal = formulas.mix(rough, 1.0, dusty), metal * (1 - dusty)
+    porosity = mi.Float((look["flags"] >> POROUS_AT) & 255) / 255
+    colour, rough = formulas.wet_colour(colour, wet, metal, porosity), formulas.wet_roughness(rough, wet)
+    falls_on = active & ((look["flags"] & FALLEN) == 0)
+    frosted = dr.select(falls_on, formulas.frost_share(world.frost, dr.select(open_to, exposure, 1.0), up, under), 0.0)
+    colour, rough = formulas.frost_colour(colour, frosted), formulas.frost_roughness(rough, frosted)
+    metal = metal * (1 - frosted)
     # What is scattered has no map of its own: it stands in the open.
     lies = formulas.snow_depth(world.snow, dr.select(open_to, exposure, 1.0), up)
-    share = formulas.snow_share(lies, look["depth"], formulas.under_relief(height, look["depth"]))
-    share = dr.select(active & ((look["flags"] & FALLEN) == 0), share, 0.0)
+    share = formulas.snow_share(lies, look["depth"], under)
+    share = dr.select(falls_on, share * (1 - mi.Float(look["flags"] >> SHEDS_AT) / 255), 0.0)
     return (
-        formulas.snow_colour(formulas.wet_colour(colour, wet, metal), share),
-        formulas.snow_roughness(formulas.wet_roughness(rough, wet), share),
+        formulas.snow_colour(colour, share),
+        formulas.snow_roughness(rough, share),
         slope * formulas.kept_slope(wet) * (1 - share),
         metal * (1 - share),
     )

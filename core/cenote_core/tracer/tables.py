@@ -26,6 +26,10 @@ THIN, CUT_OUT, SIDES, OWN_BASE, MACRO_DRIFT, FADES, OPEN, FALLEN = (1 << k for k
 the side where it is steep; its base has coordinates of its own; its brightness drifts by its enlarged relief; its
 vertices carry an opacity; the first of its covers says how far it lies open to the weather; it has
 fallen itself, and nothing falls on it."""
+POROUS_AT = 16
+"""The highest byte but one of the flags says how porous a surface is."""
+SHEDS_AT = 24
+"""The highest byte says how much of the snow on it slips off."""
 ROW = 16
 COLOUR_RANGE = 4.0
 """Greatest value a vertex colour can have."""
@@ -46,6 +50,20 @@ LAYER = (
 metres."""
 _WHOLE = {"flags", "offset", "side", "layers", "covers", "cover_side", "number"}
 MOST_LAYERS = 255
+
+
+def porous(porosity: float) -> int:
+    """A porosity of 0..1 as part of a surface's flags."""
+    return _byte(porosity) << POROUS_AT
+
+
+def shedding(share: float) -> int:
+    """A share of 0..1 that slips off as part of a surface's flags."""
+    return _byte(share) << SHEDS_AT
+
+
+def _byte(share: float) -> int:
+    return int(round(min(max(share, 0.0), 1.0) * 255))
 
 
 def layer_run(first: int, count: int) -> int:

@@ -10,6 +10,7 @@ import numpy as np
 from ..materials.material import srgb_to_linear
 from ..mesh.jit import dr, mi
 from ..mesh.rays import build_scene
+from ..surfaces.fallen import Fallen
 from .kept import KeptTrees
 from .tables import Triangles
 
@@ -32,6 +33,8 @@ class World:
     decoded: Any
     wetness: Any
     snow: Any
+    frost: Any
+    dust: Any
     triangles: int
 
 
@@ -57,8 +60,7 @@ def upload(
     surfaces: np.ndarray,
     layers: np.ndarray,
     trees: KeptTrees,
-    wetness: float = 0.0,
-    snow: float = 0.0,
+    fallen: Fallen = Fallen(),  # noqa: B008
 ) -> World:
     """Hand everything to the engine.
 
@@ -68,8 +70,7 @@ def upload(
     covers : (C,) uint32
     surfaces, layers : (S, 16) and (L, 16) uint32
     trees : where the tree of the same triangles may still be
-    wetness : of what lies open to the sky, 0..1
-    snow : metres of it on open level ground
+    fallen : what the weather lays on surfaces
     """
     count = len(triangles.faces)
     if count == 0:
@@ -91,8 +92,10 @@ def upload(
         surfaces=_words(_at_least(surfaces, 16)),
         layers=_words(_at_least(layers, 16)),
         decoded=mi.Float(_DECODED),
-        wetness=dr.opaque(mi.Float, wetness),
-        snow=dr.opaque(mi.Float, snow),
+        wetness=dr.opaque(mi.Float, fallen.wetness),
+        snow=dr.opaque(mi.Float, fallen.snow),
+        frost=dr.opaque(mi.Float, fallen.frost),
+        dust=dr.opaque(mi.Float, fallen.dust),
         triangles=count,
     )
 

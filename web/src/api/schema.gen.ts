@@ -2638,6 +2638,10 @@ export interface components {
             kind: string;
             /** Metalness */
             metalness: number;
+            /** Porosity */
+            porosity: number;
+            /** Sheds */
+            sheds: number;
             /** Size */
             size: number;
             /** Tile */
@@ -3085,6 +3089,12 @@ export interface components {
              * @default 1
              */
             size: number;
+            /**
+             * Takes Snow
+             * @description Snow lies on it; not on what is warm or swept.
+             * @default true
+             */
+            takes_snow: boolean;
             /**
              * Tilt
              * @description Leaning forward about its own side axis.
@@ -3583,6 +3593,30 @@ export interface components {
          */
         SpellPlan: {
             /**
+             * Dust
+             * @description Dust of a long dry spell on all that is level.
+             * @default 0
+             */
+            dust: number;
+            /**
+             * Exposure
+             * @description Brightness of the picture while this shows, besides that of Air: snow and fog are bright.
+             * @default 0
+             */
+            exposure: number;
+            /**
+             * Fog
+             * @description Fog: at 1 things are lost at sixty metres.
+             * @default 0
+             */
+            fog: number;
+            /**
+             * Frost
+             * @description Hoar frost on what lies open to a clear night's sky.
+             * @default 0
+             */
+            frost: number;
+            /**
              * Gust Size
              * @description Width of a gust.
              * @default 14
@@ -3605,6 +3639,12 @@ export interface components {
              * @default false
              */
             locked: boolean;
+            /**
+             * Melted
+             * @description Depth of snow the sun has melted in the open: steep and dark places are bare first.
+             * @default 0
+             */
+            melted: number;
             /**
              * Moment
              * @description The moment of the wind that proofs and hand-overs hold.
@@ -3629,6 +3669,18 @@ export interface components {
              */
             order: number;
             /**
+             * Overcast
+             * @description How far clouds have closed at least, whatever Air says.
+             * @default 0
+             */
+            overcast: number;
+            /**
+             * Rain
+             * @description Rain that falls: 2 a drizzle, 8 steady rain, 40 a cloudburst.
+             * @default 0
+             */
+            rain: number;
+            /**
              * Season
              * @description Time of the year: 0 is the first of January, 8.6 mid September.
              * @default 8.6
@@ -3640,6 +3692,18 @@ export interface components {
              * @default 0
              */
             snow: number;
+            /**
+             * Snowfall
+             * @description Snow that falls: 0.5 a few flakes, 2 steady, 5 thick.
+             * @default 0
+             */
+            snowfall: number;
+            /**
+             * Standing
+             * @description Water that has come down and not yet soaked away: it stands where it cannot run off.
+             * @default 0
+             */
+            standing: number;
             /**
              * Visible
              * @description Shown in the plate, in proofs and in hand-overs.
@@ -4149,6 +4213,30 @@ export interface components {
          */
         WeatherPlan: {
             /**
+             * Dust
+             * @description Dust of a long dry spell on all that is level.
+             * @default 0
+             */
+            dust: number;
+            /**
+             * Exposure
+             * @description Brightness of the picture while this shows, besides that of Air: snow and fog are bright.
+             * @default 0
+             */
+            exposure: number;
+            /**
+             * Fog
+             * @description Fog: at 1 things are lost at sixty metres.
+             * @default 0
+             */
+            fog: number;
+            /**
+             * Frost
+             * @description Hoar frost on what lies open to a clear night's sky.
+             * @default 0
+             */
+            frost: number;
+            /**
              * Gust Size
              * @description Width of a gust.
              * @default 14
@@ -4172,6 +4260,12 @@ export interface components {
              */
             locked: boolean;
             /**
+             * Melted
+             * @description Depth of snow the sun has melted in the open: steep and dark places are bare first.
+             * @default 0
+             */
+            melted: number;
+            /**
              * Moment
              * @description The moment of the wind that proofs and hand-overs hold.
              * @default 0
@@ -4190,6 +4284,18 @@ export interface components {
              */
             note: string;
             /**
+             * Overcast
+             * @description How far clouds have closed at least, whatever Air says.
+             * @default 0
+             */
+            overcast: number;
+            /**
+             * Rain
+             * @description Rain that falls: 2 a drizzle, 8 steady rain, 40 a cloudburst.
+             * @default 0
+             */
+            rain: number;
+            /**
              * Season
              * @description Time of the year: 0 is the first of January, 8.6 mid September.
              * @default 8.6
@@ -4202,11 +4308,23 @@ export interface components {
              */
             snow: number;
             /**
+             * Snowfall
+             * @description Snow that falls: 0.5 a few flakes, 2 steady, 5 thick.
+             * @default 0
+             */
+            snowfall: number;
+            /**
              * Spell
              * @description The spell this is; none: the weather is its own.
              * @default
              */
             spell: string;
+            /**
+             * Standing
+             * @description Water that has come down and not yet soaked away: it stands where it cannot run off.
+             * @default 0
+             */
+            standing: number;
             /**
              * Visible
              * @description Shown in the plate, in proofs and in hand-overs.

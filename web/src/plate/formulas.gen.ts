@@ -11,6 +11,18 @@ const float POWDER = 0.008;
 const float SNOW_WHITE = 0.8;
 const float SNOW_ROUGHNESS = 0.8;
 const float FELT = 0.004;
+const float FROST_FROM = 0.2;
+const float FROST_FULL = 0.6;
+const float FROST_UPRIGHT = 0.6;
+const float FROST_WHITE = 0.78;
+const float FROST_HIDES = 0.82;
+const float FROST_ROUGHNESS = 0.7;
+const float DUST_SLIDES = 0.35;
+const float DUST_HIDES = 0.8;
+const float DUST_RED = 0.36;
+const float DUST_GREEN = 0.29;
+const float DUST_BLUE = 0.21;
+const float FOG = 0.05;
 const float HAZE = 0.012;
 const float THIN_UNDER = 0.1;
 const float THICK_FROM = 0.8;
@@ -64,9 +76,9 @@ float side_weight(float part, float squared_length) {
 float wet_share(float wetness, float exposure, float under) {
   return min(max((((2.0 * wetness) * exposure) - under), 0.0), 1.0);
 }
-vec3 wet_colour(vec3 dry, float wet, float metal) {
+vec3 wet_colour(vec3 dry, float wet, float metal, float porosity) {
   vec3 soaked = (((LET_IN * dry) * (1.0 - HELD_IN)) / (1.0 - (HELD_IN * dry)));
-  return (dry + ((soaked - dry) * (wet * (1.0 - metal))));
+  return (dry + ((soaked - dry) * ((wet * (1.0 - metal)) * porosity)));
 }
 float wet_roughness(float dry, float wet) {
   return (dry + (((min(dry, FILM_ROUGHNESS) - dry) * wet) * wet));
@@ -87,6 +99,24 @@ vec3 snow_colour(vec3 bare, float share) {
 }
 float snow_roughness(float bare, float share) {
   return (bare + ((SNOW_ROUGHNESS - bare) * share));
+}
+float frost_share(float frost, float exposure, float up, float under) {
+  float open_sky = min(max(((exposure - FROST_FROM) / (FROST_FULL - FROST_FROM)), 0.0), 1.0);
+  float level = min(max((FROST_UPRIGHT + ((1.0 - FROST_UPRIGHT) * up)), 0.0), 1.0);
+  return min(max(((((2.0 * frost) * open_sky) * level) - (1.0 - under)), 0.0), 1.0);
+}
+vec3 frost_colour(vec3 bare, float share) {
+  return (bare + ((FROST_WHITE - bare) * (share * FROST_HIDES)));
+}
+float frost_roughness(float bare, float share) {
+  return (bare + ((FROST_ROUGHNESS - bare) * share));
+}
+float dust_share(float dust, float up, float under) {
+  float level = min(max(((up - DUST_SLIDES) / (1.0 - DUST_SLIDES)), 0.0), 1.0);
+  return (DUST_HIDES * min(max((((2.0 * dust) * level) - under), 0.0), 1.0));
+}
+float fog_density(float fog) {
+  return ((FOG * fog) * fog);
 }
 float haze_density(float haze) {
   return ((HAZE * haze) * haze);
@@ -139,6 +169,18 @@ export const constants = {
   SNOW_WHITE: 0.8,
   SNOW_ROUGHNESS: 0.8,
   FELT: 0.004,
+  FROST_FROM: 0.2,
+  FROST_FULL: 0.6,
+  FROST_UPRIGHT: 0.6,
+  FROST_WHITE: 0.78,
+  FROST_HIDES: 0.82,
+  FROST_ROUGHNESS: 0.7,
+  DUST_SLIDES: 0.35,
+  DUST_HIDES: 0.8,
+  DUST_RED: 0.36,
+  DUST_GREEN: 0.29,
+  DUST_BLUE: 0.21,
+  FOG: 0.05,
   HAZE: 0.012,
   THIN_UNDER: 0.1,
   THICK_FROM: 0.8,

@@ -5,6 +5,8 @@ import { fetchPart } from '../api/parts';
 export interface MaterialInfo {
   tile: number;
   metalness: number;
+  porosity: number;
+  sheds: number;
   depth: number;
   translucency: number;
   alpha: boolean;

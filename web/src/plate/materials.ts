@@ -35,7 +35,7 @@ const dry = new THREE.DataTexture(new Uint8Array(1), 1, 1, THREE.RedFormat);
 dry.needsUpdate = true;
 
 /** The weather that all surfaces are in. */
-export const weather = { wetness: { value: 0 }, snow: { value: 0 } };
+export const weather = { wetness: { value: 0 }, snow: { value: 0 }, frost: { value: 0 }, dust: { value: 0 } };
 
 /** How a material is lit: in full, or by its colour and relief alone where no graphics card helps. */
 export interface Lighting {
@@ -79,6 +79,9 @@ export function surfaceMaterial(
     uExposure: { value: dry },
     uWetness: weather.wetness,
     uSnow: weather.snow,
+    uFrost: weather.frost,
+    uDust: weather.dust,
+    uPorosity: { value: base.porosity },
     uLift: { value: 1 },
     uInOpen: { value: tall > 0 ? 1 : 0 },
     uCovers: { value: blank },
@@ -206,13 +209,15 @@ export function leafMaterial(base: CutOut, { plain }: Lighting, tall: number): T
     withWind(program, tall);
     program.uniforms.uThrough = { value: share };
     program.uniforms.uSnow = weather.snow;
-    program.fragmentShader = `uniform float uThrough;\nuniform float uSnow;\n${formulas}\n${program.fragmentShader}`;
+    program.uniforms.uFrost = weather.frost;
+    program.uniforms.uSheds = { value: base.sheds };
+    program.fragmentShader = `uniform float uThrough;\nuniform float uSnow;\nuniform float uFrost;\nuniform float uSheds;\n${formulas}\n${program.fragmentShader}`;
     // Normals of leaves lean out of the crown, so that it is lit as a body: they are not turned for back faces.
     program.fragmentShader = program.fragmentShader
       .replace('#include <alphatest_pars_fragment>', `#include <alphatest_pars_fragment>\n${thinCut}`)
       .replace(
         '#include <alphatest_fragment>',
-        `if (diffuseColor.a < thinCut(vMapUv, alphaTest)) discard;\n${shader.snowOnLeaf}`,
+        `if (diffuseColor.a < thinCut(vMapUv, alphaTest)) discard;\n${shader.fallenOnLeaf}`,
       )
       .replace(
         '#include <normal_fragment_begin>',

@@ -56,6 +56,8 @@ export class ShaderPrewarm {
     const grey: Pictures = {
       tile: 1,
       metalness: 0,
+      porosity: 1,
+      sheds: 0,
       depth: 0,
       translucency: 0.3,
       alpha: true,

@@ -77,6 +77,9 @@ uniform int uMaskLayer;
 uniform sampler2D uExposure;
 uniform float uWetness;
 uniform float uSnow;
+uniform float uFrost;
+uniform float uDust;
+uniform float uPorosity;
 // What is scattered has no map of how far it lies open to the sky: it stands in the open.
 uniform float uInOpen;
 #if LAYERS > 0
@@ -229,14 +232,28 @@ void layDown() {
 #ifdef FALLEN
   sWet = 0.0;
 #else
-  sWet = uWetness > 0.0 ? wet_share(uWetness, texture2D(uExposure, vUnwrap).r, under_relief(sHeight, uDepth)) : 0.0;
-  sColour = wet_colour(sColour, sWet, sMetal);
+  float under = under_relief(sHeight, uDepth);
+  float up = dot(normalize(vNormal) * (gl_FrontFacing ? 1.0 : -1.0), (viewMatrix * vec4(0.0, 1.0, 0.0, 0.0)).xyz);
+  float open = max(uInOpen, texture2D(uExposure, vUnwrap).r);
+  if (uDust > 0.0 && uInOpen < 0.5) {
+    float share = dust_share(uDust, up, under);
+    sColour = mix(sColour, vec3(DUST_RED, DUST_GREEN, DUST_BLUE), share);
+    sRough = mix(sRough, 1.0, share);
+    sMetal *= 1.0 - share;
+  }
+  sWet = uWetness > 0.0 ? wet_share(uWetness, texture2D(uExposure, vUnwrap).r, under) : 0.0;
+  sColour = wet_colour(sColour, sWet, sMetal, uPorosity);
   sRough = wet_roughness(sRough, sWet);
   sSlope *= kept_slope(sWet);
+  if (uFrost > 0.0) {
+    float share = frost_share(uFrost, open, up, under);
+    sColour = frost_colour(sColour, share);
+    sRough = frost_roughness(sRough, share);
+    sMetal *= 1.0 - share;
+  }
   if (uSnow > 0.0) {
-    float up = dot(normalize(vNormal) * (gl_FrontFacing ? 1.0 : -1.0), (viewMatrix * vec4(0.0, 1.0, 0.0, 0.0)).xyz);
-    float lies = snow_depth(uSnow, max(uInOpen, texture2D(uExposure, vUnwrap).r), up);
-    float share = snow_share(lies, uDepth, under_relief(sHeight, uDepth));
+    float lies = snow_depth(uSnow, open, up);
+    float share = snow_share(lies, uDepth, under);
     sColour = snow_colour(sColour, share);
     sRough = snow_roughness(sRough, share);
     sSlope *= 1.0 - share;
@@ -252,11 +269,15 @@ vec3 bent(vec3 n) {
 }
 `;
 
-/** Snow on leaves and blades; their normals lean out of the crown, so that its top is white. */
-export const snowOnLeaf = /* glsl */ `
+/** Frost and snow on leaves and blades; their normals lean out of the crown, so that its top is white. */
+export const fallenOnLeaf = /* glsl */ `
 if (uSnow > 0.0) {
   float up = dot(normalize(vNormal), (viewMatrix * vec4(0.0, 1.0, 0.0, 0.0)).xyz);
-  diffuseColor.rgb = snow_colour(diffuseColor.rgb, snow_share(snow_depth(uSnow, 1.0, up), 0.0, 0.0));
+  diffuseColor.rgb = snow_colour(diffuseColor.rgb, (1.0 - uSheds) * snow_share(snow_depth(uSnow, 1.0, up), 0.0, 0.0));
+}
+if (uFrost > 0.0) {
+  float up = dot(normalize(vNormal), (viewMatrix * vec4(0.0, 1.0, 0.0, 0.0)).xyz);
+  diffuseColor.rgb = frost_colour(diffuseColor.rgb, frost_share(uFrost, 1.0, up, 1.0));
 }
 `;
 

@@ -7,6 +7,10 @@ from typing import ClassVar, Literal
 from pydantic import Field
 
 from ...base.fields import Item, Name, PlanModel, quantity
+from ...surfaces.fallen import Fallen
+
+DUSTING_MELTS = 4.0
+"""A dusting of snow has gone when so many times as much as has melted on open ground would have."""
 
 
 class WeatherState(PlanModel):
@@ -32,9 +36,36 @@ class WeatherState(PlanModel):
         0.05,
         slider=(0, 1, 1),
     )
+    rain: float = quantity(
+        0.0, 0.0, 100.0, "mm/h", "Rain that falls: 2 a drizzle, 8 steady rain, 40 a cloudburst.", 0.5, "rain falling",
+        (0, 40, 2),
+    )  # fmt: skip
+    standing: float = quantity(
+        0.0, 0.0, 200.0, "mm", "Water that has come down and not yet soaked away: it stands where it cannot run off.", 1,
+        "standing water", (0, 60, 1.5),
+    )  # fmt: skip
     snow: float = quantity(
         0.0, 0.0, 200.0, "cm", "Depth of snow on open level ground.", 1, "snow on open ground", (0, 40, 1.5)
     )
+    melted: float = quantity(
+        0.0, 0.0, 200.0, "cm", "Depth of snow the sun has melted in the open: steep and dark places are bare first.", 0.5,
+        "of it melted", (0, 40, 1.5),
+    )  # fmt: skip
+    snowfall: float = quantity(
+        0.0, 0.0, 20.0, "cm/h", "Snow that falls: 0.5 a few flakes, 2 steady, 5 thick.", 0.5, "snow falling", (0, 8, 2)
+    )
+    frost: float = quantity(
+        0.0, 0.0, 1.0, "", "Hoar frost on what lies open to a clear night's sky.", 0.05, slider=(0, 1, 1)
+    )
+    dust: float = quantity(0.0, 0.0, 1.0, "", "Dust of a long dry spell on all that is level.", 0.05, slider=(0, 1, 1))
+    fog: float = quantity(0.0, 0.0, 1.0, "", "Fog: at 1 things are lost at sixty metres.", 0.05, slider=(0, 1, 1))
+    overcast: float = quantity(
+        0.0, 0.0, 1.0, "", "How far clouds have closed at least, whatever Air says.", 0.05, "clouds closed", (0, 1, 1)
+    )
+    exposure: float = quantity(
+        0.0, -4.0, 4.0, "stops", "Brightness of the picture while this shows, besides that of Air: snow and fog are bright.",
+        0.1, "exposure", (-2, 2, 1),
+    )  # fmt: skip
     years: float = quantity(
         30.0, 0.0, 500.0, "years", "Years the place has stood: everything that grows or wears with time follows.", 1,
         "years it has stood", (0, 120, 1.5),
@@ -51,8 +82,14 @@ class WeatherState(PlanModel):
 
     @property
     def falls(self) -> bool:
-        """Does anything of it come from the sky, so that it matters how far a place lies open to it?"""
-        return self.wetness > 0 or self.snow > 0
+        """Does anything of it lie on surfaces, so that it matters how far a place lies open to the sky?"""
+        return max(self.wetness, self.snow, self.frost, self.dust) > 0
+
+    @property
+    def fallen(self) -> Fallen:
+        """What it lays on surfaces. Of snow that melts a dusting goes first, and twigs and blades are soon bare."""
+        dusting = max(0.0, self.snow - DUSTING_MELTS * self.melted) / 100
+        return Fallen(self.wetness, dusting, self.frost, self.dust)
 
     @property
     def snow_depth(self) -> float:

@@ -20,6 +20,9 @@ import { views } from '../../plate/views';
 import { coverTexture, disposeOwner, DRAFT, freshOwner, near, type OwnerView } from './owners';
 import { CoverPages } from './pages';
 
+/** A dusting of snow has gone when so many times as much as has melted on open ground would have. */
+const DUSTING_MELTS = 4;
+
 export type Patinas = Record<string, PlanOf<'patina'>>;
 
 const only = <K extends 'patina' | 'piece'>(plans: Plans, kind: K) =>
@@ -176,7 +179,7 @@ export class OwnersPart implements PlatePart {
 
   /** How far all that stands lies open to the sky: asked for when the weather is first not dry. */
   private async fetchExposures() {
-    if (weather.wetness.value <= 0 && weather.snow.value <= 0) return;
+    if (Object.values(weather).every(({ value }) => value <= 0)) return;
     await Promise.all(
       [...this.owners.values()].map(async (owner) => {
         const address = owner.exposureWanted;
@@ -208,10 +211,11 @@ export class OwnersPart implements PlatePart {
   }
 
   /** All surfaces at once: nothing is worked out anew, they are only looked at otherwise. */
-  async takeFallen({ wetness, snow }: { wetness: number; snow: number }) {
-    if (weather.wetness.value === wetness && weather.snow.value === snow / 100) return;
-    weather.wetness.value = wetness;
-    weather.snow.value = snow / 100;
+  async takeFallen({ wetness, snow, melted, frost, dust }: PlanOf<'weather'>) {
+    const now = { wetness, snow: Math.max(0, snow - DUSTING_MELTS * melted) / 100, frost, dust };
+    const names = Object.keys(weather) as (keyof typeof weather)[];
+    if (names.every((name) => weather[name].value === now[name])) return;
+    for (const name of names) weather[name].value = now[name];
     this.plate.frames.redraw();
     await this.fetchExposures();
     this.plate.frames.redraw();

@@ -4,6 +4,7 @@ import { useBenchParts } from '../../state/bench';
 import type { PlanOf } from '../../api/client';
 import { usePlan, useSite } from '../../state/site';
 import { changedWeather } from '../spell/spells';
+import { WeatherNumbers } from '../spell/WeatherNumbers';
 import { Field } from '../../bench/controls/Field';
 import { numbersOf } from '../../bench/controls/numbers';
 import { Section } from '../../bench/controls/Section';
@@ -77,13 +78,7 @@ function Weather() {
           {windMoves ? 'Hold it still' : 'Let it blow'}
         </Button>
       </Section>
-      <Section
-        title="Wet"
-        remark={plan.wetness <= 0 ? 'dry' : plan.wetness < 0.4 ? 'damp' : plan.wetness < 0.8 ? 'wet' : 'soaked'}
-      >
-        {number('wetness', 'wetness in the open')}
-        {number('snow', 'snow on open ground')}
-      </Section>
+      <WeatherNumbers number={number} />
       <Section title="Years" remark={`${Number(plan.years.toFixed(1))} years`}>
         {number('years', 'years it has stood')}
       </Section>

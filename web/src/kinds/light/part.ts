@@ -8,22 +8,26 @@ import type { PlatePart, Plans } from '../../plate/PlatePart';
 /** Sun, sky and haze. */
 export class LightPart implements PlatePart {
   private url = '';
+  private light?: PlanOf<'light'>;
+  private weather?: PlanOf<'weather'>;
 
   constructor(private plate: PlateContext) {}
 
   async sync(manifest: Manifest, plans: Plans) {
-    this.takePlan(plans.light as PlanOf<'light'>);
+    this.takePlan(plans.light as PlanOf<'light'> | undefined);
     if (manifest.sky === this.url) return;
     this.url = manifest.sky;
     this.take(unpack(await fetchPart(manifest.sky)));
   }
 
-  /** What the plate does with the light by itself. */
-  takePlan(light: PlanOf<'light'>) {
+  /** What the plate does with the light by itself, and with the weather in it. */
+  takePlan(light = this.light, weather = this.weather) {
+    this.light = light;
+    this.weather = weather;
     const { frames, stage, eye } = this.plate;
-    const exposure = 2 ** (light.exposure ?? 0);
+    const exposure = 2 ** ((light?.exposure ?? 0) + (weather?.exposure ?? 0));
     // Three's exponential-squared fog stands in for the proof's exponential haze at the distances of a site.
-    const fog = constants.HAZE * (light.haze ?? 0) ** 2 * 0.9;
+    const fog = (constants.HAZE * (light?.haze ?? 0) ** 2 + constants.FOG * (weather?.fog ?? 0) ** 2) * 0.9;
     if (exposure !== eye.renderer.toneMappingExposure || fog !== stage.fog.density) frames.redraw();
     eye.renderer.toneMappingExposure = exposure;
     stage.fog.density = fog;

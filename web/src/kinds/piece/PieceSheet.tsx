@@ -114,6 +114,15 @@ export function PieceSheet({ itemKey }: { itemKey: string }) {
           ))}
         </Section>
       )}
+      <Section title="Snow" remark={plan.takes_snow === false ? 'never' : 'when it snows'}>
+        <Button
+          variant={plan.takes_snow === false ? 'contained' : 'outlined'}
+          aria-pressed={plan.takes_snow === false}
+          onClick={() => keep('snow on it', { ...plan, takes_snow: plan.takes_snow === false })}
+        >
+          {plan.takes_snow === false ? 'Let snow lie on it' : 'Keep it free of snow'}
+        </Button>
+      </Section>
       <Section title="At its foot" remark={plan.foot_width > 0 ? 'on it and on the ground' : 'a clean line'}>
         <MaterialSelect
           label="What gathers at its foot"

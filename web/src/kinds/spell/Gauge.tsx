@@ -5,12 +5,12 @@ const WIDE = 5,
   TALL = 16;
 /** Deep snow, centimetres: its column is full. */
 const DEEP = 40;
-/** A gale, metres a second: the column of the wind is full. */
-const GALE = 20;
+/** So much standing water, millimetres, fills its column. */
+const FLOOD = 60;
 
-/** A spell as columns on a rain-gauge card: wet, snow, wind, and how far the leaves are off. */
+/** A spell as columns on a rain-gauge card: wet, standing water, snow, frost, dust. */
 export function Gauge({ state }: { state: State }) {
-  const columns = [state.wetness, state.snow / DEEP, state.wind / GALE, offLeaf(state.season)];
+  const columns = [state.wetness, state.standing / FLOOD, (state.snow - state.melted) / DEEP, state.frost, state.dust];
   return (
     <svg width={columns.length * (WIDE + GAP)} height={TALL + 2} aria-hidden style={{ flexShrink: 0 }}>
       {columns.map((share, k) => {
@@ -30,6 +30,3 @@ export function Gauge({ state }: { state: State }) {
 export function Mark({ plan }: { plan: State }) {
   return <Gauge state={plan} />;
 }
-
-/** Share of the year's leaves that are off: none in high summer, all in deep winter. */
-const offLeaf = (season: number) => 0.5 + 0.5 * Math.cos((season / 12) * 2 * Math.PI);

@@ -14,7 +14,7 @@ export function SpellBar() {
   return (
     <Box role="radiogroup" aria-label="Spell" sx={{ display: 'flex', minWidth: 0, overflow: 'hidden', ml: 1.5 }}>
       {spells.map(({ key, plan }) => (
-        <Tooltip key={key} title={`${plan.name}: wet, snow, wind, and leaves that are off. Click to show it`}>
+        <Tooltip key={key} title={`${plan.name}: wet, standing water, snow, frost, dust. Click to show it`}>
           <ButtonBase
             role="radio"
             aria-checked={key === now}

@@ -4,6 +4,7 @@ import { numbersOf } from '../../bench/controls/numbers';
 import { Section } from '../../bench/controls/Section';
 import { useItem } from '../../bench/controls/useItem';
 import { useSite } from '../../state/site';
+import { WeatherNumbers } from './WeatherNumbers';
 import { between, changedSpell, shown, spellsOf, stateOf, weatherOf, type Spell } from './spells';
 
 export function SpellSheet({ itemKey }: { itemKey: string }) {
@@ -34,10 +35,7 @@ export function SpellSheet({ itemKey }: { itemKey: string }) {
           </Button>
         )}
       </Box>
-      <Section title="Fallen">
-        {number('wetness', 'wetness in the open')}
-        {number('snow', 'snow on open ground')}
-      </Section>
+      <WeatherNumbers number={number} />
       <Section title="Wind">
         {number('wind_from', 'comes from')}
         {number('wind', 'speed')}

@@ -7,7 +7,11 @@ export type Weather = PlanOf<'weather'>;
 type Edits = { key: string; plan: ItemPlan | null }[];
 
 /** What a spell and the weather have in common. */
-const STATE = ['wind_from', 'wind', 'gusts', 'gust_size', 'moment', 'wetness', 'snow', 'years', 'season'] as const;
+const STATE = [
+  ...['wind_from', 'wind', 'gusts', 'gust_size', 'moment'],
+  ...['wetness', 'rain', 'standing', 'snow', 'melted', 'snowfall', 'frost', 'dust'],
+  ...['fog', 'overcast', 'exposure', 'years', 'season'],
+] as const;
 export type State = Pick<Weather, (typeof STATE)[number]>;
 
 export const stateOf = (plan: Weather | Spell): State =>

@@ -1,9 +1,9 @@
 import * as THREE from 'three';
-import type { Manifest } from '../../api/client';
+import type { Manifest, PlanOf } from '../../api/client';
 import { fetchPart } from '../../api/parts';
 import { unpack, type Packet } from '../../api/packet';
 import { geometryOf } from '../../plate/geometry';
-import { surfaceMaterial, weather, type SurfaceMaterial } from '../../plate/materials';
+import { surfaceMaterial, type SurfaceMaterial } from '../../plate/materials';
 import type { PlateContext } from '../../plate/PlateScene';
 import type { PlatePart, Seen } from '../../plate/PlatePart';
 import { views } from '../../plate/views';
@@ -22,8 +22,9 @@ interface SnowView {
 export class SnowPart implements PlatePart {
   private covers = new Map<string, SnowView>();
   private material: SurfaceMaterial | null = null;
-  /** Metres of snow the meshes were made for. */
+  /** Metres of snow the meshes were made for, and that lie now. */
   private made = 0;
+  private now = 0;
 
   constructor(
     private plate: PlateContext,
@@ -37,16 +38,21 @@ export class SnowPart implements PlatePart {
   applyView({ view }: Seen) {
     const seen = view === 'lit' || view === 'colour' || views[view].clay;
     for (const mesh of this.meshes) {
-      mesh.visible = seen && weather.snow.value > 0;
+      mesh.visible = seen && this.now > 0;
       mesh.material = views[view].clay || !this.material ? this.plate.stage.clay : this.material;
     }
   }
 
   /** As much as lies now, of what the meshes were made for. */
-  takeDepth() {
+  takeDepth({ snow, melted }: PlanOf<'weather'>) {
+    this.now = Math.max(0, snow - melted) / 100;
+    this.lift();
+  }
+
+  private lift() {
     const lift = this.material?.userData.uniforms.uLift;
-    if (lift) lift.value = this.made > 0 ? weather.snow.value / this.made : 0;
-    for (const mesh of this.meshes) mesh.visible = weather.snow.value > 0;
+    if (lift) lift.value = this.made > 0 ? this.now / this.made : 0;
+    this.plate.frames.applyView();
   }
 
   dispose() {
@@ -67,13 +73,13 @@ export class SnowPart implements PlatePart {
         this.plate.frames.shadowWanted = true;
       }
     if (!wanted.size) return;
-    this.made = weather.snow.value;
+    this.made = this.now;
     if (!this.material) {
       const pictures = await this.plate.stage.store.get(MATERIAL);
       this.material ??= surfaceMaterial(pictures, { layers: 0, fallen: true }, this.plate.machine.lighting);
     }
     await Promise.all([...wanted].map(([owner, url]) => this.fetch(owner, url)));
-    this.takeDepth();
+    this.lift();
   }
 
   private async fetch(owner: string, url: string) {

@@ -11,6 +11,7 @@ export default kindView<'weather'>({
   },
   show: async (plate, _, __, packet) => {
     if (packet.info.patinas) await plate.owners.takeCoverPreview(packet);
+    if (packet.arrays.image) plate.light.take(packet);
     await takeSeason(plate, packet.info.materials as Manifest['materials']);
   },
 });

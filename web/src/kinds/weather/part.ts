@@ -6,8 +6,9 @@ import { useSite } from '../../state/site';
 /** Wind bends at once what is drawn, and what has fallen only looks at surfaces otherwise: nothing is worked out anew. */
 export function takeWeather(plate: PlateScene, plan: PlanOf<'weather'>, time?: number) {
   setWind(plan, time);
+  plate.light.takePlan(undefined, plan);
   plate.owners.takeFallen(plan).catch((error) => useSite.getState().say(sentence(error)));
-  plate.snow.takeDepth();
+  plate.snow.takeDepth(plan);
   // Shadows go along; where each takes a second they wait until the wind is held.
   if (time === undefined || !plate.machine.software) plate.frames.shadowWanted = true;
   plate.frames.redraw();

@@ -1,0 +1,19 @@
+"""What the weather lays on surfaces, in the numbers the formulas take."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+from .formulas import DUST_BLUE, DUST_GREEN, DUST_RED
+
+DUST_COLOUR = (DUST_RED, DUST_GREEN, DUST_BLUE)
+"""Linear."""
+
+
+class Fallen(NamedTuple):
+    """Wetness, frost and dust, 0..1, and metres of snow on open level ground."""
+
+    wetness: float = 0.0
+    snow: float = 0.0
+    frost: float = 0.0
+    dust: float = 0.0
