@@ -109,7 +109,23 @@ class Settings(unittest.TestCase):
                 if isinstance(extra, dict) and "unit" in extra:
                     self.assertRegex(field.description or "", r"^[A-Z0-9].*[.:]", f"{model.__name__}.{name}")
                     self.assertIn(
-                        extra["unit"], {"", "×", "m", "°", "mm", "cm", "s", "m/s", "per m²", "stops", "month", "years"}
+                        extra["unit"],
+                        {
+                            "",
+                            "×",
+                            "m",
+                            "°",
+                            "mm",
+                            "cm",
+                            "s",
+                            "m/s",
+                            "mm/h",
+                            "cm/h",
+                            "per m²",
+                            "stops",
+                            "month",
+                            "years",
+                        },
                     )
                     self.assertGreater(extra.get("step", 1), 0)
 

@@ -4,8 +4,8 @@ import unittest
 
 import numpy as np
 
+from cenote_core.columns.grid import STEPS, columns_of
 from cenote_core.plan import PiecePlan, WeatherPlan
-from cenote_core.snow.columns import STEPS, columns_of
 from cenote_core.snow.cover import cover_ref, snow_cover
 from cenote_core.snow.fall import reach, ways, wind_of
 from cenote_core.snow.landing import landed, run_off

@@ -9,10 +9,11 @@ from ..patinas.cover import saved_covers, stack
 from ..patinas.heights import layer_tile
 from ..patinas.pages import Page, page_covers
 from ..plan import GROUND, PatinaPlan
+from ..pools.surface import damp_map
 from ..scene.scene import Scene, Surface
 from ..tracer import tables
 from ..tracer.tables import layer_run
-from ..weather.exposure import WHOLE, exposure_map
+from ..weather.exposure import WHOLE, exposure_map, resampled
 from .pages import near_page
 from .standing import add_standing
 from .tables import SMOOTHEST, Shot, Tables, finish_layer
@@ -54,11 +55,19 @@ def _maps(scene: Scene, owner: str, page: Page | None) -> np.ndarray:
     if not _falls(scene):
         return covers
     window = (page.low, page.high) if page else WHOLE
-    return np.concatenate([exposure_map(scene, owner, covers.shape[1], window)[None], covers])
+    falls = [exposure_map(scene, owner, covers.shape[1], window)[None]]
+    damp = damp_map(scene, owner)
+    if damp is not None:
+        falls.append(resampled(damp, covers.shape[1], window)[None])
+    return np.concatenate([*falls, covers])
 
 
 def _falls(scene: Scene) -> bool:
     return scene.site.weather.falls
+
+
+def _stands(scene: Scene) -> bool:
+    return scene.site.weather.standing > 0
 
 
 def _add_surface(
@@ -67,12 +76,13 @@ def _add_surface(
     material = scene.material(surface.material)
     tiles = material.tile > 0
     first = len(out.layers)
-    for number, (_, plan) in enumerate(patinas, start=int(_falls(scene))):
+    for number, (_, plan) in enumerate(patinas, start=int(_falls(scene)) + int(_stands(scene))):
         # The ground's surfaces are named one by one, but lie on one slot.
         if surface.owner == GROUND or any(use.surface == surface.ref for use in plan.uses):
             tile = layer_tile(plan, scene.material(plan.finish.material).tile)
             out.layers.append(finish_layer(out, scene, plan, number, tile))
     flags = (tables.MACRO_DRIFT if tiles else tables.OWN_BASE) | (tables.SIDES if surface.owner == GROUND else 0)
+    flags |= tables.POOLED if _stands(scene) else 0
     flags |= (tables.OPEN if _falls(scene) else 0) | tables.porous(scene.porosity(surface.material))
     return out.surface(
         **out.picture(surface.material, material), **covers,

@@ -4,10 +4,13 @@ from __future__ import annotations
 
 from typing import Any
 
+import numpy as np
 from pydantic import BaseModel
 
 from ..base.packet import pack
+from ..emit.pools import add_pools
 from ..emit.snow import add_snow
+from ..emit.tables import Shot, Tables
 from ..graph.derived import derived
 from ..kit.catalogue import CATALOGUE as ASSETS
 from ..kit.impostor import SLOT
@@ -16,6 +19,7 @@ from ..materials.catalogue import CATALOGUE as MATERIALS
 from ..materials.catalogue import GONE, sheds_of
 from ..mesh.packed import mesh_packet
 from ..plan import SpellPlan, WeatherPlan
+from ..pools.surface import damp_map, damp_ref, surface_ref, water_surface
 from ..scene.scene import PREVIEW_LIMIT, Scene
 from ..snow.cover import cover_ref, snow_cover
 from .kind import Address, Draft, Kind, Part, or_ring
@@ -31,6 +35,14 @@ class SnowOut(BaseModel):
 
     owner: str
     url: str
+
+
+class PoolOut(BaseModel):
+    """Water that stands on an owner as the plate knows it: its surface, and how wet it makes what lies round it."""
+
+    owner: str
+    url: str
+    damp: str
 
 
 class MaterialOut(BaseModel):
@@ -147,15 +159,58 @@ def _snow(scene: Scene, address: Address) -> list[dict[str, str]]:
     ]
 
 
+def _pool_version(scene: Scene, owner: str) -> str:
+    return or_ring(lambda: found.key if (found := surface_ref(scene, owner)) else "")
+
+
+def _damp_version(scene: Scene, owner: str) -> str:
+    return or_ring(lambda: found.key if (found := damp_ref(scene, owner)) else "")
+
+
+def _damp_packet(scene: Scene, owner: str) -> bytes:
+    values = damp_map(scene, owner)
+    return pack({} if values is None else {"damp": np.clip(values * 255 + 0.5, 0, 255).astype(np.uint8)}, {})
+
+
+def _pools(scene: Scene, address: Address) -> list[dict[str, str]]:
+    if not scene.site.weather.standing > 0:
+        return []
+    return [
+        {
+            "owner": o,
+            "url": address("pool", o, _pool_version(scene, o)),
+            "damp": address("damp", o, _damp_version(scene, o)),
+        }
+        for o in scene.owners()
+    ]
+
+
+def _emit(out: Tables, shot: Shot) -> None:
+    add_snow(out, shot)
+    add_pools(out, shot)
+
+
+def _stands(scene: Scene, owner: str) -> bool:
+    return owner in scene.owners()
+
+
 KINDS_HERE = (
     Kind(
         plan=WeatherPlan,
         place=70,
-        sections={"materials": dict[str, MaterialOut], "snow": list[SnowOut]},
-        listed=lambda scene, address: {"materials": materials_info(scene), "snow": _snow(scene, address)},
-        parts={"snow": Part(lambda scene, owner: owner in scene.owners(), _snow_version, _snow_packet)},
+        sections={"materials": dict[str, MaterialOut], "snow": list[SnowOut], "pools": list[PoolOut]},
+        listed=lambda scene, address: {
+            "materials": materials_info(scene),
+            "snow": _snow(scene, address),
+            "pools": _pools(scene, address),
+        },
+        parts={
+            "snow": Part(_stands, _snow_version, _snow_packet),
+            "pool": Part(_stands, _pool_version, lambda scene, owner: mesh_packet(water_surface(scene, owner))),
+            "damp": Part(_stands, _damp_version, _damp_packet),
+        },
         preview=_preview,
-        emit=add_snow,
+        emit=_emit,
     ),
     # A spell is shown by being made the weather; by itself it changes nothing.
     Kind(plan=SpellPlan, place=75),

@@ -9,7 +9,7 @@ from functools import partial
 from ..errors import CenoteError
 from ..graph.derived import Host, derived
 from ..hashing import content_hash
-from . import barks, decals, films, leaves, lichens, minerals, snows, strewn
+from . import barks, decals, films, leaves, lichens, minerals, snows, strewn, waters
 from .bits import Loose
 from .material import Material
 from .seasons import parted
@@ -27,12 +27,13 @@ class Recipe:
     chips : how much comes off a hard edge at most, metres
     loose : what lies loose in it, if anything does
     stands : what stands up from it near the eye, if anything does
+    drains : share of the water on it that runs through it or soaks in
     sheds : share of the snow on it that slips off
     porosity : how far it soaks, 0..1: what soaks darkens in the wet, what does not only shines
     """
 
     title: str
-    kind: str  # "surface", "finish", "leaf" or "decal"; "gone" is offered nowhere
+    kind: str  # "surface", "finish", "leaf", "decal" or "water"; "gone" is offered nowhere
     make: Maker
     size: int = 1024
     seasonal: bool = False
@@ -41,6 +42,7 @@ class Recipe:
     stands: Standing | None = None
     porosity: float = 0.8
     sheds: float = 0.0
+    drains: float = 0.1
 
 
 def _leaf(title: str, make: Maker, size: int = 512) -> Recipe:
@@ -65,21 +67,34 @@ GONE = "gone"
 """What is drawn in place of a material that is no longer there."""
 
 CATALOGUE: dict[str, Recipe] = {
-    "stone": Recipe("Rubble stone", "surface", minerals.stone, FINE, chips=0.02, porosity=0.7),
+    "stone": Recipe("Rubble stone", "surface", minerals.stone, FINE, chips=0.02, porosity=0.7, drains=0.1),
     "concrete": Recipe("Old concrete", "surface", minerals.concrete, FINE, chips=0.016, porosity=0.85),
-    "gravel": Recipe("Ballast and gravel", "surface", minerals.gravel, FINE, loose=Loose(0.045, 0.45), porosity=0.6),
-    "soil": Recipe("Crumbly soil", "surface", minerals.soil, FINE, loose=Loose(0.03, 0.66, 0.7), porosity=1.0),
-    "pebbles": Recipe("Brook pebbles", "surface", strewn.pebbles, FINE, loose=Loose(0.04, 0.5, 0.75), porosity=0.45),
-    "bark_chips": Recipe("Bark chips", "surface", strewn.bark_chips, FINE, loose=Loose(0.045, 0.6, 0.35), porosity=1.0),
-    "leaf_soil": Recipe("Leaf soil", "surface", strewn.leaf_soil, FINE, loose=Loose(0.05, 0.62, 0.16), porosity=1.0),
-    "turf": Recipe("Turf", "surface", minerals.turf, FINE),
-    "tin": Recipe("Painted tin", "surface", minerals.tin, FINE, porosity=0.12),
-    "iron": Recipe("Rusting iron", "surface", minerals.iron, porosity=0.3),
-    "rusted_steel": Recipe("Rusted steel", "surface", minerals.rusted_steel, porosity=0.5),
-    "painted_wood": Recipe("Painted boards", "surface", minerals.painted_wood, FINE, chips=0.004, porosity=0.35),
+    "gravel": Recipe(
+        "Ballast and gravel", "surface", minerals.gravel, FINE, loose=Loose(0.045, 0.45), porosity=0.6, drains=1.0
+    ),
+    "soil": Recipe(
+        "Crumbly soil", "surface", minerals.soil, FINE, loose=Loose(0.03, 0.66, 0.7), porosity=1.0, drains=0.35
+    ),
+    "pebbles": Recipe(
+        "Brook pebbles", "surface", strewn.pebbles, FINE, loose=Loose(0.04, 0.5, 0.75), porosity=0.45, drains=0.95
+    ),
+    "bark_chips": Recipe(
+        "Bark chips", "surface", strewn.bark_chips, FINE, loose=Loose(0.045, 0.6, 0.35), porosity=1.0, drains=1.0
+    ),
+    "leaf_soil": Recipe(
+        "Leaf soil", "surface", strewn.leaf_soil, FINE, loose=Loose(0.05, 0.62, 0.16), porosity=1.0, drains=0.85
+    ),
+    "turf": Recipe("Turf", "surface", minerals.turf, FINE, drains=0.75),
+    "tin": Recipe("Painted tin", "surface", minerals.tin, FINE, porosity=0.12, drains=0.0),
+    "iron": Recipe("Rusting iron", "surface", minerals.iron, porosity=0.3, drains=0.0),
+    "rusted_steel": Recipe("Rusted steel", "surface", minerals.rusted_steel, porosity=0.5, drains=0.0),
+    "painted_wood": Recipe(
+        "Painted boards", "surface", minerals.painted_wood, FINE, chips=0.004, porosity=0.35, drains=0.0
+    ),
     "timber": Recipe("Silvered timber", "surface", minerals.timber, FINE, chips=0.006, porosity=0.9),
-    "glass": Recipe("Old pane", "surface", minerals.glass, 256, porosity=0.0),
+    "glass": Recipe("Old pane", "surface", minerals.glass, 256, porosity=0.0, drains=0.0),
     "fresh_snow": Recipe("Fresh snow", "surface", snows.fresh_snow, FINE),
+    "still_water": Recipe("Still water", "water", waters.still_water, 512),
     "rock": Recipe("Field stone", "surface", minerals.rock, porosity=0.5),
     "moss": Recipe("Cushion moss", "finish", minerals.moss, FINE, stands=Shoots(0.008, 0.0045, 0.0042)),
     "lichen": Recipe("Crust lichen", "finish", lichens.lichen),
@@ -174,7 +189,7 @@ def is_seasonal(material_id: str) -> bool:
     return recipe is not None and recipe.seasonal
 
 
-USUAL_POROSITY = 0.6
+USUAL_POROSITY, USUAL_DRAINS = 0.6, 0.1
 """Of what is not made here: brought along with a model."""
 
 
@@ -188,3 +203,9 @@ def sheds_of(material_id: str) -> float:
     """Share of the snow on a material that slips off, 0..1."""
     recipe = CATALOGUE.get(material_id)
     return recipe.sheds if recipe else 0.0
+
+
+def drains_of(material_id: str) -> float:
+    """Share of the water on a material that runs through it or soaks in, 0..1."""
+    recipe = CATALOGUE.get(material_id)
+    return recipe.drains if recipe else USUAL_DRAINS

@@ -21,7 +21,7 @@ from ..scene.scene import GROUND, VIEW_LIMIT, Scene
 from ..surfaces import channels, formulas
 from ..surfaces.fallen import DUST_COLOUR, Fallen
 from ..surfaces.formulas import MACRO
-from ..weather.exposure import exposure_at, sky_exposure
+from ..weather.exposure import damp_at, damp_refs, exposure_at, sky_exposure
 from .cover import owner_covers, stack
 from .heights import Sides, bases, layer_tile, sides_or, stack_heights
 from .reading import bilinear, read_sides
@@ -136,9 +136,11 @@ def _frosted(frost: float, exposure: np.ndarray, up: np.ndarray, depth: np.ndarr
 
 
 @njit(cache=True, parallel=True, nogil=True)
-def _wet(wetness: float, exposure: np.ndarray, depth: np.ndarray, porosity: np.ndarray, out: np.ndarray) -> None:
+def _wet(
+    wetness: float, exposure: np.ndarray, damp: np.ndarray, depth: np.ndarray, porosity: np.ndarray, out: np.ndarray
+) -> None:
     for n in prange(len(out)):
-        wet = _wet_share(wetness, exposure[n], _under_relief(out[n, 7], depth[n]))
+        wet = max(_wet_share(wetness, exposure[n], _under_relief(out[n, 7], depth[n])), damp[n])
         for c in range(3):
             out[n, c] = _wet_colour(out[n, c], wet, out[n, 6], porosity[n])
         out[n, 3] = _wet_roughness(out[n, 3], wet)
@@ -189,6 +191,7 @@ def blend_values(
     base_turn: np.ndarray | None = None,
     exposure: np.ndarray | None = None,
     up: np.ndarray | None = None,
+    damp: np.ndarray | None = None,
 ) -> np.ndarray:
     """(N, 9) float32 at points: the channels named in `surfaces/channels.py`.
 
@@ -201,7 +204,8 @@ def blend_values(
     sides : places (N, P, 2) and shares (N, P) where pictures are laid on from more than one side, instead of `uv`
     base_turn : (N, 2, 2) from the frame of `base_uv` to that of `uv`, for the relief of what does not tile
     exposure : (N,) how far the points lie open to the sky, or None where weather does not reach
-    up : (N,) upward part of the normals of the shape, where there is snow
+    up : (N,) upward part of the normals of the shape, where anything falls
+    damp : (N,) how wet standing water makes the points, where any stands
     """
     places, shares = sides_or(uv, sides)
     out, depth = np.zeros((len(uv), channels.WIDTH), np.float32), np.zeros(len(uv), np.float32)
@@ -226,18 +230,18 @@ def blend_values(
             finish.relief, finish.stain, out,
         )  # fmt: skip
     if exposure is not None:
-        _fall(scene.site.weather.fallen, exposure, up, depth, porosity, out)
+        _fall(scene.site.weather.fallen, exposure, up, damp, depth, porosity, out)
     return out
 
 
 def _fall(
-    fallen: Fallen, exposure: np.ndarray, up: np.ndarray | None, depth: np.ndarray, porosity: np.ndarray,
-    out: np.ndarray,
+    fallen: Fallen, exposure: np.ndarray, up: np.ndarray | None, damp: np.ndarray | None, depth: np.ndarray,
+    porosity: np.ndarray, out: np.ndarray,
 ) -> None:  # fmt: skip
     """What the weather lays on surfaces: dust, water, frost, and snow over all."""
     if up is not None and fallen.dust > 0:
         _dusty(fallen.dust, up, depth, out)
-    _wet(fallen.wetness, exposure, depth, porosity, out)
+    _wet(fallen.wetness, exposure, np.zeros_like(exposure) if damp is None else damp, depth, porosity, out)
     if up is not None and fallen.frost > 0:
         _frosted(fallen.frost, exposure, up, depth, out)
     if up is not None and fallen.snow > 0:
@@ -263,7 +267,7 @@ def _worked_in(scene: Scene, owner: str, resolution: int, cover_limit: int = VIE
     laid = [(finish, scene.material_ref(finish.material)) for finish in finishes]
     materials = [(s.slot, scene.material_ref(s.material)) for s in scene.surfaces() if s.owner == owner]
     now = scene.site.weather
-    weather = [list(now.fallen), sky_exposure.ref(scene, owner)] if now.falls else []
+    weather = [list(now.fallen), sky_exposure.ref(scene, owner), damp_refs(scene, owner)] if now.falls else []
     return [scene.mesh.ref(owner), resolution, owner_covers.ref(scene, owner, cover_limit), laid, materials, weather]
 
 
@@ -308,9 +312,9 @@ def _bake_rows(
     covers = [(plan, _resampled(maps[k], table.points.uv2)) for k, (_, plan) in enumerate(stack(scene, owner))]
     seen = ground_triplanar(scene, table.points.positions[:, [0, 2]]) if owner == GROUND else None
     base_turn = None if frames[0] is None else frames[0][table.face]
-    opened = exposure_at(scene, owner, table.points.uv2)
+    opened, pools = exposure_at(scene, owner, table.points.uv2), damp_at(scene, owner, table.points.uv2)
     up = np.ascontiguousarray(table.points.normals[:, 1], np.float32)
-    values = blend_values(scene, owner, uv, base_uv, table.points.slots, covers, seen, base_turn, opened, up)
+    values = blend_values(scene, owner, uv, base_uv, table.points.slots, covers, seen, base_turn, opened, up, pools)
     values[:, channels.SLOPE] = _turned(values[:, channels.SLOPE], frames[1][table.face])
     return _as_bytes(values)
 

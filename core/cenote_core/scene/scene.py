@@ -21,7 +21,7 @@ from ..ground.terrain import GROUND_SLOT, ground_mesh
 from ..kit.kit import Kit
 from ..kit.site_grasses import SiteGrassKit
 from ..light.sky import Sky, make_sky
-from ..materials.catalogue import GONE, porosity_of
+from ..materials.catalogue import GONE, drains_of, porosity_of
 from ..materials.material import Material
 from ..materials.seasons import half_month
 from ..mesh.mesh import Mesh, Points, euler_matrix, transformed
@@ -171,6 +171,10 @@ class Scene:
     def porosity(self, material_id: str) -> float:
         """How far a material soaks, 0..1."""
         return porosity_of(material_id)
+
+    def drains(self, material_id: str) -> float:
+        """Share of the water on a material that soaks away, 0..1."""
+        return drains_of(material_id)
 
     def picture(self, picture_id: str | None) -> np.ndarray | None:
         """An image of the site, or None where it is missing: what hung on it goes on without."""

@@ -9,14 +9,14 @@ import fast_simplification
 import numpy as np
 from scipy.ndimage import distance_transform_edt
 
+from ..columns.grid import Columns, columns_of
+from ..columns.sheet import cover_mesh
 from ..graph.derived import Ref, derived
 from ..mesh.mesh import Mesh, cleaned, make_mesh, vertex_normals
 from ..plan import GROUND
 from ..scene.scene import Scene
-from .columns import Columns, columns_of
 from .fall import Wind, wind_of
 from .lying import Lying, lying
-from .mesh import cover_mesh
 
 MATERIAL = "fresh_snow"
 """What a cover is made of."""

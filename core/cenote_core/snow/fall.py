@@ -11,11 +11,11 @@ from typing import Any
 import numpy as np
 
 from ..base.compass import compass
+from ..columns.grid import columns_of
 from ..graph.derived import by_value, derived
 from ..plan import GROUND
 from ..scene.provided import provided
 from ..scene.scene import Scene
-from .columns import columns_of
 
 SINKS = 1.1
 """Metres a second that flakes sink (Langleben 1954: 0.8 to 1.5)."""

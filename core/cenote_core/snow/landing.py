@@ -7,11 +7,11 @@ from typing import Any
 
 import numpy as np
 
+from ..columns.grid import STEPS, Columns, columns_of, plan_of
 from ..graph.derived import by_value, derived
 from ..plan import GROUND
 from ..scene.scene import Scene
 from ..surfaces.formulas import HOLDS, SLIDES
-from .columns import STEPS, Columns, columns_of, plan_of
 from .fall import EVERYWHERE, Wind, reach
 from .shift import slide
 

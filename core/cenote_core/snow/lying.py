@@ -10,15 +10,15 @@ from scipy.ndimage import grey_closing, maximum_filter
 from scipy.spatial import cKDTree
 
 from ..base.noise import noise
+from ..columns.grid import STEEP, STEPS, Columns, columns_of, plan_of
+from ..columns.sheet import CONTACT, DROP, RISE, THIN, Ends
 from ..graph.derived import by_value, derived
 from ..measures.lee import lee
 from ..plan import GROUND
 from ..scene.scene import Scene
-from .columns import STEEP, STEPS, Columns, columns_of, plan_of
 from .fall import Wind, reach
 from .landing import landed, run_off
 from .melting import heat, left
-from .mesh import CONTACT, DROP, RISE, THIN, Ends
 from .shift import REPOSE, settle
 
 LEAST = 0.001

@@ -8,10 +8,10 @@ import numpy as np
 
 from ..base.compass import sun_direction
 from ..base.noise import noise
+from ..columns.grid import Columns, columns_of
 from ..graph.derived import by_value, derived
 from ..materials.material import LUMINANCE, srgb_to_linear
 from ..scene.scene import Scene
-from .columns import Columns, columns_of
 
 _SUNS = ((140.0, 22.0), (180.0, 30.0), (220.0, 22.0))
 """Where the sun stands through a day of late winter: bearing and height, degrees."""

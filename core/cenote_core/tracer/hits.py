@@ -11,12 +11,28 @@ from ..surfaces.fallen import DUST_COLOUR
 from ..surfaces.formulas import MACRO
 from .numbers import hashed, unit
 from .reading import as_float, cover, layer_row, opacity, surface_row, texel, unpacked_colour, unpacked_normal
-from .tables import CUT_OUT, FADES, FALLEN, MACRO_DRIFT, MOST_LAYERS, OPEN, OWN_BASE, POROUS_AT, SHEDS_AT, SIDES, THIN
+from .tables import (
+    CUT_OUT,
+    FADES,
+    FALLEN,
+    MACRO_DRIFT,
+    MOST_LAYERS,
+    OPEN,
+    OWN_BASE,
+    POOLED,
+    POROUS_AT,
+    SHEDS_AT,
+    SIDES,
+    THIN,
+    WATER,
+)
 from .world import World
 
 _HOLES = 64
 """Holes a ray may pass before the next thing counts as solid."""
 _LEAST_TILE = 1e-4
+_WATER_HEAD_ON = 0.02
+"""Share of light that water throws back straight on."""
 _EDGE_ON = 0.02
 """Cosine between eye and normal under which a surface counts as seen edge on."""
 
@@ -36,10 +52,11 @@ def _lift(position: Any) -> Any:
     return 2e-5 + 2e-6 * dr.max(dr.abs(position))
 
 
-def first_solid(world: World, origin: Any, direction: Any, seed: Any, active: Any) -> Hit:
+def first_solid(world: World, origin: Any, direction: Any, seed: Any, active: Any, through_water: bool = False) -> Hit:
     """Cast rays on through the holes of cut-out pictures: each hole costs a cast and nothing else.
 
-    Where a picture is half transparent, it is solid as often as it is opaque. `seed` (words) decides that.
+    Where a picture is half transparent, it is solid as often as it is opaque. `seed` (words) decides that, and how often
+    water mirrors; `through_water` it never does.
     """
 
     def going(step: Any, on: Any, *rest: Any) -> Any:
@@ -50,7 +67,7 @@ def first_solid(world: World, origin: Any, direction: Any, seed: Any, active: An
         found = world.scene.ray_intersect_preliminary(mi.Ray3f(start, direction), False, on)
         met = on & found.is_valid()
         reached = travelled + found.t
-        hole = met & (step < _HOLES) & ~_is_solid(world, found, hashed(seed + step), met)
+        hole = met & (step < _HOLES) & ~_is_solid(world, found, direction, hashed(seed + step), met, through_water)
         solid = met & ~hole
         distance = dr.select(solid, reached, distance)
         face = dr.select(solid, found.prim_index, face)
@@ -65,7 +82,7 @@ def first_solid(world: World, origin: Any, direction: Any, seed: Any, active: An
     return Hit(distance, face, v, w)
 
 
-def _is_solid(world: World, found: Any, word: Any, active: Any) -> Any:
+def _is_solid(world: World, found: Any, direction: Any, word: Any, active: Any, through_water: bool) -> Any:
     corner = dr.gather(mi.Vector4u, world.faces, found.prim_index, active)
     look = surface_row(world, corner.w, ("flags", "offset", "side", "tile"), active)
     cut = active & ((look["flags"] & CUT_OUT) != 0)
@@ -78,7 +95,12 @@ def _is_solid(world: World, found: Any, word: Any, active: Any) -> Any:
     fades = cut & ((look["flags"] & FADES) != 0)
     fade = [dr.gather(mi.Float, world.seams, c * 4 + 2, fades) for c in (corner.x, corner.y, corner.z)]
     share = dr.select(fades, share * (fade[0] * (1 - v - w) + fade[1] * v + fade[2] * w), share)
-    return ~cut | (unit(word) < share)
+    # Level water mirrors as often as it throws light back (Schlick 1994), and lets it through otherwise.
+    water = active & ((look["flags"] & WATER) != 0)
+    grazing = 1 - dr.minimum(dr.abs(direction.y), 1.0)
+    mirrors = _WATER_HEAD_ON + (1 - _WATER_HEAD_ON) * dr.square(dr.square(grazing)) * grazing
+    share = dr.select(water, 0.0 if through_water else mirrors, share)
+    return ~(cut | water) | (unit(word) < share)
 
 
 def _coordinates(row: Any) -> Any:
@@ -239,7 +261,9 @@ def _weathered(
     none = mi.UInt32(0)
     exposure = cover(world, look["covers"], look["cover_side"], none, none, seam.x, seam.y, open_to)
     wet = formulas.wet_share(world.wetness, exposure, formulas.under_relief(height, look["depth"]))
-    wet = dr.select(open_to, wet, 0.0)
+    pooled = open_to & ((look["flags"] & POOLED) != 0)
+    pool = cover(world, look["covers"], look["cover_side"], none, mi.UInt32(8), seam.x, seam.y, pooled)
+    wet = dr.maximum(dr.select(open_to, wet, 0.0), dr.select(pooled, pool, 0.0))
     under = formulas.under_relief(height, look["depth"])
     dusty = dr.select(open_to, formulas.dust_share(world.dust, up, under), 0.0)
     colour = formulas.mix(colour, mi.Color3f(*DUST_COLOUR), dusty)

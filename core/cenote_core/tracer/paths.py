@@ -80,7 +80,8 @@ def see(world: World, sky: Sky, view: View, pixel: np.ndarray, number: np.ndarra
     seed = hashed(pixels ^ hashed(mi.UInt32(0xF1A7)))
     direction = _direction(view, pixels, spread_pair(numbers, seed))
     own = hashed(seed ^ hashed(numbers))
-    hit = first_solid(world, mi.Point3f(view.eye), direction, own, mi.Bool(True))
+    # What guides the denoising is what lies under water: a mirror in every tenth sample would tell it nothing.
+    hit = first_solid(world, mi.Point3f(view.eye), direction, own, mi.Bool(True), through_water=True)
     met = hit.distance < dr.inf
     spot = spot_at(world, hit, direction, None, unit(hashed(own + 3)), met)
     return _as_arrays(_seen(spot, hit.distance, met) | {"sky_seen": dr.select(met, 0.0, sky_light(sky, direction))})

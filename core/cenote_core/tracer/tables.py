@@ -21,11 +21,12 @@ from numba import njit, prange
 
 from ..materials.material import Material
 
-THIN, CUT_OUT, SIDES, OWN_BASE, MACRO_DRIFT, FADES, OPEN, FALLEN = (1 << k for k in range(8))
+THIN, CUT_OUT, SIDES, OWN_BASE, MACRO_DRIFT, FADES, OPEN, FALLEN, WATER, POOLED = (1 << k for k in range(10))
 """Flags of a surface: light comes through it; its picture has holes; it is ground, whose pictures are laid on from
 the side where it is steep; its base has coordinates of its own; its brightness drifts by its enlarged relief; its
 vertices carry an opacity; the first of its covers says how far it lies open to the weather; it has
-fallen itself, and nothing falls on it."""
+fallen itself, and nothing falls on it; it is water, which mirrors as often as it does not let through; the second of its
+covers says where water stands."""
 POROUS_AT = 16
 """The highest byte but one of the flags says how porous a surface is."""
 SHEDS_AT = 24

@@ -11,6 +11,7 @@ from ..graph.derived import Ref, derived
 from ..measures.sky import sky_map_ref
 from ..mesh.texels import sample_map
 from ..scene.measuring import Answers, RuleContext
+from ..scene.provided import provided
 from ..scene.scene import Scene
 
 _ASKER = RuleContext("weather")
@@ -38,8 +39,24 @@ WHOLE: Window = ((0.0, 0.0), (1.0, 1.0))
 
 def exposure_map(scene: Scene, owner: str, resolution: int, window: Window = WHOLE) -> np.ndarray:
     """(R, R) float32: the same as fine as other maps of the owner are, over a part of its unwrap."""
+    return resampled(sky_exposure(scene, owner), resolution, window)
+
+
+def resampled(values: np.ndarray, resolution: int, window: Window = WHOLE) -> np.ndarray:
+    """(R, R) float32: a map of an unwrap as fine as other maps of it are, over a part of it."""
     centres = (np.arange(resolution, dtype=np.float32) + 0.5) / resolution
     (u0, v0), (u1, v1) = window
     u, v = np.meshgrid(u0 + centres * (u1 - u0), v0 + centres * (v1 - v0))
-    found = sample_map(sky_exposure(scene, owner), np.column_stack([u.ravel(), v.ravel()]))
+    found = sample_map(values, np.column_stack([u.ravel(), v.ravel()]))
     return np.ascontiguousarray(found.reshape(resolution, resolution), np.float32)
+
+
+def damp_at(scene: Scene, owner: str, uv2: np.ndarray) -> np.ndarray | None:
+    """(N,) how wet standing water makes points of the unwrap, or None while none stands."""
+    found = damp_refs(scene, owner)
+    return sample_map(found[0].value(), uv2) if found else None
+
+
+def damp_refs(scene: Scene, owner: str) -> list[Ref[np.ndarray]]:
+    """What `damp_at` hangs on."""
+    return [provided("damp")(scene, owner)] if scene.site.weather.standing > 0 else []

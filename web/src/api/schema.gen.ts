@@ -2600,6 +2600,8 @@ export interface components {
             own: components["schemas"]["AssetOut"][];
             /** Owners */
             owners: components["schemas"]["OwnerOut"][];
+            /** Pools */
+            pools: components["schemas"]["PoolOut"][];
             /** Revision */
             revision: number;
             /** Sky */
@@ -3195,6 +3197,18 @@ export interface components {
              * @default 0
              */
             turn: number;
+        };
+        /**
+         * PoolOut
+         * @description Water that stands on an owner as the plate knows it: its surface, and how wet it makes what lies round it.
+         */
+        PoolOut: {
+            /** Damp */
+            damp: string;
+            /** Owner */
+            owner: string;
+            /** Url */
+            url: string;
         };
         /**
          * ProofSettings

@@ -5,6 +5,7 @@ import { DriftsPart } from '../kinds/drift/part';
 import { OwnersPart } from '../kinds/ground/part';
 import { LightPart } from '../kinds/light/part';
 import { takeWeather } from '../kinds/weather/part';
+import { PoolsPart } from '../kinds/weather/PoolsPart';
 import { SnowPart } from '../kinds/weather/SnowPart';
 import { useSite } from '../state/site';
 import { Eye } from './Eye';
@@ -40,6 +41,7 @@ export class PlateScene implements PlateContext {
   readonly decals: DecalsPart;
   readonly light: LightPart;
   readonly snow: SnowPart;
+  readonly pools: PoolsPart;
   private prewarm: ShaderPrewarm | null = null;
 
   constructor(canvas: HTMLCanvasElement) {
@@ -49,6 +51,7 @@ export class PlateScene implements PlateContext {
     this.drifts = new DriftsPart(this);
     this.decals = new DecalsPart(this);
     this.light = new LightPart(this);
+    this.pools = new PoolsPart(this, this.owners.owners);
     this.snow = new SnowPart(this, this.owners.owners);
     this.frames = new Frames(this.eye, this.stage, this.machine, this.parts);
     this.picker = new Picker(this.eye, this.owners, this.drifts);
@@ -62,7 +65,7 @@ export class PlateScene implements PlateContext {
   }
 
   private get parts(): PlatePart[] {
-    return [this.light, this.owners, this.drifts, this.decals, this.snow];
+    return [this.light, this.owners, this.drifts, this.decals, this.snow, this.pools];
   }
 
   groundMesh() {
@@ -97,7 +100,7 @@ export class PlateScene implements PlateContext {
       frames.render();
     }
     await rest;
-    await this.snow.sync(manifest);
+    await Promise.all([this.snow.sync(manifest), this.pools.sync(manifest)]);
     await sky;
     for (const part of this.parts) await part.synced?.();
     frames.opening = false;

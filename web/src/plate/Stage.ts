@@ -7,6 +7,7 @@ import { clayMaterial } from './materials';
 import { MaterialStore } from './materialStore';
 import { skyDome, skyOf } from './sky';
 import { views, type View } from './views';
+import type { Mirrored } from './water';
 
 /** Metres about the middle of the view that the sun's shadow reaches. */
 const REACH = 26;
@@ -19,6 +20,7 @@ export class Stage {
   readonly tools = new THREE.Group();
   readonly fog = new THREE.FogExp2(0xcccccc, 0.002);
   readonly clay = clayMaterial();
+  readonly mirrored: Mirrored = { sky: { value: null } };
   readonly store: MaterialStore;
   readonly backdrop: StaticFrameCache | null;
   private sun = new THREE.DirectionalLight(0xffffff, 3);
@@ -65,6 +67,7 @@ export class Stage {
     this.machine.light(sky, this.scene, this.ambient, this.eye.renderer);
     this.dome.material.map?.dispose();
     this.dome.material.map = sky.background;
+    this.mirrored.sky.value = sky.background;
     this.eye.renderer.initTexture(sky.background);
     this.dome.material.needsUpdate = true;
     this.sunDirection.copy(sky.sun);

@@ -77,6 +77,7 @@ export function surfaceMaterial(
     uMaskLayer: { value: -1 },
     uDotted: { value: 0 },
     uExposure: { value: dry },
+    uDamp: { value: dry },
     uWetness: weather.wetness,
     uSnow: weather.snow,
     uFrost: weather.frost,
@@ -142,6 +143,11 @@ export function clayMaterial(): THREE.Material {
 /** Say how far a surface lies open to the sky. */
 export function setExposure(material: SurfaceMaterial, exposure: THREE.Texture | null) {
   material.userData.uniforms.uExposure.value = exposure ?? dry;
+}
+
+/** Say how wet standing water makes a surface. */
+export function setDamp(material: SurfaceMaterial, damp: THREE.Texture | null) {
+  material.userData.uniforms.uDamp.value = damp ?? dry;
 }
 
 /** Finer covers of a part of an owner: where that lies in its unwrap. */

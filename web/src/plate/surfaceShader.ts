@@ -75,6 +75,7 @@ uniform float uDepth;
 uniform float uDotted;
 uniform int uMaskLayer;
 uniform sampler2D uExposure;
+uniform sampler2D uDamp;
 uniform float uWetness;
 uniform float uSnow;
 uniform float uFrost;
@@ -242,6 +243,7 @@ void layDown() {
     sMetal *= 1.0 - share;
   }
   sWet = uWetness > 0.0 ? wet_share(uWetness, texture2D(uExposure, vUnwrap).r, under) : 0.0;
+  if (uInOpen < 0.5) sWet = max(sWet, texture2D(uDamp, vUnwrap).r);
   sColour = wet_colour(sColour, sWet, sMetal, uPorosity);
   sRough = wet_roughness(sRough, sWet);
   sSlope *= kept_slope(sWet);

@@ -83,7 +83,7 @@ class WeatherState(PlanModel):
     @property
     def falls(self) -> bool:
         """Does anything of it lie on surfaces, so that it matters how far a place lies open to the sky?"""
-        return max(self.wetness, self.snow, self.frost, self.dust) > 0
+        return max(self.wetness, self.standing, self.snow, self.frost, self.dust) > 0
 
     @property
     def fallen(self) -> Fallen:

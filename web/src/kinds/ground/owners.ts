@@ -1,4 +1,5 @@
 import * as THREE from 'three';
+import type { Packet } from '../../api/packet';
 import type { SurfaceMaterial } from '../../plate/materials';
 
 /** Metres within which a texel of a coarser picture would be wider than a pixel. */
@@ -62,6 +63,22 @@ export function near(owners: ReadonlyMap<string, OwnerView>, frustum: THREE.Frus
     return away < CLOSE ? [{ key, owner, away }] : [];
   });
   return found.sort((a, b) => a.away - b.away);
+}
+
+/** A map of an unwrap as the card reads it: one byte a texel; null where the packet has none. */
+export function mapTexture(packet: Packet, name: string): THREE.DataTexture | null {
+  if (!packet.shapes[name]) return null;
+  const [height, width] = packet.shapes[name];
+  const texture = new THREE.DataTexture(
+    new Uint8Array(packet.arrays[name] as Uint8Array),
+    width,
+    height,
+    THREE.RedFormat,
+  );
+  texture.minFilter = texture.magFilter = THREE.LinearFilter;
+  texture.unpackAlignment = 1;
+  texture.needsUpdate = true;
+  return texture;
 }
 
 /** Covers as the card reads them: one plane a patina. */

@@ -17,7 +17,7 @@ import type { PlateContext } from '../../plate/PlateScene';
 import type { PlatePart, Plans, Seen } from '../../plate/PlatePart';
 import { MOST_LAYERS, USUAL_LAYERS } from '../../plate/surfaceShader';
 import { views } from '../../plate/views';
-import { coverTexture, disposeOwner, DRAFT, freshOwner, near, type OwnerView } from './owners';
+import { coverTexture, disposeOwner, DRAFT, freshOwner, mapTexture, near, type OwnerView } from './owners';
 import { CoverPages } from './pages';
 
 /** A dusting of snow has gone when so many times as much as has melted on open ground would have. */
@@ -188,17 +188,7 @@ export class OwnersPart implements PlatePart {
         // An answer that was overtaken is none.
         if (owner.exposureWanted !== address) return;
         owner.exposure?.dispose();
-        const [height, width] = packet.shapes.exposure;
-        const texture = new THREE.DataTexture(
-          new Uint8Array(packet.arrays.exposure as Uint8Array),
-          width,
-          height,
-          THREE.RedFormat,
-        );
-        texture.minFilter = texture.magFilter = THREE.LinearFilter;
-        texture.unpackAlignment = 1;
-        texture.needsUpdate = true;
-        owner.exposure = texture;
+        owner.exposure = mapTexture(packet, 'exposure');
         owner.exposureShown = address;
         this.openToSky(owner);
       }),

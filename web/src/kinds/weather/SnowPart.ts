@@ -45,7 +45,9 @@ export class SnowPart implements PlatePart {
 
   /** As much as lies now, of what the meshes were made for. */
   takeDepth({ snow, melted }: PlanOf<'weather'>) {
-    this.now = Math.max(0, snow - melted) / 100;
+    const now = Math.max(0, snow - melted) / 100;
+    if (now === this.now) return;
+    this.now = now;
     this.lift();
   }
 

@@ -9,6 +9,7 @@ export function takeWeather(plate: PlateScene, plan: PlanOf<'weather'>, time?: n
   plate.light.takePlan(undefined, plan);
   plate.owners.takeFallen(plan).catch((error) => useSite.getState().say(sentence(error)));
   plate.snow.takeDepth(plan);
+  plate.pools.takeStanding(plan);
   // Shadows go along; where each takes a second they wait until the wind is held.
   if (time === undefined || !plate.machine.software) plate.frames.shadowWanted = true;
   plate.frames.redraw();

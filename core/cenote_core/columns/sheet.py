@@ -13,7 +13,7 @@ import numpy as np
 from numba import njit
 
 from ..mesh.mesh import Mesh, face_areas, make_mesh, vertex_normals
-from .columns import STEPS, Columns, plan_of
+from .grid import STEPS, Columns, plan_of
 
 THIN, DROP, CONTACT = range(3)
 """How a cover ends: it thins out, what carries it drops away, or something rises out of it."""

@@ -1,0 +1,1 @@
+"""Water that stands: where rain gathers, how high, and the shape of its surface."""
