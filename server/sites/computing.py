@@ -49,6 +49,13 @@ def scene_of(site: Site) -> Scene:
     return scene
 
 
+def scene_in(site: Site, spell: str) -> Scene:
+    """The site in one of its spells, whichever shows; in that which shows where none is named."""
+    if not spell:
+        return scene_of(site)
+    return Scene(site_plan(site).in_spell(spell), SiteKit(site, cache()), cache())
+
+
 def plan_as_it_is(site: Site) -> dict[str, Any]:
     """The site's items by key, to be kept with work that is asked for now and done later."""
     return dict(Item.objects.filter(site=site, deleted=False).values_list("key", "plan"))

@@ -1,6 +1,7 @@
 """Addresses of what is derived from a site: the parts of all kinds, previews, histograms, effects."""
 
 from typing import Any
+from urllib.parse import quote
 from uuid import UUID
 
 from django.http import Http404, HttpRequest, HttpResponse
@@ -18,7 +19,7 @@ from cenote_core.plan.site import item_adapter
 from kit.listing import AssetOut, own_assets
 
 from .access import site_for
-from .computing import scene_of
+from .computing import scene_in, scene_of
 
 router = Router(tags=["derived"])
 FOREVER = "private, max-age=31536000, immutable"
@@ -76,18 +77,19 @@ def _packet(request: HttpRequest, data: bytes, version: str) -> HttpResponse:
 
 
 @router.get("/{uuid:site_id}/scene", response=Manifest)
-def scene(request: HttpRequest, site_id: UUID):
-    """Addresses of everything the plate draws."""
+def scene(request: HttpRequest, site_id: UUID, spell: str = ""):
+    """Addresses of everything the plate draws; of another spell than shows where one is named."""
     site = site_for(request, site_id)
-    found, key = scene_of(site), str(site.pk)
-    address = lambda part, name, version: f"/api/sites/{key}/derived/{part}/{name}?v={version}"  # noqa: E731
+    found, key = scene_in(site, spell), str(site.pk)
+    named = f"&spell={quote(spell)}" if spell else ""
+    address = lambda part, name, version: f"/api/sites/{key}/derived/{part}/{name}?v={version}{named}"  # noqa: E731
     return {"revision": site.revision, **view.manifest(found, address), "own": own_assets(found, key)}
 
 
 @router.get("/{uuid:site_id}/derived/{part}/{path:name}", include_in_schema=False)
 def part(request: HttpRequest, site_id: UUID, part: str, name: str):
     """A part of a site, as its kind makes it."""
-    found = scene_of(site_for(request, site_id))
+    found = scene_in(site_for(request, site_id), request.GET.get("spell", ""))
     made = PARTS.get(part)
     if made is None or not made.there(found, name):
         raise Http404

@@ -14,6 +14,7 @@ from cenote_core.base.fields import Point2, Point3, SurfaceRef
 from cenote_core.base.packet import pack
 from cenote_core.drifts.recipes import RECIPES
 from cenote_core.errors import CenoteError
+from cenote_core.explain.responses import responses
 from cenote_core.explain.section import section as cut
 from cenote_core.explain.verdict import points_at
 from cenote_core.explain.why import why_here
@@ -70,6 +71,17 @@ class SnagOut(Schema):
     plan: ItemPlan | None
 
 
+class ResponseOut(Schema):
+    item: str
+    name: str
+    what: str
+    amount: float
+    unit: str
+    reason: str
+    cure: str
+    plan: ItemPlan | None
+
+
 class RecipeOut(Schema):
     key: str
     title: str
@@ -86,6 +98,14 @@ class RecipeIn(Schema):
 def why(request: HttpRequest, site_id: UUID, payload: Spot) -> Any:
     """At a spot: which rules let each drift stand there, or stopped it, with the numbers."""
     return why_here(scene_of(site_for(request, site_id)), payload.owner, np.array(payload.point))
+
+
+@router.get("/{uuid:site_id}/responses", response=list[ResponseOut])
+def weather_responses(request: HttpRequest, site_id: UUID) -> Any:
+    """How everything responds to the weather that shows; what does not comes first, with the reason."""
+    found = responses(scene_of(site_for(request, site_id)))
+    adapt = item_adapter.validate_python
+    return [asdict(one) | {"plan": None if one.plan is None else adapt(one.plan)} for one in found]
 
 
 @router.post("/{uuid:site_id}/section", include_in_schema=False)

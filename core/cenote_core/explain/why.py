@@ -10,6 +10,7 @@ from .decals import decal_verdict
 from .drifts import drift_verdict
 from .patinas import patina_verdict
 from .verdict import Verdict, points_at
+from .weather import weather_verdicts
 
 
 def why_here(scene: Scene, owner: str, point: np.ndarray) -> list[Verdict]:
@@ -25,4 +26,5 @@ def why_here(scene: Scene, owner: str, point: np.ndarray) -> list[Verdict]:
     ]
     found += [patina_verdict(scene, k, p, owner, points) for k, p in sorted(site.patinas.items()) if p.visible]
     found += [decal_verdict(scene, k, p, owner, points) for k, p in sorted(site.decals.items()) if p.visible]
+    found += weather_verdicts(scene, owner, points)
     return sorted((verdict for verdict in found if verdict), key=lambda v: not v.stands)

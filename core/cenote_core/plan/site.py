@@ -19,7 +19,7 @@ from .kinds.patina import PatinaPlan
 from .kinds.piece import PiecePlan
 from .kinds.station import StationPlan
 from .kinds.touch import EditPlan, LinePlan, PlacedPlan, TouchPlan
-from .kinds.weather import SpellPlan, WeatherPlan
+from .kinds.weather import SpellPlan, WeatherPlan, WeatherState
 
 __all__ = ["GROUND", "SitePlan", "item_adapter"]
 
@@ -147,6 +147,14 @@ class SitePlan(PlanModel):
         copy = SitePlan.model_construct(items={kind: dict(found) for kind, found in self.items.items()})
         copy.put(item_id, plan)
         return copy
+
+    def in_spell(self, spell: str) -> SitePlan:
+        """The site in one of its spells; as it is where there is no such spell."""
+        found = self.spells.get(spell)
+        if found is None:
+            return self
+        state = found.model_dump(include=set(WeatherState.model_fields))
+        return self.with_item(WeatherPlan.single, self.weather.model_copy(update={**state, "spell": spell}))
 
     def touches_of(self, target: str) -> list[TouchPlan]:
         """The strokes on one item, in the order they were made."""

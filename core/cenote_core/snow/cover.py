@@ -77,12 +77,24 @@ def takes_snow(scene: Scene, owner: str) -> bool:
     return owner == GROUND or scene.piece(owner).takes_snow
 
 
-def cover_ref(scene: Scene, owner: str) -> Ref[Cover] | None:
-    """The cover on an owner in the weather that shows, without making it; None while no snow lies."""
+def _asked(scene: Scene, owner: str) -> tuple[float, Wind, float] | None:
+    """Metres that fell, the wind they came with and metres that have melted; None where no snow lies."""
     now = scene.site.weather
     if not now.snow > now.melted or not takes_snow(scene, owner):
         return None
-    return _cover.ref(scene, owner, now.snow_depth, wind_of(scene), now.melted / 100)
+    return now.snow_depth, wind_of(scene), now.melted / 100
+
+
+def lying_ref(scene: Scene, owner: str) -> Ref[Lying] | None:
+    """Snow on an owner's columns in the weather that shows, without making it; None while none lies."""
+    asked = _asked(scene, owner)
+    return lying.ref(scene, owner, *asked) if asked else None
+
+
+def cover_ref(scene: Scene, owner: str) -> Ref[Cover] | None:
+    """The cover on an owner in the weather that shows, without making it; None while no snow lies."""
+    asked = _asked(scene, owner)
+    return _cover.ref(scene, owner, *asked) if asked else None
 
 
 def snow_cover(scene: Scene, owner: str) -> Cover | None:

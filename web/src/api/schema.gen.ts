@@ -396,6 +396,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site_id}/responses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Weather Responses
+         * @description How everything responds to the weather that shows; what does not comes first, with the reason.
+         */
+        get: operations["sites_explain_api_weather_responses"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site_id}/restore": {
         parameters: {
             query?: never;
@@ -425,7 +445,7 @@ export interface paths {
         };
         /**
          * Scene
-         * @description Addresses of everything the plate draws.
+         * @description Addresses of everything the plate draws; of another spell than shows where one is named.
          */
         get: operations["sites_derived_api_scene"];
         put?: never;
@@ -3326,6 +3346,25 @@ export interface components {
             /** Title */
             title: string;
         };
+        /** ResponseOut */
+        ResponseOut: {
+            /** Amount */
+            amount: number;
+            /** Cure */
+            cure: string;
+            /** Item */
+            item: string;
+            /** Name */
+            name: string;
+            /** Plan */
+            plan: (components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["SpellPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"]) | null;
+            /** Reason */
+            reason: string;
+            /** Unit */
+            unit: string;
+            /** What */
+            what: string;
+        };
         /**
          * RunoffRule
          * @description How many metres of rained-on surface drain over a place: streaks under sills, eaves and bolts.
@@ -4939,6 +4978,28 @@ export interface operations {
             };
         };
     };
+    sites_explain_api_weather_responses: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ResponseOut"][];
+                };
+            };
+        };
+    };
     sites_api_restore_site: {
         parameters: {
             query?: never;
@@ -4963,7 +5024,9 @@ export interface operations {
     };
     sites_derived_api_scene: {
         parameters: {
-            query?: never;
+            query?: {
+                spell?: string;
+            };
             header?: never;
             path: {
                 site_id: string;

@@ -7,6 +7,7 @@ import type { PlanOf } from '../api/client';
 import { figure, ink, mono } from '../theme';
 import { freshStation } from '../bench/fresh';
 import { usePlateScene } from '../state/plate';
+import { Beside } from '../kinds/spell/Beside';
 import { SectionStrip } from '../bench/SectionStrip';
 import { Handles } from './Handles';
 import { Marks } from './Marks';
@@ -92,6 +93,7 @@ export function Plate() {
           )}
           {scene && <Marks scene={scene} />}
           {scene && <Handles scene={scene} />}
+          {scene && ready && <Beside scene={scene} />}
           <WhyCard />
           <ProofFrame scene={scene} />
           <Stations scene={scene} />

@@ -68,6 +68,8 @@ interface BenchState {
   dots: number;
   /** Patinas that are not drawn on some surfaces, because too many others lie on top of them there. */
   undrawn: Record<string, string[]>;
+  /** The spell that is shown beside the one that shows. */
+  beside: string | null;
   proof: string | null;
   /** Size of the next proof, a place in the list of sizes. */
   proofSize: number;
@@ -104,6 +106,7 @@ export const useBench = create<BenchState>((set) => ({
   counts: { things: 0, triangles: 0, drawn: 0, ms: 0 },
   dots: 0,
   undrawn: {},
+  beside: null,
   proof: null,
   proofSize: 1,
   frame: null,

@@ -1,4 +1,6 @@
-import { Box, ButtonBase, Tooltip } from '@mui/material';
+import { Box, Button, ButtonBase, Menu, MenuItem, Tooltip } from '@mui/material';
+import { useDropMenu } from '../../bench/controls/dropMenu';
+import { useBenchParts } from '../../state/bench';
 import { useSite } from '../../state/site';
 import { ink } from '../../theme';
 import { Gauge } from './Gauge';
@@ -37,6 +39,38 @@ export function SpellBar() {
           </ButtonBase>
         </Tooltip>
       ))}
+      {spells.length > 1 && <SideBySide spells={spells.filter(({ key }) => key !== now)} />}
     </Box>
+  );
+}
+
+/** Choose what the spell that shows is looked at beside. */
+function SideBySide({ spells }: { spells: ReturnType<typeof spellsOf> }) {
+  const { beside, set } = useBenchParts('beside', 'set');
+  const menu = useDropMenu();
+  return (
+    <>
+      <Button
+        size="small"
+        aria-pressed={Boolean(beside)}
+        onClick={beside ? () => set({ beside: null }) : menu.open}
+        sx={{ ml: 0.5, whiteSpace: 'nowrap' }}
+      >
+        {beside ? 'One alone' : 'Side by side'}
+      </Button>
+      <Menu {...menu.menu}>
+        {spells.map(({ key, plan }) => (
+          <MenuItem
+            key={key}
+            onClick={() => {
+              menu.close();
+              set({ beside: key });
+            }}
+          >
+            {plan.name}
+          </MenuItem>
+        ))}
+      </Menu>
+    </>
   );
 }

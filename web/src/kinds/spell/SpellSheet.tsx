@@ -4,6 +4,7 @@ import { numbersOf } from '../../bench/controls/numbers';
 import { Section } from '../../bench/controls/Section';
 import { useItem } from '../../bench/controls/useItem';
 import { useSite } from '../../state/site';
+import { Responses } from './Responses';
 import { WeatherNumbers } from './WeatherNumbers';
 import { between, changedSpell, shown, spellsOf, stateOf, weatherOf, type Spell } from './spells';
 
@@ -46,6 +47,7 @@ export function SpellSheet({ itemKey }: { itemKey: string }) {
         {number('years', 'years it has stood')}
       </Section>
       {shows && <Toward from={plan} />}
+      {shows && <Responses />}
       <Button color="error" onClick={remove}>
         Delete this spell
       </Button>
