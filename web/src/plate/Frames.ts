@@ -44,6 +44,7 @@ export class Frames {
   private settleTimer = 0;
   private stillTimer = 0;
   private settling = false;
+  private hurrying = false;
   private sharpness = 1;
   /** What pictures wait for: the newest of the works that were begun. */
   private held: object | null = null;
@@ -114,6 +115,12 @@ export class Frames {
   redraw() {
     this.changed = null;
     this.draw();
+  }
+
+  /** All of it looks different at once: where pictures are slow, a quick one first and the full one when it is made. */
+  hurry() {
+    this.hurrying = true;
+    this.redraw();
   }
 
   contentChanged() {
@@ -195,7 +202,7 @@ export class Frames {
     const over = settled ? null : this.overBackdrop();
     // Where they settle, the first pictures are quick ones too: they show the site early and are then made full.
     const first = machine.settles && !this.shown;
-    const hurried = first || eye.turning || (this.dragging && !this.changing().size);
+    const hurried = first || this.hurrying || eye.turning || (this.dragging && !this.changing().size);
     const care: Care = settled ? 'settled' : !over && machine.settles && hurried ? 'quick' : 'usual';
     if (over) this.drawOver(over);
     else {
@@ -216,7 +223,8 @@ export class Frames {
       this.shown = this.shadowWanted = this.arrangeWanted = true;
       this.onShown();
     }
-    if (machine.settles && (care !== 'quick' || first) && !settled) this.settleSoon();
+    if (machine.settles && (care !== 'quick' || first || this.hurrying) && !settled) this.settleSoon();
+    if (!over) this.hurrying = false;
     this.awaiting.splice(0).forEach((told) => told());
   }
 

@@ -43,6 +43,8 @@ export class PlateScene implements PlateContext {
   readonly snow: SnowPart;
   readonly pools: PoolsPart;
   private prewarm: ShaderPrewarm | null = null;
+  /** The weather that was last shown. */
+  private weather: Plans[string] | undefined;
 
   constructor(canvas: HTMLCanvasElement) {
     this.eye = new Eye(canvas, this.machine);
@@ -80,6 +82,8 @@ export class PlateScene implements PlateContext {
   async sync(manifest: Manifest, plans: Plans) {
     this.owners.takePlans(manifest, plans);
     this.stage.store.setInfos(manifest.materials);
+    if (plans.weather !== this.weather && this.weather) this.frames.hurry();
+    this.weather = plans.weather;
     // One picture when all is there, not one for every part that arrives.
     await this.frames.together(() => this.syncAll(manifest, plans));
     if (this.frames.shown) void this.sharpen();

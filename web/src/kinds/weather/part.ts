@@ -12,7 +12,8 @@ export function takeWeather(plate: PlateScene, plan: PlanOf<'weather'>, time?: n
   plate.pools.takeStanding(plan);
   // Shadows go along; where each takes a second they wait until the wind is held.
   if (time === undefined || !plate.machine.software) plate.frames.shadowWanted = true;
-  plate.frames.redraw();
+  if (time === undefined) plate.frames.hurry();
+  else plate.frames.redraw();
 }
 
 /** Leaves of another time of the year. */
