@@ -8,12 +8,16 @@ from cenote_core.falling.drops import (
     REACH,
     SHUTTER,
     drops_a_cubic_metre,
+    ends,
     falls_at,
     rain_in_the_air,
     slope_of,
     snow_in_the_air,
-    streaks,
 )
+from cenote_core.plan import StationPlan, WeatherPlan
+from cenote_core.proofs.falling import with_falling
+
+from .helpers import scene_of, small_site
 
 EYE = np.array([3.0, 1.7, -2.0])
 
@@ -48,22 +52,34 @@ class Drops(unittest.TestCase):
 
 
 class Streaks(unittest.TestCase):
-    def test_as_long_as_a_drop_goes_while_the_shutter_is_open_and_as_wide_as_it_is(self):
+    def test_as_long_as_a_drop_goes_while_the_shutter_is_open(self):
         found = rain_in_the_air(EYE, 5.0, 0.0, 3.0, 0.0)
-        corners, faces = streaks(found, EYE)
-        quads = corners.reshape(-1, 4, 3)
-        long = np.linalg.norm(quads[:, 3] - quads[:, 0], axis=1)
+        opens, closes = ends(found)
+        long = np.linalg.norm(closes - opens, axis=1)
         np.testing.assert_allclose(long, np.linalg.norm(found.velocity, axis=1) * SHUTTER, rtol=1e-6)
-        np.testing.assert_allclose(np.linalg.norm(quads[:, 1] - quads[:, 0], axis=1), found.size, rtol=1e-6)
-        self.assertEqual(faces.max(), len(corners) - 1)
 
-    def test_they_face_the_eye(self):
-        found = snow_in_the_air(EYE, 1.0, 0.0, 0.0, 0.0)
-        quads = streaks(found, EYE)[0].reshape(-1, 4, 3)
-        across = quads[:, 1] - quads[:, 0]
-        sight = quads.mean(axis=1) - EYE
-        cosine = np.abs((across * sight).sum(axis=1)) / np.linalg.norm(across, axis=1) / np.linalg.norm(sight, axis=1)
-        self.assertLess(np.quantile(cosine, 0.99), 0.05)
+    def drawn(self, depth=0.0, box=(0, 0, 160, 100), **weather):
+        site = small_site()
+        site.weather = WeatherPlan(**weather)
+        station = StationPlan(name="s", position=(0, 1.7, 4), target=(0, 1.5, 0), lens=28)
+        rows, columns = box[3] - box[1], box[2] - box[0]
+        dark = np.zeros((rows, columns, 3), np.float32)
+        plane = np.full((rows, columns), depth, np.float32)
+        return with_falling(dark, plane, scene_of(site), station, (160, 100), box)
+
+    def test_they_lighten_a_dark_picture_and_more_rain_lightens_it_more(self):
+        some, more = (self.drawn(rain=rain).mean() for rain in (2.0, 30.0))
+        self.assertTrue(0 < some < more)
+        self.assertGreater(self.drawn(snowfall=3.0).max(), 0.2)
+
+    def test_none_without_and_none_behind_what_is_near(self):
+        self.assertEqual(self.drawn().max(), 0.0)
+        self.assertEqual(self.drawn(depth=0.3, snowfall=3.0).max(), 0.0)
+
+    def test_a_part_of_a_picture_is_that_part_of_the_whole(self):
+        box = (40, 20, 120, 80)
+        whole, part = self.drawn(snowfall=2.0), self.drawn(box=box, snowfall=2.0)
+        np.testing.assert_allclose(part, whole[20:80, 40:120], atol=1e-6)
 
 
 if __name__ == "__main__":

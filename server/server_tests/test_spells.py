@@ -20,7 +20,7 @@ class SpellsAtTheBench(BrowserTest):
             weather=WeatherPlan(spell="a", wetness=0.0),
             a=SpellPlan(name="dry summer", order=1, wetness=0.0),
             b=SpellPlan(name="after rain", order=2, wetness=1.0, wind=9.0),
-            c=SpellPlan(name="first snow", order=3, snow=8.0),
+            c=SpellPlan(name="first snow", order=3, snow=8.0, snowfall=2.0),
             **{"station-1": station},
         )
         self.open(self.site)
@@ -85,3 +85,54 @@ class SpellsAtTheBench(BrowserTest):
         self.assertAlmostEqual(weather["wetness"], 1.0)
         self.assertEqual(self.plan("a")["wetness"], 0.0, "the spell itself stays as it is")
         np.testing.assert_allclose(weather["wind"], 9.0)
+
+    def test_two_stand_side_by_side_with_a_divider_that_is_dragged(self):
+        dry = self.plate()
+        self.page.get_by_role("button", name="Side by side").click()
+        self.page.get_by_role("menuitem", name="first snow").click()
+        self.page.locator("[data-beside=c]").wait_for(timeout=60_000)
+        self.settled()
+        both = self.plate()
+        rows, half = np.s_[-180:-120], both.shape[1] // 2
+        self.assertGreater(both[rows, 40 : half - 60].mean(), dry[rows, 40 : half - 60].mean() + 40, "snow to the left")
+        self.assertLess(
+            np.abs(both[rows, half + 60 : -160] - dry[rows, half + 60 : -160]).mean(), 12, "dry to the right"
+        )
+        self.drag("[role=separator]", -half * 0.6, 0)
+        moved = self.plate()
+        between = np.s_[-180:-120, int(half * 0.55) : half - 60]
+        self.assertLess(np.abs(moved[between] - dry[between]).mean(), 12)
+        self.assertEqual(self.plan("weather")["spell"], "a", "looking at another changes nothing")
+        self.page.get_by_role("button", name="One alone").click()
+        expect(self.page.get_by_role("separator", name="Divider between two spells")).to_have_count(0)
+
+    def test_what_does_not_respond_says_why_and_is_cured_in_one_step(self):
+        self.step("Pieces")
+        self.choose("garden wall")
+        self.page.get_by_role("button", name="Keep it free of snow").click()
+        self.saved()
+        self.page.get_by_role("radio", name="first snow").click()
+        self.saved()
+        self.step("Water")
+        self.choose("first snow")
+        sheet = self.page.get_by_text("It is kept free of snow.")
+        sheet.wait_for(timeout=60_000)
+        self.page.get_by_role("button", name="Let snow lie on it").click()
+        self.saved()
+        expect(sheet).to_have_count(0, timeout=60_000)
+        self.assertTrue(self.plan("wall")["takes_snow"])
+
+    def test_water_stands_and_rain_falls_in_the_picture(self):
+        self.step("Air")
+        before = self.plate()
+        for label, amount in (("rain falling", "30"), ("exposure", "0.5")):
+            field = self.page.get_by_label(label).first
+            field.fill(amount)
+            field.press("Enter")
+            self.saved()
+        self.settled()
+        after = self.plate()
+        self.assertGreater(after.mean(), before.mean() + 4, "exposed longer")
+        fine = lambda picture: np.abs(np.diff(picture.mean(axis=2), axis=1))[60:200, 60:-60].mean()  # noqa: E731
+        self.assertGreater(fine(after), fine(before) * 1.15, "streaks before the sky")
+        self.assertEqual(self.plan("a")["rain"], 30.0)

@@ -12,8 +12,8 @@ import numpy as np
 
 from ..base.compass import compass
 
-SHUTTER = 1 / 60
-"""Seconds a streak is seen for, as on film."""
+SHUTTER, FLAKE_SHUTTER = 1 / 60, 1 / 220
+"""Seconds a drop is seen for, as on film, and a flake: it is snowed on by day, when shutters are short."""
 REACH = 9.0
 """Metres from the eye within which single drops and flakes are seen; farther off they are haze."""
 _MOST = 14_000
@@ -39,11 +39,13 @@ class Falling:
     at : (N, 3) float64 where each is when the shutter opens, metres
     velocity : (N, 3) float64 metres a second
     size : (N,) float64 metres across
+    shutter : seconds it is seen for
     """
 
     at: np.ndarray
     velocity: np.ndarray
     size: np.ndarray
+    shutter: float = SHUTTER
 
 
 def slope_of(rain: float) -> float:
@@ -80,7 +82,7 @@ def snow_in_the_air(eye: np.ndarray, snowfall: float, wind_from: float, wind: fl
     level = -compass(wind_from) * wind * 0.6
     own = (chance[:, 1:4] - 0.5) * 2 * _TOSSED
     velocity = own + np.array([level[0], -_FLAKE_FALLS, level[1]])
-    return Falling(where, velocity, (_FLAKE[0] + (_FLAKE[1] - _FLAKE[0]) * chance[:, 0] ** 2) / 1000)
+    return Falling(where, velocity, (_FLAKE[0] + (_FLAKE[1] - _FLAKE[0]) * chance[:, 0] ** 2) / 1000, FLAKE_SHUTTER)
 
 
 def _scattered(eye: np.ndarray, density: float, seed: int, moment: float) -> tuple[np.ndarray, np.ndarray]:
@@ -93,20 +95,6 @@ def _scattered(eye: np.ndarray, density: float, seed: int, moment: float) -> tup
     return eye + (rng.random((count, 3)) * 2 - 1) * max(reach, 2.0), rng.random((count, 4))
 
 
-def streaks(falling: Falling, eye: np.ndarray, width: float = 1.0) -> tuple[np.ndarray, np.ndarray]:
-    """Quadrilaterals that face the eye, one for each drop: (4 N, 3) corners and (2 N, 3) triangles."""
-    along = falling.velocity * SHUTTER
-    middle = falling.at + along / 2
-    sight = middle - eye
-    across = np.cross(along, sight)
-    across /= np.maximum(np.linalg.norm(across, axis=1, keepdims=True), 1e-9)
-    half = across * (falling.size * width / 2)[:, None]
-    # Something that hardly moves is as long as it is wide.
-    length = np.linalg.norm(along, axis=1)
-    ahead = along / np.maximum(length, 1e-9)[:, None] * np.maximum(length, falling.size)[:, None] / 2
-    corners = np.stack(
-        [middle - ahead - half, middle - ahead + half, middle + ahead + half, middle + ahead - half], axis=1
-    )
-    first = 4 * np.arange(len(middle))[:, None]
-    faces = np.concatenate([first + [0, 1, 2], first + [0, 2, 3]])
-    return corners.reshape(-1, 3), faces
+def ends(falling: Falling) -> tuple[np.ndarray, np.ndarray]:
+    """(N, 3) where each is when the shutter opens, and (N, 3) where it is when it closes."""
+    return falling.at, falling.at + falling.velocity * falling.shutter

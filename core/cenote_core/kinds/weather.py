@@ -8,7 +8,6 @@ import numpy as np
 from pydantic import BaseModel
 
 from ..base.packet import pack
-from ..emit.falling import add_falling
 from ..emit.pools import add_pools
 from ..emit.snow import add_snow
 from ..emit.tables import Shot, Tables
@@ -189,7 +188,6 @@ def _pools(scene: Scene, address: Address) -> list[dict[str, str]]:
 def _emit(out: Tables, shot: Shot) -> None:
     add_snow(out, shot)
     add_pools(out, shot)
-    add_falling(out, shot)
 
 
 def _stands(scene: Scene, owner: str) -> bool:

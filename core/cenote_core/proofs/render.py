@@ -17,6 +17,7 @@ from ..scene.scene import Scene
 from ..tracer.film import FEATURES, Film, empty_film, load_film, noisy, save_film, tiled
 from ..tracer.paths import View, see, trace
 from . import picture
+from .falling import with_falling
 from .prepare import Stage, camera, give_back, prepare
 from .settings import FILM, ProofSettings
 
@@ -81,6 +82,7 @@ def render_proof(
     job = Tracing(scene, stage, settings, detail, folder, watch)
     clean, passes = job.half() if detail.half_light else job.full(go_on)
     watch.report("writing files", 0.97, None)
+    clean = with_falling(clean, passes["depth"], scene, station, (settings.width, settings.height), job.box)
     files = picture.write_files(folder, clean, passes, scene.site.daylight.exposure)
     made = {
         "files": files,

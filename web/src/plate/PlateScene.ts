@@ -5,6 +5,7 @@ import { DriftsPart } from '../kinds/drift/part';
 import { OwnersPart } from '../kinds/ground/part';
 import { LightPart } from '../kinds/light/part';
 import { takeWeather } from '../kinds/weather/part';
+import { FallingPart } from '../kinds/weather/FallingPart';
 import { PoolsPart } from '../kinds/weather/PoolsPart';
 import { SnowPart } from '../kinds/weather/SnowPart';
 import { useSite } from '../state/site';
@@ -42,6 +43,7 @@ export class PlateScene implements PlateContext {
   readonly light: LightPart;
   readonly snow: SnowPart;
   readonly pools: PoolsPart;
+  readonly falling: FallingPart;
   private prewarm: ShaderPrewarm | null = null;
   /** The weather that was last shown. */
   private weather: Plans[string] | undefined;
@@ -53,6 +55,7 @@ export class PlateScene implements PlateContext {
     this.drifts = new DriftsPart(this);
     this.decals = new DecalsPart(this);
     this.light = new LightPart(this);
+    this.falling = new FallingPart(this);
     this.pools = new PoolsPart(this, this.owners.owners);
     this.snow = new SnowPart(this, this.owners.owners);
     this.frames = new Frames(this.eye, this.stage, this.machine, this.parts);
@@ -67,7 +70,7 @@ export class PlateScene implements PlateContext {
   }
 
   private get parts(): PlatePart[] {
-    return [this.light, this.owners, this.drifts, this.decals, this.snow, this.pools];
+    return [this.light, this.owners, this.drifts, this.decals, this.snow, this.pools, this.falling];
   }
 
   groundMesh() {

@@ -10,6 +10,7 @@ export function takeWeather(plate: PlateScene, plan: PlanOf<'weather'>, time?: n
   plate.owners.takeFallen(plan).catch((error) => useSite.getState().say(sentence(error)));
   plate.snow.takeDepth(plan);
   plate.pools.takeStanding(plan);
+  plate.falling.take(plan, plate.frames.seen, time);
   // Shadows go along; where each takes a second they wait until the wind is held.
   if (time === undefined || !plate.machine.software) plate.frames.shadowWanted = true;
   if (time === undefined) plate.frames.hurry();
