@@ -19,7 +19,7 @@ from cenote_core.errors import CenoteError
 from cenote_core.formats.handover import hand_over
 from cenote_core.formats.model import proposed_settings, read_model, settled_asset
 from cenote_core.kit.builtin import BuiltinKit
-from cenote_core.plan import AssetShare, DecalPlan, DriftPlan, PatinaPlan, PatinaUse
+from cenote_core.plan import AssetShare, DecalPlan, DriftPlan, PatinaPlan, PatinaUse, WeatherPlan
 
 from .helpers import CACHE, drift, scene_of, small_site
 
@@ -193,6 +193,7 @@ class HandingOver(unittest.TestCase):
         )
         site.put("m", PatinaPlan(name="moss", uses=[PatinaUse(surface="wall/stone")]))
         site.put("c", DecalPlan(name="crack", position=(0, 0.8, -1.8), facing=(0, 0, 1)))
+        site.weather = WeatherPlan(snow=4.0, standing=20.0)
         with tempfile.TemporaryDirectory() as name:
             folder = Path(name)
             result = hand_over(scene_of(site), "test", folder, lambda stage, share: None)
@@ -214,6 +215,8 @@ class HandingOver(unittest.TestCase):
             rows = (folder / "instances.csv").read_text().splitlines()
             self.assertEqual(len(rows) - 1, result["instances"])
             self.assertGreater(result["instances"], 100)
+            nodes = {node.name for node in gl.GLTF2().load(str(folder / "site.glb")).nodes}
+            self.assertLessEqual({"snow on wall", "snow on ground", "water on ground"}, nodes)
             again = read_model((folder / "site.glb").read_bytes(), "site.glb")
             self.assertGreater(again.mesh.triangle_count, 1000)
 

@@ -5,7 +5,7 @@ import unittest
 import numpy as np
 
 from cenote_core.columns.grid import STEPS, columns_of
-from cenote_core.plan import PiecePlan, WeatherPlan
+from cenote_core.plan import PiecePlan, TouchPlan, WeatherPlan
 from cenote_core.snow.cover import cover_ref, snow_cover
 from cenote_core.snow.fall import reach, ways, wind_of
 from cenote_core.snow.landing import landed, run_off
@@ -176,6 +176,27 @@ class Cover(unittest.TestCase):
         found = lying(scene, "seat", 0.3, wind_of(scene), 0.0)
         self.assertLess(np.nanmax(found.top[found.lies]), 0.45)
         self.assertGreater(np.nanmax(found.top[found.lies]), 0.05)
+
+
+class ByHand(unittest.TestCase):
+    def test_a_swept_way_is_bare_a_trodden_one_lower_and_all_else_as_it_was(self):
+        scenes = []
+        for action in (None, "less", "erase"):
+            site = small_site()
+            site.pieces.clear()
+            site.weather = WeatherPlan(snow=10.0, **STILL)
+            if action:
+                path = [(-3.0, 0.0, 0.0), (3.0, 0.0, 0.0)]
+                site.put(
+                    "t", TouchPlan(target="weather", action=action, points=path, radius=0.5, strength=0.6, falloff=0.2)
+                )
+            scenes.append(scene_of(site))
+        untouched, trodden, swept = (lying(s, "ground", 0.1, wind_of(s), 0.0).depth for s in scenes)
+        x, _, z = columns_of(scenes[0], "ground").places().transpose(2, 0, 1)
+        way, away = (np.abs(x) < 2.5) & (np.abs(z) < 0.3), np.abs(z) > 0.8
+        np.testing.assert_array_equal(trodden[away], untouched[away])
+        np.testing.assert_allclose(trodden[way], 0.4 * untouched[way], rtol=1e-4)
+        self.assertEqual(swept[way].max(), 0.0)
 
 
 class Melting(unittest.TestCase):

@@ -49,7 +49,7 @@ class Water(unittest.TestCase):
 
 class FrostAndDust(unittest.TestCase):
     def test_frost_forms_under_the_open_sky_on_tops_first_and_never_under_a_roof(self):
-        self.assertEqual(formulas.frost_share(1.0, 0.1, 1.0, 1.0), 0.0)
+        self.assertEqual(formulas.frost_share(1.0, 0.05, 1.0, 1.0), 0.0)
         self.assertEqual(formulas.frost_share(1.0, 1.0, 1.0, 1.0), 1.0)
         top, hollow = (formulas.frost_share(0.4, 1.0, 1.0, under) for under in (1.0, 0.2))
         self.assertGreater(top, hollow)

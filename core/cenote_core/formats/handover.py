@@ -24,12 +24,18 @@ from ..materials.material import Material
 from ..materials.tile import linear_colour
 from ..mesh.mesh import Mesh
 from ..patinas.bake import bake_maps
+from ..pools.surface import MATERIAL as WATER
+from ..pools.surface import water_surface
 from ..scene.scene import Scene
+from ..snow.cover import MATERIAL as SNOW
+from ..snow.cover import snow_cover
 
 Report = Callable[[str, float], None]
 MAP_LIMIT = 4096
 TEXEL = 0.012
 """Wanted size of a texel of baked maps, metres."""
+_WATER_SEEN, _WATER_ROUGH = 0.35, 0.04
+"""Opacity and roughness of water, for renderers that know neither its depth nor its film."""
 _ARRAY, _ELEMENT = 34962, 34963
 _FLOAT, _UINT, _USHORT = 5126, 5125, 5123
 
@@ -264,11 +270,44 @@ def _decals(out: _Writer, scene: Scene) -> None:
         )
 
 
+def _fallen(out: _Writer, scene: Scene) -> None:
+    """Snow and standing water: what lies on each owner is a mesh of its own, so that it can be left out."""
+    for owner in scene.owners():
+        cover, pool = snow_cover(scene, owner), water_surface(scene, owner)
+        found = [("snow", SNOW, cover.mesh)] if cover else []
+        found += [("water", WATER, pool)] if pool is not None else []
+        for what, material_id, mesh in found:
+            source = scene.material(material_id)
+            make = partial(_water_material if what == "water" else _snow_material, out, source)
+            number = out.material(f"fallen {what}", make)
+            name = f"{what} on {GROUND if owner == GROUND else scene.piece(owner).name}"
+            primitive = _primitive(out, mesh, mesh.faces, mesh.uv / source.tile, number)
+            out.node(gl.Node(name=name, mesh=out.mesh(name, [primitive])))
+
+
+def _snow_material(out: _Writer, source: Material) -> gl.Material:
+    return _plain_material(out, "snow", source, False)
+
+
+def _water_material(out: _Writer, source: Material) -> gl.Material:
+    """Clear water: hardly any colour of its own, smooth, with its ripples."""
+    normal = out.texture(source.normal, "PNG")
+    return gl.Material(
+        name="water",
+        doubleSided=True,
+        alphaMode="BLEND",
+        pbrMetallicRoughness=gl.PbrMetallicRoughness(
+            baseColorFactor=[0.02, 0.025, 0.025, _WATER_SEEN], metallicFactor=0.0, roughnessFactor=_WATER_ROUGH
+        ),
+        normalTexture=gl.NormalMaterialTexture(index=normal.index),
+    )
+
+
 def hand_over(scene: Scene, name: str, folder: Path, report: Report) -> dict[str, Any]:
     """Write `site.glb` and `instances.csv` into a folder.
 
     Ground and pieces carry one baked texture set each, laid by their unwrap; drifts are nodes with
-    EXT_mesh_gpu_instancing; decals are meshes of their own with alpha.
+    EXT_mesh_gpu_instancing; decals are meshes of their own with alpha, and so are snow and standing water.
     """
     out = _Writer()
     owners = scene.owners()
@@ -279,6 +318,8 @@ def hand_over(scene: Scene, name: str, folder: Path, report: Report) -> dict[str
     rows: list[list[Any]] = []
     count = _drifts(out, scene, rows)
     _decals(out, scene)
+    report("what has fallen", 0.85)
+    _fallen(out, scene)
     report("writing files", 0.92)
     out.save(folder / "site.glb")
     with (folder / "instances.csv").open("w", newline="") as file:

@@ -14,7 +14,8 @@ from ..columns.grid import STEEP, STEPS, Columns, columns_of, plan_of
 from ..columns.sheet import CONTACT, DROP, RISE, THIN, Ends
 from ..graph.derived import by_value, derived
 from ..measures.lee import lee
-from ..plan import GROUND
+from ..measures.painted import apply_touches
+from ..plan import GROUND, TouchPlan, WeatherPlan
 from ..scene.scene import Scene
 from .fall import Wind, reach
 from .landing import landed, run_off
@@ -73,6 +74,7 @@ def _needs(scene: Scene, owner: str, fallen: float, wind: Wind, melted: float) -
     return [
         melted,
         warmth,
+        _strokes(scene, owner),
         mass.ref(scene, owner, fallen, wind),
         columns_of.ref(scene, owner),
         reach.ref(scene, owner, wind),
@@ -133,6 +135,7 @@ def lying(scene: Scene, owner: str, fallen: float, wind: Wind, melted: float) ->
     depth = mass(scene, owner, fallen, wind)
     if melted > 0:
         depth = left(depth, melted, heat(scene, owner).astype(np.float64))
+    depth = _trodden(scene, owner, columns, depth)
     inside = reach(scene, owner, wind) < 0
     places = columns.places()
     waves = np.ones(depth.shape)
@@ -151,6 +154,22 @@ def lying(scene: Scene, owner: str, fallen: float, wind: Wind, melted: float) ->
     top = top - _SUNK * np.clip(1 - depth_here / _SUNK_UNDER, 0, 1)
     lies = (depth_here > LEAST) & ~np.isnan(base)
     return Lying(base, depth, top, lies, _ends(columns, base, depth_here, top, lies, joined))
+
+
+def _strokes(scene: Scene, owner: str) -> list[TouchPlan]:
+    """The hand's strokes on the snow of an owner: where it was trodden or swept."""
+    return [touch for touch in scene.site.touches_of(WeatherPlan.single) if touch.owner == owner]
+
+
+def _trodden(scene: Scene, owner: str, columns: Columns, depth: np.ndarray) -> np.ndarray:
+    """(R, C) metres that are left where it was trodden or swept."""
+    strokes = _strokes(scene, owner)
+    if not strokes:
+        return depth
+    kept = np.ones(depth.size, np.float32)
+    places = columns.places().reshape(-1, 3).astype(np.float32)
+    apply_touches(kept, scene.to_local(owner, places), owner, strokes, scene.size(owner))
+    return depth * kept.reshape(depth.shape)
 
 
 def _bridged(columns: Columns, depth: np.ndarray, fallen: float) -> tuple[np.ndarray, np.ndarray, np.ndarray]:

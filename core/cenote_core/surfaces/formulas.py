@@ -30,15 +30,15 @@ SNOW_ROUGHNESS = 0.8
 """Roughness of fresh snow."""
 FELT = 0.004
 """Metres of relief from which its hollows and tops count in full."""
-FROST_FROM = 0.2
+FROST_FROM = 0.05
 """Exposure from which frost forms."""
-FROST_FULL = 0.6
+FROST_FULL = 0.95
 """Exposure from which it is full."""
 FROST_UPRIGHT = 0.6
 """Share of frost on what stands upright, of that on what is level."""
 FROST_WHITE = 0.78
 """Share of the light that hoar frost throws back."""
-FROST_HIDES = 0.82
+FROST_HIDES = 0.55
 """Share of what is under it that thick frost hides."""
 FROST_ROUGHNESS = 0.7
 """Roughness of frost."""

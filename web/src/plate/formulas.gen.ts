@@ -11,11 +11,11 @@ const float POWDER = 0.008;
 const float SNOW_WHITE = 0.8;
 const float SNOW_ROUGHNESS = 0.8;
 const float FELT = 0.004;
-const float FROST_FROM = 0.2;
-const float FROST_FULL = 0.6;
+const float FROST_FROM = 0.05;
+const float FROST_FULL = 0.95;
 const float FROST_UPRIGHT = 0.6;
 const float FROST_WHITE = 0.78;
-const float FROST_HIDES = 0.82;
+const float FROST_HIDES = 0.55;
 const float FROST_ROUGHNESS = 0.7;
 const float DUST_SLIDES = 0.35;
 const float DUST_HIDES = 0.8;
@@ -169,11 +169,11 @@ export const constants = {
   SNOW_WHITE: 0.8,
   SNOW_ROUGHNESS: 0.8,
   FELT: 0.004,
-  FROST_FROM: 0.2,
-  FROST_FULL: 0.6,
+  FROST_FROM: 0.05,
+  FROST_FULL: 0.95,
   FROST_UPRIGHT: 0.6,
   FROST_WHITE: 0.78,
-  FROST_HIDES: 0.82,
+  FROST_HIDES: 0.55,
   FROST_ROUGHNESS: 0.7,
   DUST_SLIDES: 0.35,
   DUST_HIDES: 0.8,

@@ -10,6 +10,8 @@ async function show(plate: PlateScene, _: string, { target }: { target: string }
   const plan = useSite.getState().items[target]?.plan;
   if (plan?.kind === 'drift') await plate.drifts.take(target, packet, plan.tier);
   else if (target === 'ground') await showGround(plate, packet);
+  // Snow that was trodden comes anew with the saved state.
+  else if (target === 'weather') return;
   else await plate.owners.takeCoverPreview(packet);
 }
 

@@ -1,7 +1,9 @@
 import { Box, Button, MenuItem, Select, Slider, Typography } from '@mui/material';
 import { useState } from 'react';
 import { numbersOf } from '../../bench/controls/numbers';
+import { HandList } from '../../bench/controls/HandList';
 import { Section } from '../../bench/controls/Section';
+import { ToolRow } from '../../bench/controls/Tools';
 import { useItem } from '../../bench/controls/useItem';
 import { useSite } from '../../state/site';
 import { Responses } from './Responses';
@@ -46,12 +48,29 @@ export function SpellSheet({ itemKey }: { itemKey: string }) {
         {number('season', 'time of the year')}
         {number('years', 'years it has stood')}
       </Section>
+      {shows && plan.snow > 0 && <SnowByHand />}
       {shows && <Toward from={plan} />}
       {shows && <Responses />}
       <Button color="error" onClick={remove}>
         Delete this spell
       </Button>
     </>
+  );
+}
+
+/** Paths through the snow that lies, for all spells with snow. */
+function SnowByHand() {
+  return (
+    <Section title="Paths in the snow" remark="drag in the plate">
+      <ToolRow
+        paintOn="weather"
+        tools={[
+          { tool: 'less', label: 'Tread', help: 'Tread snow down along a way; strength says how far.' },
+          { tool: 'erase', label: 'Sweep', help: 'Sweep a way clear of snow.' },
+        ]}
+      />
+      <HandList target="weather" />
+    </Section>
   );
 }
 
