@@ -38,10 +38,22 @@ class Water(unittest.TestCase):
         steps = np.linspace(0, 1, 21)
         for exposure in (0.1, 0.5, 1.0):
             for under in (0.0, 0.4, 1.0):
-                wet = [formulas.wet_share(w, exposure, under) for w in steps]
+                wet = [formulas.wet_share(w, 0.0, exposure, under) for w in steps]
                 self.assertTrue((np.diff(wet) >= 0).all() and wet[0] == 0)
-            self.assertGreaterEqual(formulas.wet_share(0.5, exposure, 0.0), formulas.wet_share(0.5, exposure, 1.0))
-        self.assertEqual(formulas.wet_share(1.0, 1.0, 1.0), 1.0)
+            self.assertGreaterEqual(
+                formulas.wet_share(0.5, 0.0, exposure, 0.0), formulas.wet_share(0.5, 0.0, exposure, 1.0)
+            )
+        self.assertEqual(formulas.wet_share(1.0, 0.0, 1.0, 1.0), 1.0)
+
+    def test_the_open_dries_before_the_sheltered_and_hollows_last(self):
+        wet = lambda dried, exposure, under: formulas.wet_share(0.9, dried, exposure, under)  # noqa: E731
+        hours = np.linspace(0, 1, 60)
+        gone = lambda exposure, under: next((h for h in hours if wet(h, exposure, under) <= 0), 2.0)  # noqa: E731
+        self.assertLess(gone(1.0, 0.5), gone(0.6, 0.5))
+        self.assertLess(gone(1.0, 0.9), gone(1.0, 0.1))
+        for exposure in (0.4, 0.7, 1.0):
+            self.assertTrue((np.diff([wet(h, exposure, 0.3) for h in hours]) <= 0).all())
+        self.assertEqual(wet(1.0, 1.0, 0.0), 0.0)
 
     def test_a_smooth_surface_is_not_made_rough(self):
         self.assertEqual(formulas.wet_roughness(0.04, 1.0), 0.04)

@@ -64,6 +64,6 @@ def _snow(scene: Scene, owner: str, node: tuple[int, int] | None, up: float) -> 
 
 def _wet(scene: Scene, owner: str, points: Points) -> Verdict:
     open_sky = float(sample_map(sky_exposure(scene, owner), points.uv2)[0])
-    share = formulas.wet_share(scene.site.weather.wetness, open_sky, 0.5)
+    share = formulas.wet_share(scene.site.weather.wetness, scene.site.weather.dried, open_sky, 0.5)
     lines = [Line("open sky", open_sky, min(1.0, 2 * open_sky), "rain reaches it by how far it lies open")]
     return Verdict("weather", "weather", "wetness", share > 0, f"{share:.0%} wet", lines)

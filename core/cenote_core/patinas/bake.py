@@ -137,10 +137,16 @@ def _frosted(frost: float, exposure: np.ndarray, up: np.ndarray, depth: np.ndarr
 
 @njit(cache=True, parallel=True, nogil=True)
 def _wet(
-    wetness: float, exposure: np.ndarray, damp: np.ndarray, depth: np.ndarray, porosity: np.ndarray, out: np.ndarray
+    wetness: float,
+    dried: float,
+    exposure: np.ndarray,
+    damp: np.ndarray,
+    depth: np.ndarray,
+    porosity: np.ndarray,
+    out: np.ndarray,
 ) -> None:
     for n in prange(len(out)):
-        wet = max(_wet_share(wetness, exposure[n], _under_relief(out[n, 7], depth[n])), damp[n])
+        wet = max(_wet_share(wetness, dried, exposure[n], _under_relief(out[n, 7], depth[n])), damp[n])
         for c in range(3):
             out[n, c] = _wet_colour(out[n, c], wet, out[n, 6], porosity[n])
         out[n, 3] = _wet_roughness(out[n, 3], wet)
@@ -241,7 +247,9 @@ def _fall(
     """What the weather lays on surfaces: dust, water, frost, and snow over all."""
     if up is not None and fallen.dust > 0:
         _dusty(fallen.dust, up, depth, out)
-    _wet(fallen.wetness, exposure, np.zeros_like(exposure) if damp is None else damp, depth, porosity, out)
+    _wet(
+        fallen.wetness, fallen.dried, exposure, np.zeros_like(exposure) if damp is None else damp, depth, porosity, out
+    )
     if up is not None and fallen.frost > 0:
         _frosted(fallen.frost, exposure, up, depth, out)
     if up is not None and fallen.snow > 0:

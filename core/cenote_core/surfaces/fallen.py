@@ -11,9 +11,10 @@ DUST_COLOUR = (DUST_RED, DUST_GREEN, DUST_BLUE)
 
 
 class Fallen(NamedTuple):
-    """Wetness, frost and dust, 0..1, and metres of snow on open level ground."""
+    """Wetness, how much of it has dried since, frost and dust, 0..1, and metres of snow on open level ground."""
 
     wetness: float = 0.0
+    dried: float = 0.0
     snow: float = 0.0
     frost: float = 0.0
     dust: float = 0.0

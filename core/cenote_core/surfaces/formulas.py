@@ -30,6 +30,8 @@ SNOW_ROUGHNESS = 0.8
 """Roughness of fresh snow."""
 FELT = 0.004
 """Metres of relief from which its hollows and tops count in full."""
+DRIES = 1.2
+"""How much of its wetness an open place has lost when it counts as dried."""
 FROST_FROM = 0.05
 """Exposure from which frost forms."""
 FROST_FULL = 0.95
@@ -145,9 +147,13 @@ def side_weight(part: float, squared_length: float) -> float:
     return max(part * part - GENTLE * max(squared_length, 1e-24), 0.0)
 
 
-def wet_share(wetness: float, exposure: float, under: float) -> float:
-    """How wet a place is, 0..1: of what lies half open or is half wet the hollows are, and the tops (`under` 1) not."""
-    return min(1.0, max(0.0, 2.0 * wetness * exposure - under))
+def wet_share(wetness: float, dried: float, exposure: float, under: float) -> float:
+    """How wet a place is, 0..1: of what lies half open or is half wet the hollows are, and the tops (`under` 1) not.
+
+    What has `dried` since goes by the square of how open a place is, for sun and wind take it there: the open is dry
+    first, the sheltered later, and hollows last of all.
+    """
+    return min(1.0, max(0.0, 2.0 * exposure * (wetness - DRIES * dried * exposure) - under))
 
 
 def wet_colour(dry: Colour, wet: float, metal: float, porosity: float) -> Colour:

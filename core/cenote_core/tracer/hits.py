@@ -260,7 +260,7 @@ def _weathered(
     open_to = active & ((look["flags"] & OPEN) != 0)
     none = mi.UInt32(0)
     exposure = cover(world, look["covers"], look["cover_side"], none, none, seam.x, seam.y, open_to)
-    wet = formulas.wet_share(world.wetness, exposure, formulas.under_relief(height, look["depth"]))
+    wet = formulas.wet_share(world.wetness, world.dried, exposure, formulas.under_relief(height, look["depth"]))
     pooled = open_to & ((look["flags"] & POOLED) != 0)
     pool = cover(world, look["covers"], look["cover_side"], none, mi.UInt32(8), seam.x, seam.y, pooled)
     wet = dr.maximum(dr.select(open_to, wet, 0.0), dr.select(pooled, pool, 0.0))

@@ -32,6 +32,7 @@ class World:
     layers: Any
     decoded: Any
     wetness: Any
+    dried: Any
     snow: Any
     frost: Any
     dust: Any
@@ -93,6 +94,7 @@ def upload(
         layers=_words(_at_least(layers, 16)),
         decoded=mi.Float(_DECODED),
         wetness=dr.opaque(mi.Float, fallen.wetness),
+        dried=dr.opaque(mi.Float, fallen.dried),
         snow=dr.opaque(mi.Float, fallen.snow),
         frost=dr.opaque(mi.Float, fallen.frost),
         dust=dr.opaque(mi.Float, fallen.dust),

@@ -3646,6 +3646,12 @@ export interface components {
          */
         SpellPlan: {
             /**
+             * Dried
+             * @description How far it has dried since: what lies open to sun and wind first, hollows and lee last.
+             * @default 0
+             */
+            dried: number;
+            /**
              * Dust
              * @description Dust of a long dry spell on all that is level.
              * @default 0
@@ -4265,6 +4271,12 @@ export interface components {
          * @description Wind, wetness, time of the year and years gone by, as they are shown.
          */
         WeatherPlan: {
+            /**
+             * Dried
+             * @description How far it has dried since: what lies open to sun and wind first, hollows and lee last.
+             * @default 0
+             */
+            dried: number;
             /**
              * Dust
              * @description Dust of a long dry spell on all that is level.

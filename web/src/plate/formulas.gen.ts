@@ -11,6 +11,7 @@ const float POWDER = 0.008;
 const float SNOW_WHITE = 0.8;
 const float SNOW_ROUGHNESS = 0.8;
 const float FELT = 0.004;
+const float DRIES = 1.2;
 const float FROST_FROM = 0.05;
 const float FROST_FULL = 0.95;
 const float FROST_UPRIGHT = 0.6;
@@ -73,8 +74,8 @@ float kept_share(float amount, float stain) {
 float side_weight(float part, float squared_length) {
   return max(((part * part) - (GENTLE * max(squared_length, 1e-24))), 0.0);
 }
-float wet_share(float wetness, float exposure, float under) {
-  return min(max((((2.0 * wetness) * exposure) - under), 0.0), 1.0);
+float wet_share(float wetness, float dried, float exposure, float under) {
+  return min(max((((2.0 * exposure) * (wetness - ((DRIES * dried) * exposure))) - under), 0.0), 1.0);
 }
 vec3 wet_colour(vec3 dry, float wet, float metal, float porosity) {
   vec3 soaked = (((LET_IN * dry) * (1.0 - HELD_IN)) / (1.0 - (HELD_IN * dry)));
@@ -169,6 +170,7 @@ export const constants = {
   SNOW_WHITE: 0.8,
   SNOW_ROUGHNESS: 0.8,
   FELT: 0.004,
+  DRIES: 1.2,
   FROST_FROM: 0.05,
   FROST_FULL: 0.95,
   FROST_UPRIGHT: 0.6,

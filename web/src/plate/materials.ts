@@ -35,7 +35,13 @@ const dry = new THREE.DataTexture(new Uint8Array(1), 1, 1, THREE.RedFormat);
 dry.needsUpdate = true;
 
 /** The weather that all surfaces are in. */
-export const weather = { wetness: { value: 0 }, snow: { value: 0 }, frost: { value: 0 }, dust: { value: 0 } };
+export const weather = {
+  wetness: { value: 0 },
+  dried: { value: 0 },
+  snow: { value: 0 },
+  frost: { value: 0 },
+  dust: { value: 0 },
+};
 
 /** How a material is lit: in full, or by its colour and relief alone where no graphics card helps. */
 export interface Lighting {
@@ -79,6 +85,7 @@ export function surfaceMaterial(
     uExposure: { value: dry },
     uDamp: { value: dry },
     uWetness: weather.wetness,
+    uDried: weather.dried,
     uSnow: weather.snow,
     uFrost: weather.frost,
     uDust: weather.dust,

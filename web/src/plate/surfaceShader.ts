@@ -77,6 +77,7 @@ uniform int uMaskLayer;
 uniform sampler2D uExposure;
 uniform sampler2D uDamp;
 uniform float uWetness;
+uniform float uDried;
 uniform float uSnow;
 uniform float uFrost;
 uniform float uDust;
@@ -242,7 +243,7 @@ void layDown() {
     sRough = mix(sRough, 1.0, share);
     sMetal *= 1.0 - share;
   }
-  sWet = uWetness > 0.0 ? wet_share(uWetness, texture2D(uExposure, vUnwrap).r, under) : 0.0;
+  sWet = uWetness > 0.0 ? wet_share(uWetness, uDried, texture2D(uExposure, vUnwrap).r, under) : 0.0;
   if (uInOpen < 0.5) sWet = max(sWet, texture2D(uDamp, vUnwrap).r);
   sColour = wet_colour(sColour, sWet, sMetal, uPorosity);
   sRough = wet_roughness(sRough, sWet);

@@ -1,7 +1,16 @@
 import { describe, expect, it } from 'vitest';
 import type { ItemPlan } from '../api/client';
 import { fresh } from '../api/defaults';
-import { between, changedSpell, changedWeather, shown, spellsOf, stateOf, weatherOf } from '../kinds/spell/spells';
+import {
+  between,
+  changedSpell,
+  changedWeather,
+  later,
+  shown,
+  spellsOf,
+  stateOf,
+  weatherOf,
+} from '../kinds/spell/spells';
 import type { Item } from '../state/site';
 
 const dry = fresh('spell', { name: 'dry', order: 2, wetness: 0, wind_from: 350, season: 6 });
@@ -32,6 +41,19 @@ describe('spells', () => {
     expect(edits[1].plan).toMatchObject({ kind: 'spell', name: 'dry', wetness: 0.5, order: 2 });
     expect(changedWeather(site(''), { ...raining, spell: '' })).toHaveLength(1);
     expect(changedWeather(site('gone'), { ...raining, spell: 'gone' })).toHaveLength(1);
+  });
+
+  it('dry, soak away and thaw as hours go by, and never more than there was', () => {
+    const rained = { ...stateOf(wet), rain: 8, standing: 3, snow: 5, frost: 1 };
+    expect(later(rained, 0)).toEqual(rained);
+    const steps = [1, 4, 12, 48].map((hours) => later(rained, hours));
+    for (const [before, after] of [[rained, steps[0]], ...steps.slice(1).map((s, k) => [steps[k], s])]) {
+      expect(after.dried).toBeGreaterThanOrEqual(before.dried);
+      expect(after.standing).toBeLessThanOrEqual(before.standing);
+      expect(after.melted).toBeGreaterThanOrEqual(before.melted);
+    }
+    expect(steps[0]).toMatchObject({ rain: 0, wetness: 0.8 });
+    expect(steps[3]).toMatchObject({ dried: 1, standing: 0, frost: 0, melted: 5 });
   });
 
   it('change the weather only while they show', () => {

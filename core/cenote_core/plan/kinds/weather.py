@@ -36,6 +36,10 @@ class WeatherState(PlanModel):
         0.05,
         slider=(0, 1, 1),
     )
+    dried: float = quantity(
+        0.0, 0.0, 1.0, "", "How far it has dried since: what lies open to sun and wind first, hollows and lee last.", 0.05,
+        "dried since", (0, 1, 1),
+    )  # fmt: skip
     rain: float = quantity(
         0.0, 0.0, 100.0, "mm/h", "Rain that falls: 2 a drizzle, 8 steady rain, 40 a cloudburst.", 0.5, "rain falling",
         (0, 40, 2),
@@ -89,7 +93,7 @@ class WeatherState(PlanModel):
     def fallen(self) -> Fallen:
         """What it lays on surfaces. Of snow that melts a dusting goes first, and twigs and blades are soon bare."""
         dusting = max(0.0, self.snow - DUSTING_MELTS * self.melted) / 100
-        return Fallen(self.wetness, dusting, self.frost, self.dust)
+        return Fallen(self.wetness, self.dried, dusting, self.frost, self.dust)
 
     @property
     def snow_depth(self) -> float:

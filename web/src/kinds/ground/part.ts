@@ -201,8 +201,8 @@ export class OwnersPart implements PlatePart {
   }
 
   /** All surfaces at once: nothing is worked out anew, they are only looked at otherwise. */
-  async takeFallen({ wetness, snow, melted, frost, dust }: PlanOf<'weather'>) {
-    const now = { wetness, snow: Math.max(0, snow - DUSTING_MELTS * melted) / 100, frost, dust };
+  async takeFallen({ wetness, dried, snow, melted, frost, dust }: PlanOf<'weather'>) {
+    const now = { wetness, dried, snow: Math.max(0, snow - DUSTING_MELTS * melted) / 100, frost, dust };
     const names = Object.keys(weather) as (keyof typeof weather)[];
     if (names.every((name) => weather[name].value === now[name])) return;
     for (const name of names) weather[name].value = now[name];

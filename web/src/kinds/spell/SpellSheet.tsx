@@ -8,7 +8,7 @@ import { useItem } from '../../bench/controls/useItem';
 import { useSite } from '../../state/site';
 import { Responses } from './Responses';
 import { WeatherNumbers } from './WeatherNumbers';
-import { between, changedSpell, shown, spellsOf, stateOf, weatherOf, type Spell } from './spells';
+import { between, changedSpell, later, shown, spellsOf, stateOf, weatherOf, type Spell } from './spells';
 
 export function SpellSheet({ itemKey }: { itemKey: string }) {
   const { plan, remove } = useItem(itemKey, 'spell');
@@ -49,6 +49,7 @@ export function SpellSheet({ itemKey }: { itemKey: string }) {
         {number('years', 'years it has stood')}
       </Section>
       {shows && plan.snow > 0 && <SnowByHand />}
+      {shows && <AsTimeGoes from={plan} />}
       {shows && <Toward from={plan} />}
       {shows && <Responses />}
       <Button color="error" onClick={remove}>
@@ -70,6 +71,36 @@ function SnowByHand() {
         ]}
       />
       <HandList target="weather" />
+    </Section>
+  );
+}
+
+/** The spell that shows some hours on: the open dries first and hollows last, snow goes where the sun is. */
+function AsTimeGoes({ from }: { from: Spell }) {
+  const items = useSite((s) => s.items);
+  const commit = useSite((s) => s.commit);
+  const draft = useSite((s) => s.draft);
+  const [hours, setHours] = useState(0);
+  const on = (value: number) => ({ ...weatherOf(items), ...later(stateOf(from), value) });
+  const said = `${hours} h of sun and wind`;
+  return (
+    <Section title="As time goes by" remark={said}>
+      <Slider
+        size="small"
+        min={0}
+        max={48}
+        step={1}
+        value={hours}
+        aria-label="Hours of sun and wind"
+        aria-valuetext={said}
+        onChange={(_, value) => {
+          setHours(value as number);
+          draft('weather', on(value as number));
+        }}
+        onChangeCommitted={(_, value) =>
+          commit(`${from.name}, ${value as number} h on`, [{ key: 'weather', plan: on(value as number) }])
+        }
+      />
     </Section>
   );
 }

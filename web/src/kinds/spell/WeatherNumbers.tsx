@@ -10,6 +10,7 @@ export function WeatherNumbers({ number }: { number: Numbers }) {
     <>
       <Section title="Water">
         {number('wetness', 'wetness in the open')}
+        {number('dried', 'dried since')}
         {number('standing', 'standing water')}
         {number('rain', 'rain falling')}
       </Section>

@@ -9,7 +9,7 @@ type Edits = { key: string; plan: ItemPlan | null }[];
 /** What a spell and the weather have in common. */
 const STATE = [
   ...['wind_from', 'wind', 'gusts', 'gust_size', 'moment'],
-  ...['wetness', 'rain', 'standing', 'snow', 'melted', 'snowfall', 'frost', 'dust'],
+  ...['wetness', 'dried', 'rain', 'standing', 'snow', 'melted', 'snowfall', 'frost', 'dust'],
   ...['fog', 'overcast', 'exposure', 'years', 'season'],
 ] as const;
 export type State = Pick<Weather, (typeof STATE)[number]>;
@@ -55,5 +55,26 @@ export function between(from: State, to: State, share: number): State {
     ...(Object.fromEntries(STATE.map((name) => [name, straight(name)])) as unknown as State),
     wind_from: round(from.wind_from, to.wind_from, 360),
     season: round(from.season, to.season, MONTHS),
+  };
+}
+
+/** Hours in which the open dries, and in which hoar frost is gone. */
+const DRIES_IN = 14;
+const FROST_GOES_IN = 3;
+/** Centimetres of snow that melt, and millimetres of standing water that soak and dry away, in an hour. */
+const MELTS = 0.35;
+const SOAKS = 0.5;
+
+/** What a state has become after some hours of sun and wind: it stops raining, dries, soaks away and thaws. */
+export function later(from: State, hours: number): State {
+  if (hours <= 0) return from;
+  return {
+    ...from,
+    rain: 0,
+    snowfall: 0,
+    dried: Math.min(1, from.dried + hours / DRIES_IN),
+    standing: Math.max(0, from.standing - SOAKS * hours),
+    frost: Math.max(0, from.frost * (1 - hours / FROST_GOES_IN)),
+    melted: Math.min(from.snow, from.melted + MELTS * hours),
   };
 }
