@@ -103,8 +103,7 @@ def _ground_columns(scene: Scene) -> Columns:
     height = height_at(plan, land.heights(scene), np.column_stack([gx.ravel(), gz.ravel()])).reshape(gx.shape)
     slope_z, slope_x = np.gradient(height, cell)
     up = 1 / np.sqrt(1 + slope_x**2 + slope_z**2)
-    joined = np.ones((*height.shape, 4), bool)
-    joined[:, -1, 0] = joined[-1, :, 1] = joined[:, 0, 2] = joined[0, :, 3] = False
+    joined = neighbours(np.ones(height.shape, bool), False)
     return Columns(
         origin=np.array([x[0], z[0]]),
         along=np.eye(2),
@@ -134,7 +133,7 @@ def _piece_columns(scene: Scene, owner: str) -> Columns:
     met = look.down(at)
     height = np.where(met.hit, met.positions[:, 1].astype(np.float64), np.nan).reshape(gx.shape)
     slot = np.where(met.hit, mesh.slots[np.maximum(met.face, 0)], -1).astype(np.int16).reshape(gx.shape)
-    joined = _joined(height, cell)
+    joined = joints(height, cell)
     grid = Columns(
         origin=origin,
         along=along,
@@ -163,20 +162,16 @@ class _Look:
         return self.rays.meet(start, np.tile(np.array([0, -1, 0], np.float32), (len(at), 1)), _DOWN)
 
 
-def _shifted(values: np.ndarray, step: tuple[int, int], fill: float) -> np.ndarray:
-    """Values of each node's neighbour; `fill` beyond the rim."""
-    out = np.full_like(values, fill)
-    rows, columns = values.shape[:2]
-    dr, dc = step
-    inner = (slice(max(-dr, 0), rows - max(dr, 0)), slice(max(-dc, 0), columns - max(dc, 0)))
-    other = (slice(max(dr, 0), rows + min(dr, 0)), slice(max(dc, 0), columns + min(dc, 0)))
-    out[inner] = values[other]
-    return out
+def neighbours(values: np.ndarray, beyond: float | bool = np.nan) -> np.ndarray:
+    """(R, C) values → (R, C, 4) those of each node's neighbours by `STEPS`; `beyond` the rim."""
+    padded = np.pad(values, 1, constant_values=beyond)
+    rows, columns = values.shape
+    return np.stack([padded[1 + dr : 1 + dr + rows, 1 + dc : 1 + dc + columns] for dr, dc in STEPS], axis=-1)
 
 
-def _joined(height: np.ndarray, cell: float) -> np.ndarray:
-    """(R, C, 4) bool: does the surface go on to the neighbour?"""
-    return np.stack([np.abs(_shifted(height, step, np.nan) - height) <= STEEP * cell for step in STEPS], axis=-1)
+def joints(height: np.ndarray, cell: float) -> np.ndarray:
+    """(R, C, 4) bool: does a surface go on to the neighbour?"""
+    return np.abs(neighbours(height) - height[..., None]) <= STEEP * cell
 
 
 def _find_ends(grid: Columns, look: _Look) -> None:

@@ -9,7 +9,7 @@ import numpy as np
 from scipy.ndimage import gaussian_filter, grey_closing
 
 from ..base.noise import noise
-from ..columns.grid import STEPS, Columns, columns_of
+from ..columns.grid import Columns, columns_of, neighbours
 from ..graph.derived import derived
 from ..mesh.mesh import points_on
 from ..mesh.texels import sample_map
@@ -127,11 +127,8 @@ def _ways(columns: Columns, free: np.ndarray, ground: bool) -> tuple[np.ndarray,
 
     It leaves where what it runs over ends, and into deep joints; what stands on it holds it back.
     """
-    padded, there = np.pad(free, 1), np.pad(columns.there, 1, constant_values=ground)
-    rows, count = free.shape
-    beside = lambda of: [of[1 + dr : 1 + dr + rows, 1 + dc : 1 + dc + count] for dr, dc in STEPS]  # noqa: E731
-    joined = free[..., None] & np.stack(beside(padded), axis=-1)
-    leaves = free & ~np.all(beside(there), axis=0)
+    joined = free[..., None] & neighbours(free, False)
+    leaves = free & ~neighbours(columns.there, ground).all(axis=-1)
     if ground:
         leaves[[0, -1], :] = leaves[:, [0, -1]] = True
         return joined, leaves & free

@@ -8,7 +8,7 @@ import numpy as np
 from scipy.ndimage import distance_transform_edt, label, map_coordinates
 
 from ..base.noise import noise
-from ..columns.grid import STEPS, Columns, columns_of
+from ..columns.grid import STEPS, Columns, columns_of, neighbours
 from ..columns.sheet import THIN, Ends, cover_mesh
 from ..graph.derived import Ref, derived
 from ..mesh.mesh import Mesh
@@ -62,11 +62,7 @@ def _surface(scene: Scene, owner: str, standing: float) -> Mesh:
 def _rims(columns: Columns, base: np.ndarray, floor: np.ndarray, found: Standing, lies: np.ndarray) -> Ends:
     """Where a pool ends on the way to each neighbour: where its bed rises through its surface."""
     level = np.nan_to_num(found.level, nan=-np.inf)
-    padded = np.pad(floor, 1, constant_values=np.nan)
-    rows, count = floor.shape
-    other = np.stack([padded[1 + dr : 1 + dr + rows, 1 + dc : 1 + dc + count] for dr, dc in STEPS], axis=-1)
-    there = np.pad(lies, 1)
-    goes_on = np.stack([there[1 + dr : 1 + dr + rows, 1 + dc : 1 + dc + count] for dr, dc in STEPS], axis=-1)
+    other, goes_on = neighbours(floor), neighbours(lies, False)
     rise = np.maximum(other - floor[..., None], 1e-6)
     with np.errstate(invalid="ignore"):
         share = np.clip((level - floor)[..., None] / rise, 0, 1)

@@ -10,7 +10,7 @@ from scipy.ndimage import grey_closing, maximum_filter
 from scipy.spatial import cKDTree
 
 from ..base.noise import noise
-from ..columns.grid import STEEP, STEPS, Columns, columns_of, plan_of
+from ..columns.grid import STEPS, Columns, columns_of, joints, neighbours, plan_of
 from ..columns.sheet import CONTACT, DROP, RISE, THIN, Ends
 from ..graph.derived import by_value, derived
 from ..measures.lee import lee
@@ -184,13 +184,7 @@ def _bridged(columns: Columns, depth: np.ndarray, fallen: float) -> tuple[np.nda
     bridge = (closed - height > _GROOVE) & (closed > low + _FAR)
     base = np.where(bridge, closed, columns.height)
     over = np.where(bridge, maximum_filter(np.where(bridge, 0.0, depth), size=span), depth)
-    joints = []
-    for dr, dc in STEPS:
-        other = np.roll(base, (-dr, -dc), (0, 1))
-        joints.append(np.abs(other - base) <= STEEP * columns.cell)
-    joined = np.stack(joints, axis=-1)
-    joined[:, -1, 0] = joined[-1, :, 1] = joined[:, 0, 2] = joined[0, :, 3] = False
-    return base, over, joined
+    return base, over, joints(base, columns.cell)
 
 
 def _extended(depth: np.ndarray, inside: np.ndarray, joined: np.ndarray) -> np.ndarray:
@@ -208,16 +202,9 @@ def _extended(depth: np.ndarray, inside: np.ndarray, joined: np.ndarray) -> np.n
     return out
 
 
-def _neighbours(values: np.ndarray) -> np.ndarray:
-    """(R, C, 4) values of the neighbours; nan beyond the rim."""
-    padded = np.pad(values.astype(float), 1, constant_values=np.nan)
-    rows, columns = values.shape
-    return np.stack([padded[1 + dr : 1 + dr + rows, 1 + dc : 1 + dc + columns] for dr, dc in STEPS], axis=-1)
-
-
 def _drops(columns: Columns, base: np.ndarray, joined: np.ndarray) -> np.ndarray:
     """(R, C, 4) bool: does what carries the snow drop away there?"""
-    other = _neighbours(base)
+    other = neighbours(base)
     return np.asarray(~joined & ~np.isnan(base)[..., None] & ~(other > base[..., None]))
 
 
@@ -245,8 +232,8 @@ def _ends(
     columns: Columns, base: np.ndarray, depth: np.ndarray, top: np.ndarray, lies: np.ndarray, joined: np.ndarray
 ) -> Ends:
     """Where a cover ends: by what carries it, or where it thins out on the way to a neighbour."""
-    other_lies = _neighbours(lies) == 1
-    other_base, other_depth = _neighbours(base), np.nan_to_num(_neighbours(depth))
+    other_lies = neighbours(lies, False)
+    other_base, other_depth = neighbours(base), np.nan_to_num(neighbours(depth))
     open_ = lies[..., None] & ~(joined & other_lies)
     drop = _drops(columns, base, joined)
     thins = np.clip((depth[..., None] - LEAST) / np.maximum(depth[..., None] - other_depth, 1e-9), 0, 1)
