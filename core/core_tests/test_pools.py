@@ -5,6 +5,7 @@ import unittest
 import numpy as np
 
 from cenote_core.columns.grid import STEPS, columns_of
+from cenote_core.materials.waters import rain_rings, still_water
 from cenote_core.plan import PiecePlan, WeatherPlan
 from cenote_core.pools.filling import fill, hollows_of
 from cenote_core.pools.standing import standing_water
@@ -87,6 +88,16 @@ class Hollows(unittest.TestCase):
         volume[100, 100] = np.pi * 0.5**3 / 3
         # A cone of slope one holds π h³ / 3.
         self.assertAlmostEqual(fill(cone, found, volume, cell**2).level.max(), 0.5, delta=0.002)
+
+
+class Rings(unittest.TestCase):
+    def test_rain_leaves_rings_that_go_on_over_the_rim_of_the_tile(self):
+        still, rained = still_water(256, 3), rain_rings(256, 3)
+        lean = lambda m: np.abs(m.normal[..., :2].astype(float) - 128).mean()  # noqa: E731
+        self.assertGreater(lean(rained), 1.5 * lean(still))
+        height = rained.height.astype(float)
+        seam = np.abs(height[:, 0] - height[:, -1]).mean()
+        self.assertLess(seam, 1.5 * np.abs(np.diff(height, axis=1)).mean())
 
 
 class OnASite(unittest.TestCase):

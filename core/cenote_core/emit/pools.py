@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..pools.surface import MATERIAL, water_surface
+from ..pools.surface import IN_RAIN, MATERIAL, water_surface
 from ..tracer import tables
 from .tables import Shot, Tables
 
@@ -18,9 +18,10 @@ def add_pools(out: Tables, shot: Shot) -> None:
     meshes = [mesh for mesh in (water_surface(scene, owner) for owner in scene.owners()) if mesh is not None]
     if not meshes:
         return
-    material = scene.material(MATERIAL)
+    name = IN_RAIN if scene.site.weather.rain > 0 else MATERIAL
+    material = scene.material(name)
     surface = out.surface(
-        **out.picture(MATERIAL, material),
+        **out.picture(name, material),
         flags=tables.WATER | tables.FALLEN, tile=material.tile, metalness=1.0, roughness=_ROUGHNESS, least_roughness=0.0,
         relief=1.0,
     )  # fmt: skip

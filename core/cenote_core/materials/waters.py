@@ -7,9 +7,30 @@ import numpy as np
 from .material import Material, material
 from .tile import spectral
 
+_RINGS, _SPREADS = 70, 0.085
+"""Drops that have just fallen on a tile, and the widest ring in tiles."""
+_CREST = 0.006
+"""Width of a crest, in tiles."""
+
 
 def still_water(size: int, seed: int) -> Material:
     """Water a breath of air has passed over: long low ripples and some shorter ones. 0.9 m."""
     height = 0.65 * spectral(size, 0.3, 1.8, seed, 1.6) + 0.35 * spectral(size, 0.09, 1.6, seed + 1, 1.3)
     white = np.ones((size, size, 3), np.float32)
     return material(white, 1.0, np.clip(height, 0, 1), 0.9, 0.0004, metalness=1.0)
+
+
+def rain_rings(size: int, seed: int) -> Material:
+    """Water that it rains on: rings of all ages, each a few crests that run outward and flatten. 0.9 m."""
+    rng = np.random.Generator(np.random.Philox(seed + 7))
+    height = 0.25 * (spectral(size, 0.2, 1.8, seed) - 0.5).astype(np.float64)
+    at = (np.arange(size) + 0.5) / size
+    for x, y, age in rng.random((_RINGS, 3)):
+        # Over the rim of the tile it goes on at the other side.
+        dx, dy = (np.abs((at - place + 0.5) % 1.0 - 0.5) for place in (x, y))
+        away = np.hypot(dx[None], dy[:, None])
+        radius = _SPREADS * age
+        crests = np.cos((away - radius) / _CREST * 2) * np.exp(-(((away - radius) / (2.2 * _CREST)) ** 2))
+        height += 0.5 * (1 - age) ** 1.5 * crests
+    white = np.ones((size, size, 3), np.float32)
+    return material(white, 1.0, np.clip(0.5 + 0.5 * height, 0, 1), 0.9, 0.0016, metalness=1.0)

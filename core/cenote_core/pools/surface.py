@@ -19,8 +19,8 @@ from ..scene.provided import provides
 from ..scene.scene import Scene
 from .standing import Standing, bed, standing_water
 
-MATERIAL = "still_water"
-"""What its surface is made of."""
+MATERIAL, IN_RAIN = "still_water", "rain_rings"
+"""What its surface is made of, and while it rains."""
 LEAST = 0.0007
 """Metres of water that are a pool; less is a film."""
 _OVER = 0.0022

@@ -20,7 +20,7 @@ export class Stage {
   readonly tools = new THREE.Group();
   readonly fog = new THREE.FogExp2(0xcccccc, 0.002);
   readonly clay = clayMaterial();
-  readonly mirrored: Mirrored = { sky: { value: null } };
+  readonly mirrored: Mirrored = { sky: { value: null }, rain: { value: 0 }, time: { value: 0 } };
   readonly store: MaterialStore;
   readonly backdrop: StaticFrameCache | null;
   private sun = new THREE.DirectionalLight(0xffffff, 3);

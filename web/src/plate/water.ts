@@ -4,10 +4,13 @@ import { withViews } from './views';
 /** The sky that water mirrors, and the light it is in. */
 export interface Mirrored {
   sky: { value: THREE.Texture | null };
+  /** Rain in mm/h, and the time its rings are at. */
+  rain: { value: number };
+  time: { value: number };
 }
 
 /** Level water: it mirrors the sky by how flat it is seen, and lets through what lies under it. */
-export function waterMaterial({ sky }: Mirrored): THREE.Material {
+export function waterMaterial({ sky, rain, time }: Mirrored): THREE.Material {
   const material = new THREE.MeshBasicMaterial({
     transparent: true,
     depthWrite: false,
@@ -19,6 +22,8 @@ export function waterMaterial({ sky }: Mirrored): THREE.Material {
   material.customProgramCacheKey = () => 'water';
   material.onBeforeCompile = (program) => {
     program.uniforms.uSky = sky;
+    program.uniforms.uRain = rain;
+    program.uniforms.uTime = time;
     program.vertexShader = program.vertexShader
       .replace('void main() {', 'varying vec3 vFrom;\nvarying vec2 vPlace;\nvoid main() {')
       .replace(
@@ -42,9 +47,28 @@ const float HEAD_ON = 0.02;
 vec2 rippled(vec2 at) {
   return 0.006 * vec2(sin(at.x * 23.0 + 1.7 * sin(at.y * 17.0)), sin(at.y * 29.0 + 1.9 * sin(at.x * 13.0)));
 }
+uniform float uRain;
+uniform float uTime;
+// Rings of drops: one after another in each cell, at a place and a time of its own, wider and flatter as it gets older.
+vec2 ringed(vec2 at) {
+  vec2 lean = vec2(0.0);
+  for (int layer = 0; layer < 2; layer++) {
+    vec2 cell = floor(at * 5.0 + float(layer) * 0.5);
+    float own = fract(sin(dot(cell, vec2(12.9898, 78.233)) + float(layer) * 3.1) * 43758.5453);
+    float turn = uTime * 1.4 + own * 17.0;
+    float drop = fract(sin(floor(turn) * 91.7 + own * 53.1) * 23421.63);
+    vec2 middle = (cell - float(layer) * 0.5 + 0.25 + 0.5 * vec2(drop, fract(drop * 37.0))) / 5.0;
+    float age = fract(turn);
+    vec2 from = at - middle;
+    float away = length(from);
+    float crest = (away - 0.08 * age) / 0.006;
+    lean += from / max(away, 1e-4) * sin(crest) * exp(-crest * crest * 0.12) * (1.0 - age) * 0.16;
+  }
+  return lean * min(1.0, uRain / 4.0);
+}
 vec4 mirrored() {
   vec3 look = normalize(vFrom);
-  vec2 lean = rippled(vPlace);
+  vec2 lean = rippled(vPlace) + (uRain > 0.0 ? ringed(vPlace) : vec2(0.0));
   vec3 normal = normalize(vec3(lean.x, 1.0, lean.y));
   float seen = max(0.0, -dot(look, normal));
   vec3 out_ = reflect(look, normal);
