@@ -9,8 +9,9 @@ from scipy.ndimage import binary_dilation
 
 from cenote_core.patinas.bake import bake_maps, blend_values
 from cenote_core.patinas.cover import owner_covers
-from cenote_core.plan import PiecePlan, WeatherPlan
+from cenote_core.plan import PatinaPlan, PatinaUse, PiecePlan, WeatherPlan
 from cenote_core.surfaces import channels, formulas
+from cenote_core.view import preview
 from cenote_core.weather.exposure import exposure_at, exposure_map, sky_exposure
 
 from .helpers import scene_of, small_site
@@ -84,6 +85,20 @@ class FrostAndDust(unittest.TestCase):
         self.assertAlmostEqual(site.daylight.exposure, site.light.exposure - 0.5)
         cloudy, clear = scene_of(site), scene_of(small_site())
         self.assertLess(cloudy.sky().sun_colour.mean(), 0.5 * clear.sky().sun_colour.mean())
+
+
+class Previews(unittest.TestCase):
+    def test_a_change_of_clouds_and_years_at_once_brings_the_sky_and_the_covers(self):
+        site = small_site()
+        use = [PatinaUse(surface="wall/stone")]
+        site.put("old", PatinaPlan(name="old", uses=use, pace=1.0))
+        scene = scene_of(site)
+        both = site.weather.model_copy(update={"overcast": 0.9, "years": 90.0})
+        packet = preview(scene, "weather", both)
+        for word in (b"sky image", b"patinas", b"materials"):
+            self.assertIn(word, packet)
+        only_years = preview(scene, "weather", site.weather.model_copy(update={"years": 90.0}))
+        self.assertNotIn(b"sky image", only_years)
 
 
 class Reach(unittest.TestCase):

@@ -16,25 +16,35 @@ from .kind import Kind, Part
 
 SKY = "sky"
 """There is one, and this is its name."""
+IMAGE = "sky image"
+"""Its picture in a packet; no item can be called that, so that it can go along with what is named by items."""
 HARMONICS_EVERY = 4
 """Texels from one to the next that the harmonics of a sky are taken from: they vary slowly."""
 
 
-def sky_packet(sky: Sky, info: dict[str, Any] | None = None) -> bytes:
+Packed = tuple[dict[str, np.ndarray], dict[str, Any]]
+"""Arrays and what is said with them, before they are one packet."""
+
+
+def sky_parts(sky: Sky) -> Packed:
     """The sky as three.js takes it: row 0 at the nadir, columns from −x over north to the east, ready for the card."""
     height, width = sky.image.shape[:2]
     some = slice(HARMONICS_EVERY // 2, None, HARMONICS_EVERY)
     directions, _ = texel_directions(width, height)
-    return pack(
-        {"image": shared_exponent(np.ascontiguousarray(np.roll(sky.image[::-1], width // 4, axis=1)))},
+    return (
+        {IMAGE: shared_exponent(np.ascontiguousarray(np.roll(sky.image[::-1], width // 4, axis=1)))},
         {
             "sun": sky.sun_direction.tolist(),
             "sunColour": sky.sun_colour.tolist(),
             "haze": sky.haze_colour.tolist(),
             "ambient": harmonics(sky.image[some, some], directions[some, some]).tolist(),
-            **(info or {}),
         },
     )
+
+
+def sky_packet(sky: Sky) -> bytes:
+    """The same as one packet."""
+    return pack(*sky_parts(sky))
 
 
 @derived(lambda scene: scene.sky.ref(), keep="disk")

@@ -75,14 +75,20 @@ def ground_packet(scene: Scene, most: int, info: dict[str, Any] | None = None) -
     return mesh_packet(ground_mesh(plan, y), {"grid": list(y.shape), **(info or {})})
 
 
-def covers_packet(scene: Scene, owners: list[str], limit: int, info: dict[str, Any] | None = None) -> bytes:
-    """Covers of several owners as bytes, one array an owner: (patinas, R, R), row 0 at v = 0."""
+def covers_parts(scene: Scene, owners: list[str], limit: int) -> tuple[dict[str, np.ndarray], dict[str, Any]]:
+    """Covers of several owners as bytes, one array an owner: (patinas, R, R), row 0 at v = 0; and what lies on each."""
     arrays, order = {}, {}
     for owner in owners:
         values = owner_covers(scene, owner, limit)
         arrays[owner] = np.clip(values * 255 + 0.5, 0, 255).astype(np.uint8)
         order[owner] = [key for key, _ in stack(scene, owner)]
-    return pack(arrays, {"patinas": order, **(info or {})})
+    return arrays, {"patinas": order}
+
+
+def covers_packet(scene: Scene, owners: list[str], limit: int, info: dict[str, Any] | None = None) -> bytes:
+    """The same as one packet."""
+    arrays, order = covers_parts(scene, owners, limit)
+    return pack(arrays, {**order, **(info or {})})
 
 
 def _exposure_packet(scene: Scene, owner: str) -> bytes:

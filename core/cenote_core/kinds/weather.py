@@ -23,8 +23,8 @@ from ..pools.surface import damp_map, damp_ref, surface_ref, water_surface
 from ..scene.scene import PREVIEW_LIMIT, Scene
 from ..snow.cover import cover_ref, snow_cover
 from .kind import Address, Draft, Kind, Part, or_ring
-from .light import sky_packet
-from .owners import covers_packet
+from .light import sky_parts
+from .owners import covers_parts
 
 VERSION_DIGITS = 12
 """Digits of a hash that tell the versions of a picture or a mesh apart in its address."""
@@ -130,15 +130,20 @@ def _figures(scene: Scene, key: str) -> dict[str, Any]:
 
 
 def _preview(draft: Draft) -> bytes:
-    """Materials of the time of the year; and where the years have changed, the covers of all that follows them."""
-    info = {"materials": materials_info(draft.after)}
+    """Materials of the time of the year; the sky where that is another; and covers, where the years have changed them."""
+    arrays: dict[str, np.ndarray] = {}
+    info: dict[str, Any] = {"materials": materials_info(draft.after)}
+    parts = []
     if draft.before.sky.ref().key != draft.after.sky.ref().key:
-        return sky_packet(make_sky(draft.after.site.daylight), info)
-    if draft.before.site.weather.years == draft.after.site.weather.years:
-        return pack({}, info)
-    aged = [plan for plan in draft.after.site.patinas.values() if plan.visible and plan.pace > 0]
-    touched = {use.surface.split("/")[0] for plan in aged for use in plan.uses} & set(draft.after.owners())
-    return covers_packet(draft.after, sorted(touched), PREVIEW_LIMIT, info)
+        parts.append(sky_parts(make_sky(draft.after.site.daylight)))
+    if draft.before.site.weather.years != draft.after.site.weather.years:
+        aged = [plan for plan in draft.after.site.patinas.values() if plan.visible and plan.pace > 0]
+        touched = {use.surface.split("/")[0] for plan in aged for use in plan.uses} & set(draft.after.owners())
+        parts.append(covers_parts(draft.after, sorted(touched), PREVIEW_LIMIT))
+    for more, said in parts:
+        arrays |= more
+        info |= said
+    return pack(arrays, info)
 
 
 def _snow_version(scene: Scene, owner: str) -> str:

@@ -1,6 +1,9 @@
 import * as THREE from 'three';
 import type { Packet } from '../api/packet';
 
+/** The sky's picture in a packet. */
+export const SKY_IMAGE = 'sky image';
+
 export interface SkyView {
   background: THREE.DataTexture;
   sun: THREE.Vector3;
@@ -22,8 +25,8 @@ export function radiance(words: Uint32Array<ArrayBuffer>, width: number, height:
 
 /** The server's sky: row 0 at the nadir, and columns as in three's equirectangular pictures, from −x over north (−z). */
 export function skyOf(packet: Packet): SkyView {
-  const [height, width] = packet.shapes.image;
-  const background = radiance(packet.arrays.image as Uint32Array<ArrayBuffer>, width, height);
+  const [height, width] = packet.shapes[SKY_IMAGE];
+  const background = radiance(packet.arrays[SKY_IMAGE] as Uint32Array<ArrayBuffer>, width, height);
   background.mapping = THREE.EquirectangularReflectionMapping;
   // A sphere seen from inside runs the other way round.
   background.repeat.x = -1;

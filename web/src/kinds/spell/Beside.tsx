@@ -31,8 +31,8 @@ interface Sides {
 
 function Divided({ scene, spell, plan, close }: Sides) {
   const [at, setAt] = useState(0.5);
-  const now = useSite((s) => weatherOf(s.items));
-  const shown = useSite((s) => (s.items[now.spell]?.plan as Spell | undefined)?.name ?? 'as it shows');
+  const items = useSite((s) => s.items);
+  const shown = items[weatherOf(items).spell]?.plan.name ?? 'as it shows';
   const picture = usePicture(scene, spell, plan);
   const frame = useRef<HTMLDivElement>(null);
   const follow = (event: PointerEvent) => {

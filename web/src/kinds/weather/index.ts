@@ -1,4 +1,5 @@
 import type { Manifest } from '../../api/client';
+import { SKY_IMAGE } from '../../plate/sky';
 import { kindView } from '../kind';
 import { takeSeason, takeWeather } from './part';
 
@@ -11,7 +12,7 @@ export default kindView<'weather'>({
   },
   show: async (plate, _, __, packet) => {
     if (packet.info.patinas) await plate.owners.takeCoverPreview(packet);
-    if (packet.arrays.image) plate.light.take(packet);
+    if (packet.arrays[SKY_IMAGE]) plate.light.take(packet);
     await takeSeason(plate, packet.info.materials as Manifest['materials']);
   },
 });
