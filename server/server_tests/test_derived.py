@@ -33,7 +33,7 @@ class Packed(Plain):
         plan = LightPlan(azimuth=250, elevation=30)
         arrays, info = unpack(sky_packet(make_sky(plan)))
         sky = make_sky(plan)
-        words = arrays["image"]
+        words = arrays["sky image"]
         self.assertEqual((words.dtype, words.shape), (np.uint32, sky.image.shape[:2]))
         height, width = words.shape
         # Straight up is the last row; north, the first column of the sky, a quarter from the left.
