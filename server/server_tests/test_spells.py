@@ -122,7 +122,7 @@ class SpellsAtTheBench(BrowserTest):
         expect(sheet).to_have_count(0, timeout=60_000)
         self.assertTrue(self.plan("wall")["takes_snow"])
 
-    def test_water_stands_and_rain_falls_in_the_picture(self):
+    def test_rain_falls_in_the_picture_and_the_spell_keeps_it(self):
         self.step("Air")
         before = self.plate()
         for label, amount in (("rain falling", "30"), ("exposure", "0.5")):

@@ -1,4 +1,4 @@
-"""The cover of snow as a mesh: a sheet over the nodes that carry it, cut where what carries it ends, with a round rim.
+"""A cover of snow or water as a mesh: a sheet over the nodes that carry it, cut where what carries it ends, with a round rim.
 
 Cells are cut as in marching squares (Lorensen and Cline 1987), at ends that are known exactly. At an edge snow stands
 nearly upright, bulges over it a little and turns in below, as cohesion holds it (after von Festenberg and Gumhold,
@@ -113,7 +113,7 @@ def _cut(lies: np.ndarray, joined: np.ndarray, faces: np.ndarray, rims: np.ndarr
 
 
 def cover_mesh(columns: Columns, base: np.ndarray, depth: np.ndarray, lies: np.ndarray, ends: Ends) -> Mesh:
-    """A cover of snow as a mesh; `uv` in metres from above. Empty where none lies.
+    """A cover as a mesh; `uv` in metres from above. Empty where none lies.
 
     Parameters
     ----------

@@ -1,4 +1,4 @@
-"""How everything on a site responds to the weather that shows, and what does not respond and why."""
+"""How the ground, pieces and decals of a site respond to the weather that shows, and what does not respond and why."""
 
 from __future__ import annotations
 
@@ -31,8 +31,8 @@ class Response:
 
     Attributes
     ----------
-    item, name : the ground, a piece, a drift, a patina or a decal
-    what : "snow", "standing water", "wetness" or "frost"
+    item, name : the ground, a piece or a decal
+    what : "snow", "standing water" or "wetness"
     amount, unit : how much of it, on the mean
     reason : why next to nothing, empty where it responds
     cure : what the one step is called; empty where there is none
@@ -50,7 +50,7 @@ class Response:
 
 
 def responses(scene: Scene) -> list[Response]:
-    """How the ground, pieces, drifts and decals respond to what falls and stands; what does not comes first."""
+    """How the ground, pieces and decals respond to what falls and stands; what does not comes first."""
     now = scene.site.weather
     found: list[Response] = []
     for owner in scene.owners():

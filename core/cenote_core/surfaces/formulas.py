@@ -30,6 +30,10 @@ SNOW_ROUGHNESS = 0.8
 """Roughness of fresh snow."""
 FELT = 0.004
 """Metres of relief from which its hollows and tops count in full."""
+DUSTING_MELTS = 4.0
+"""A dusting of snow has gone when so many times as much as has melted on open ground would have."""
+WATER_HEAD_ON = 0.02
+"""Share of light that water throws back straight on."""
 DRIES = 1.2
 """How much of its wetness an open place has lost when it counts as dried."""
 FROST_FROM = 0.05
@@ -175,6 +179,13 @@ def wet_roughness(dry: float, wet: float) -> float:
 def kept_slope(wet: float) -> float:
     """Share of the fine relief that is left under a film."""
     return 1.0 - FILM_LEVELS * wet * wet
+
+
+def water_mirrors(seen: float) -> float:
+    """Share of light that level water throws back like a mirror; `seen` is the cosine to upright (Schlick 1994)."""
+    grazing = 1.0 - min(1.0, max(0.0, seen))
+    fifth = grazing * grazing * grazing * grazing * grazing
+    return WATER_HEAD_ON + (1.0 - WATER_HEAD_ON) * fifth
 
 
 def snow_depth(fallen: float, exposure: float, up: float) -> float:

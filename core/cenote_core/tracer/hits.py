@@ -31,8 +31,6 @@ from .world import World
 _HOLES = 64
 """Holes a ray may pass before the next thing counts as solid."""
 _LEAST_TILE = 1e-4
-_WATER_HEAD_ON = 0.02
-"""Share of light that water throws back straight on."""
 _EDGE_ON = 0.02
 """Cosine between eye and normal under which a surface counts as seen edge on."""
 
@@ -95,10 +93,9 @@ def _is_solid(world: World, found: Any, direction: Any, word: Any, active: Any, 
     fades = cut & ((look["flags"] & FADES) != 0)
     fade = [dr.gather(mi.Float, world.seams, c * 4 + 2, fades) for c in (corner.x, corner.y, corner.z)]
     share = dr.select(fades, share * (fade[0] * (1 - v - w) + fade[1] * v + fade[2] * w), share)
-    # Level water mirrors as often as it throws light back (Schlick 1994), and lets it through otherwise.
+    # Level water mirrors as often as it throws light back, and lets it through otherwise.
     water = active & ((look["flags"] & WATER) != 0)
-    grazing = 1 - dr.minimum(dr.abs(direction.y), 1.0)
-    mirrors = _WATER_HEAD_ON + (1 - _WATER_HEAD_ON) * dr.square(dr.square(grazing)) * grazing
+    mirrors = formulas.water_mirrors(dr.abs(direction.y))
     share = dr.select(water, 0.0 if through_water else mirrors, share)
     return ~(cut | water) | (unit(word) < share)
 

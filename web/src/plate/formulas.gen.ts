@@ -11,6 +11,8 @@ const float POWDER = 0.008;
 const float SNOW_WHITE = 0.8;
 const float SNOW_ROUGHNESS = 0.8;
 const float FELT = 0.004;
+const float DUSTING_MELTS = 4.0;
+const float WATER_HEAD_ON = 0.02;
 const float DRIES = 1.2;
 const float FROST_FROM = 0.05;
 const float FROST_FULL = 0.95;
@@ -86,6 +88,11 @@ float wet_roughness(float dry, float wet) {
 }
 float kept_slope(float wet) {
   return (1.0 - ((FILM_LEVELS * wet) * wet));
+}
+float water_mirrors(float seen) {
+  float grazing = (1.0 - min(max(seen, 0.0), 1.0));
+  float fifth = ((((grazing * grazing) * grazing) * grazing) * grazing);
+  return (WATER_HEAD_ON + ((1.0 - WATER_HEAD_ON) * fifth));
 }
 float snow_depth(float fallen, float exposure, float up) {
   float falls = min(max(((exposure - SHELTERED) / (OPEN_SKY - SHELTERED)), 0.0), 1.0);
@@ -170,6 +177,8 @@ export const constants = {
   SNOW_WHITE: 0.8,
   SNOW_ROUGHNESS: 0.8,
   FELT: 0.004,
+  DUSTING_MELTS: 4.0,
+  WATER_HEAD_ON: 0.02,
   DRIES: 1.2,
   FROST_FROM: 0.05,
   FROST_FULL: 0.95,

@@ -1,4 +1,5 @@
 import * as THREE from 'three';
+import { formulas } from './formulas.gen';
 import { withViews } from './views';
 
 /** The sky that water mirrors, and the light it is in. */
@@ -42,8 +43,7 @@ const mirror = /* glsl */ `
 varying vec3 vFrom;
 varying vec2 vPlace;
 uniform sampler2D uSky;
-// Share of the light that water throws back straight on, and more the flatter it is seen (Schlick 1994).
-const float HEAD_ON = 0.02;
+${formulas}
 vec2 rippled(vec2 at) {
   return 0.006 * vec2(sin(at.x * 23.0 + 1.7 * sin(at.y * 17.0)), sin(at.y * 29.0 + 1.9 * sin(at.x * 13.0)));
 }
@@ -74,6 +74,6 @@ vec4 mirrored() {
   vec3 out_ = reflect(look, normal);
   out_.y = max(out_.y, 0.01);
   vec2 uv = vec2(atan(out_.z, out_.x) * 0.15915494 + 0.5, asin(clamp(out_.y, -1.0, 1.0)) * 0.31830989 + 0.5);
-  return vec4(textureLod(uSky, uv, 0.0).rgb, HEAD_ON + (1.0 - HEAD_ON) * pow(1.0 - seen, 5.0));
+  return vec4(textureLod(uSky, uv, 0.0).rgb, water_mirrors(seen));
 }
 `;

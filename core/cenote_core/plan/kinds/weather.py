@@ -8,9 +8,7 @@ from pydantic import Field
 
 from ...base.fields import Item, Name, PlanModel, quantity
 from ...surfaces.fallen import Fallen
-
-DUSTING_MELTS = 4.0
-"""A dusting of snow has gone when so many times as much as has melted on open ground would have."""
+from ...surfaces.formulas import DUSTING_MELTS
 
 
 class WeatherState(PlanModel):

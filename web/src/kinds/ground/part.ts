@@ -4,6 +4,7 @@ import { fetchPart } from '../../api/parts';
 import { unpack, type Packet } from '../../api/packet';
 import { useBench } from '../../state/bench';
 import { useSite } from '../../state/site';
+import { constants } from '../../plate/formulas.gen';
 import { geometryOf, steepApart } from '../../plate/geometry';
 import {
   setExposure,
@@ -19,9 +20,6 @@ import { MOST_LAYERS, USUAL_LAYERS } from '../../plate/surfaceShader';
 import { views } from '../../plate/views';
 import { coverTexture, disposeOwner, DRAFT, freshOwner, mapTexture, near, type OwnerView } from './owners';
 import { CoverPages } from './pages';
-
-/** A dusting of snow has gone when so many times as much as has melted on open ground would have. */
-const DUSTING_MELTS = 4;
 
 export type Patinas = Record<string, PlanOf<'patina'>>;
 
@@ -202,7 +200,7 @@ export class OwnersPart implements PlatePart {
 
   /** All surfaces at once: nothing is worked out anew, they are only looked at otherwise. */
   async takeFallen({ wetness, dried, snow, melted, frost, dust }: PlanOf<'weather'>) {
-    const now = { wetness, dried, snow: Math.max(0, snow - DUSTING_MELTS * melted) / 100, frost, dust };
+    const now = { wetness, dried, snow: Math.max(0, snow - constants.DUSTING_MELTS * melted) / 100, frost, dust };
     const names = Object.keys(weather) as (keyof typeof weather)[];
     if (names.every((name) => weather[name].value === now[name])) return;
     for (const name of names) weather[name].value = now[name];
