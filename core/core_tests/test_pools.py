@@ -127,9 +127,7 @@ class OnASite(unittest.TestCase):
         around = np.stack([mesh.positions[:, 1] - columns.height[r + i, c + j] for i in (0, 1) for j in (0, 1)])
         over = around[np.abs(around).argmin(axis=0), np.arange(around.shape[1])]
         self.assertLess(over.max(), 0.004)
-        # What is not over it is its rim, which is tucked into the slab.
-        self.assertGreater((over > 0.001).mean(), 0.7)
-        self.assertGreater(over.min(), -0.015)
+        self.assertGreater(over.min(), 0.0)
 
     def test_the_slab_is_soaked_under_it_and_damp_round_it(self):
         found = damp_map(self.scene, "platform")

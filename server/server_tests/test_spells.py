@@ -21,8 +21,11 @@ class SpellsAtTheBench(BrowserTest):
             a=SpellPlan(name="dry summer", order=1, wetness=0.0),
             b=SpellPlan(name="after rain", order=2, wetness=1.0, wind=9.0),
             c=SpellPlan(name="first snow", order=3, snow=8.0, snowfall=2.0),
+            d=SpellPlan(name="flood", order=4, standing=90.0),
             **{"station-1": station},
         )
+        self.said = []
+        self.page.on("console", lambda m: self.said.append(m.text) if m.type == "error" else None)
         self.open(self.site)
 
     def plan(self, key):
@@ -74,7 +77,7 @@ class SpellsAtTheBench(BrowserTest):
         self.page.get_by_role("button", name="+ spell").click()
         self.saved()
         new = Item.objects.get(site=self.site, kind="spell", plan__name="new spell")
-        self.assertEqual((new.plan["wetness"], new.plan["order"]), (0.0, 4))
+        self.assertEqual((new.plan["wetness"], new.plan["order"]), (0.0, 5))
         self.choose("dry summer")
         slider = self.page.get_by_role("slider", name="Share of the way to after rain")
         slider.focus()
@@ -136,3 +139,20 @@ class SpellsAtTheBench(BrowserTest):
         fine = lambda picture: np.abs(np.diff(picture.mean(axis=2), axis=1))[60:200, 60:-60].mean()  # noqa: E731
         self.assertGreater(fine(after), fine(before) * 1.15, "streaks before the sky")
         self.assertEqual(self.plan("a")["rain"], 30.0)
+
+    def test_standing_water_mirrors_the_sky_and_wets_what_lies_round_it(self):
+        dry = self.plate()
+        self.page.get_by_role("radio", name="flood").click()
+        self.saved()
+        self.settled()
+        self.page.wait_for_timeout(2500)
+        self.settled()
+        flooded = self.plate()
+        ground = np.s_[-260:-60, 60:-200]
+        self.assertGreater((np.abs(flooded - dry)[ground].mean(axis=2) > 3).mean(), 0.02, "pools are seen")
+        self.page.get_by_role("button", name="channel").click()
+        self.page.get_by_role("menuitem").filter(has_text="wet").click()
+        self.settled()
+        wet = self.plate()[ground].mean(axis=2)
+        self.assertTrue(0.02 < (wet > 200).mean() < 0.6 and (wet < 10).mean() > 0.3, "soaked here and dry there")
+        self.assertFalse([said for said in self.said if "shader" in said.lower()])

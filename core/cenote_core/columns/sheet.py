@@ -15,8 +15,8 @@ from numba import njit
 from ..mesh.mesh import Mesh, face_areas, make_mesh, vertex_normals
 from .grid import STEPS, Columns, plan_of
 
-THIN, DROP, CONTACT = range(3)
-"""How a cover ends: it thins out, what carries it drops away, or something rises out of it."""
+THIN, DROP, CONTACT, LEVEL = range(4)
+"""How a cover ends: it thins out, what carries it drops away, something rises out of it, or it is level to its end."""
 RISE = 0.5
 """Share of its depth that snow stands upright at an edge."""
 _BULGE = ((0.10, 0.36), (0.13, 0.2), (0.07, 0.05), (0.0, 0.0))
@@ -112,13 +112,16 @@ def _cut(lies: np.ndarray, joined: np.ndarray, faces: np.ndarray, rims: np.ndarr
     return count, edges
 
 
-def cover_mesh(columns: Columns, base: np.ndarray, depth: np.ndarray, lies: np.ndarray, ends: Ends) -> Mesh:
+def cover_mesh(
+    columns: Columns, base: np.ndarray, depth: np.ndarray, lies: np.ndarray, ends: Ends, rim: bool = True
+) -> Mesh:
     """A cover as a mesh; `uv` in metres from above. Empty where none lies.
 
     Parameters
     ----------
     base, depth : (R, C) float64, metres
     lies : (R, C) bool, where there is a cover
+    rim : does it stand up at its ends and turn in below, as snow does? Water is a sheet and nothing else
     """
     rows, count = lies.shape
     joined = ~ends.open & lies[..., None]
@@ -129,9 +132,9 @@ def cover_mesh(columns: Columns, base: np.ndarray, depth: np.ndarray, lies: np.n
     if made == 0:
         return make_mesh(np.zeros((0, 3)), np.zeros((0, 3), np.int32))
     positions, tops, foot = _vertices(columns, base, depth, ends)
-    skirt_at, skirt = _rim(positions, foot, tops, rims, len(positions))
-    positions = np.concatenate([positions, skirt_at])
-    faces = np.concatenate([faces, skirt])
+    if rim:
+        skirt_at, skirt = _rim(positions, foot, tops, rims, len(positions))
+        positions, faces = np.concatenate([positions, skirt_at]), np.concatenate([faces, skirt])
     used, faces = np.unique(faces, return_inverse=True)
     positions, faces = positions[used], faces.reshape(-1, 3)
     faces = faces[face_areas(positions, faces.astype(np.int32)) > _LEAST_AREA].astype(np.int32)
@@ -149,6 +152,7 @@ def _vertices(
     er, ec = (v[..., None] + ends.share * step[:, k] for k, v in enumerate((r, c)))
     flat = np.concatenate([plan_of(columns, c, r).reshape(-1, 2), plan_of(columns, ec, er).reshape(-1, 2)])
     upright = np.where(ends.kind == DROP, RISE * ends.depth, np.where(ends.kind == CONTACT, ends.depth, -_SINK))
+    upright = np.where(ends.kind == LEVEL, 0.0, upright)
     height = np.concatenate([(base + depth).ravel(), (ends.base + upright).ravel()])
     bulges = np.where(ends.kind == DROP, ends.depth, 0.0)
     tops = np.concatenate([depth.ravel(), bulges.ravel()])

@@ -9,7 +9,7 @@ from scipy.ndimage import distance_transform_edt, label, map_coordinates
 
 from ..base.noise import noise
 from ..columns.grid import STEPS, Columns, columns_of, neighbours
-from ..columns.sheet import THIN, Ends, cover_mesh
+from ..columns.sheet import LEVEL, Ends, cover_mesh
 from ..graph.derived import Ref, derived
 from ..mesh.mesh import Mesh
 from ..mesh.texels import TexelTable
@@ -52,7 +52,7 @@ def _surface(scene: Scene, owner: str, standing: float) -> Mesh:
     if owner == GROUND:
         # Open ground is shaped as its hollows are: there the water lies as high as it stands.
         base = np.where(lies, np.maximum(np.nan_to_num(found.level), columns.height + _OVER), columns.height)
-    mesh = cover_mesh(columns, base, np.zeros(base.shape), lies, _rims(columns, base, floor, found, lies))
+    mesh = cover_mesh(columns, base, np.zeros(base.shape), lies, _rims(columns, base, floor, found, lies), rim=False)
     if not len(mesh.faces):
         return mesh
     up = np.tile(np.array([0, 1, 0], np.float32), (len(mesh.positions), 1))
@@ -70,7 +70,7 @@ def _rims(columns: Columns, base: np.ndarray, floor: np.ndarray, found: Standing
     open_ = lies[..., None] & ~(columns.joined & goes_on)
     flat = np.repeat(base[..., None], len(STEPS), axis=-1)
     nothing = np.zeros(share.shape)
-    return Ends(open_, share, flat, nothing, np.full(share.shape, THIN, np.int8))
+    return Ends(open_, share, flat, nothing, np.full(share.shape, LEVEL, np.int8))
 
 
 def surface_ref(scene: Scene, owner: str) -> Ref[Mesh] | None:
