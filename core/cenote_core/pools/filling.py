@@ -13,6 +13,8 @@ from dataclasses import dataclass
 import numpy as np
 from numba import njit
 
+from ..columns.grid import stepped
+
 OFF = -1
 """In place of a hollow's number: off the grid."""
 
@@ -71,7 +73,7 @@ def _flood(
         for k in range(4):
             if not joined[r, c, k]:
                 continue
-            nr, nc = r + (1 if k == 1 else -1 if k == 3 else 0), c + (1 if k == 0 else -1 if k == 2 else 0)
+            nr, nc = stepped(r, c, k)
             n = nr * columns + nc
             if seen[n]:
                 continue

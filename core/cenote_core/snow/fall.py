@@ -26,14 +26,13 @@ _TOSSED = 0.22
 _STEEPEST = 1.7
 """Slope of the flattest way that is looked along."""
 _WAYS = 24
-_REACH = 60.0
+REACH = 30.0
+"""What stands farther off keeps no snow off, metres: at the flattest way it would have to be seventeen high."""
 _LIFT = 0.01
 _INSIDE = 0.01
 """Metres of free height under which a node lies inside something."""
 _CROWN_HOLDS = 0.3
 """Share of what falls on a crown that it keeps from the ground, in winter."""
-EVERYWHERE = 2 * _REACH
-"""Metres within which what stands may keep snow off."""
 
 
 def ways(wind_from: float, wind: float, gusts: float) -> np.ndarray:
@@ -63,7 +62,7 @@ def _trees(scene: Scene) -> tuple[str, ...]:
 
 
 def _reached(scene: Scene, owner: str, wind: Wind) -> list[Any]:
-    near = [scene.mesh.ref(other) for other in scene.near(owner, EVERYWHERE)]
+    near = [scene.mesh.ref(other) for other in scene.near(owner, REACH)]
     crowns = provided("standing bodies").ref(scene, _trees(scene)) if owner == GROUND else None
     return [columns_of.ref(scene, owner), near, list(wind), crowns]
 
@@ -82,7 +81,7 @@ def reach(scene: Scene, owner: str, wind: Wind) -> np.ndarray:
     caught = np.zeros(len(at), np.float32)
     open_at = np.flatnonzero(free)
     for toward in ways(*wind):
-        caught[open_at] += rays.open_toward(at[open_at], toward, _REACH) / _WAYS
+        caught[open_at] += rays.open_toward(at[open_at], toward, REACH) / _WAYS
     if owner == GROUND and _trees(scene):
         caught *= _under_crowns(scene, at)
     out[row, column] = np.where(free, np.minimum(caught, 1.0), -1.0)

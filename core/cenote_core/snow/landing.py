@@ -12,7 +12,7 @@ from ..graph.derived import by_value, derived
 from ..plan import GROUND
 from ..scene.scene import Scene
 from ..surfaces.formulas import HOLDS, SLIDES
-from .fall import EVERYWHERE, Wind, reach
+from .fall import Wind, reach
 from .shift import slide
 
 _SMOOTH_HOLDS, _SMOOTH_SLIDES = 0.93, 0.74
@@ -21,7 +21,8 @@ _SMOOTH = 0.5
 """Mean roughness, or metalness, from which a surface counts as smooth."""
 _THROWN = 0.12
 """Metres from an edge at which comes down what slides over it."""
-_DOWN = 60.0
+_DOWN, _ASIDE = 60.0, 0.5
+"""Metres it may fall, and how far aside of what sheds it anything counts as below."""
 
 
 @dataclass(frozen=True)
@@ -85,9 +86,44 @@ def run_off(scene: Scene, owner: str, fallen: float, wind: Wind) -> RunOff:
     return RunOff(stays + rest, at, falls[row, column] * columns.cell**2)
 
 
+def _below(scene: Scene, owner: str, fallen: float, wind: Wind) -> list[Any]:
+    return [run_off.ref(scene, owner, fallen, wind), [scene.mesh.ref(o) for o in _under(scene, owner)]]
+
+
+@derived(_below)
+def lands_on(scene: Scene, owner: str, fallen: float, wind: Wind) -> dict[str, np.ndarray]:
+    """(N,) bool for each owner below, which of what falls over an owner's edges comes down on it."""
+    at = run_off(scene, owner, fallen, wind).at
+    if not len(at):
+        return {}
+    with by_value():
+        owners, rays = scene.owners(), scene.standing()
+        ends = np.cumsum([len(scene.mesh(o).faces) for o in owners])
+    met = rays.meet(at.astype(np.float32), np.tile(np.array([0, -1, 0], np.float32), (len(at), 1)), _DOWN)
+    of = np.where(met.hit, np.searchsorted(ends, met.face, side="right"), -1)
+    return {owners[number]: of == number for number in np.unique(of) if number >= 0}
+
+
+def _under(scene: Scene, owner: str) -> list[str]:
+    """What lies under an owner or close beside it as seen from above, itself included."""
+    low, high = scene.mesh(owner).bounds()
+    boxes = ((other, scene.mesh(other).bounds()) for other in scene.owners())
+    flat = [0, 2]
+    return [
+        other
+        for other, (least, greatest) in boxes
+        if (least[flat] <= high[flat] + _ASIDE).all() and (greatest[flat] >= low[flat] - _ASIDE).all()
+    ]
+
+
+def _sheds(scene: Scene, owner: str) -> list[str]:
+    """Pieces that may shed onto an owner."""
+    return [other for other in _under(scene, owner) if other != GROUND]
+
+
 def _landed(scene: Scene, owner: str, fallen: float, wind: Wind) -> list[Any]:
-    near = [other for other in scene.near(owner, EVERYWHERE) if other != GROUND]
-    return [columns_of.ref(scene, owner), [(scene.mesh.ref(o), run_off.ref(scene, o, fallen, wind)) for o in near]]
+    shed = [(run_off.ref(scene, o, fallen, wind), lands_on.ref(scene, o, fallen, wind)) for o in _sheds(scene, owner)]
+    return [columns_of.ref(scene, owner), shed]
 
 
 @derived(_landed)
@@ -95,23 +131,12 @@ def landed(scene: Scene, owner: str, fallen: float, wind: Wind) -> np.ndarray:
     """(R, C) float64 metres that come down on an owner, from others and from higher parts of itself."""
     columns = columns_of(scene, owner)
     out = np.zeros(columns.height.shape)
-    for other in scene.near(owner, EVERYWHERE):
-        if other == GROUND:
-            continue
-        off = run_off(scene, other, fallen, wind)
-        if len(off.at):
-            mine = _falls_on(scene, owner, off.at)
+    for other in _sheds(scene, owner):
+        mine = lands_on(scene, other, fallen, wind).get(owner)
+        if mine is not None:
+            off = run_off(scene, other, fallen, wind)
             _lay(columns, out, off.at[mine], off.volume[mine])
     return out
-
-
-def _falls_on(scene: Scene, owner: str, at: np.ndarray) -> np.ndarray:
-    """(N,) bool: is the owner what is met first below?"""
-    with by_value():
-        owners, rays = scene.owners(), scene.standing()
-        ends = np.cumsum([len(scene.mesh(o).faces) for o in owners])
-    met = rays.meet(at.astype(np.float32), np.tile(np.array([0, -1, 0], np.float32), (len(at), 1)), _DOWN)
-    return np.asarray(met.hit & (np.searchsorted(ends, met.face, side="right") == owners.index(owner)))
 
 
 def _lay(columns: Columns, out: np.ndarray, at: np.ndarray, volume: np.ndarray) -> None:

@@ -21,7 +21,7 @@ _DARK, _MIDDLE = 0.7, 0.25
 """How much more melts on what is black than on what throws back so much light."""
 _PATCHES, _PATCHY, _SEED = 1.3, 0.45, 83
 """Metres between patches, how uneven they make it, and their seed."""
-_REACH = 60.0
+_REACH = 30.0
 _LIFT = 0.02
 
 

@@ -9,6 +9,8 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
+from ..columns.grid import stepped
+
 REPOSE = 0.9
 """Rise over run at which fresh snow comes to rest: forty-two degrees."""
 _SETTLED = 1e-4
@@ -44,7 +46,7 @@ def settle(base: np.ndarray, depth: np.ndarray, joined: np.ndarray, cell: float,
             for k in range(4):
                 if not joined[r, c, k]:
                     continue
-                nr, nc = r + (1 if k == 1 else -1 if k == 3 else 0), c + (1 if k == 0 else -1 if k == 2 else 0)
+                nr, nc = stepped(r, c, k)
                 over = (base[r, c] + out[r, c]) - (base[nr, nc] + out[nr, nc]) - steepest
                 if over > 0.0:
                     going = min(out[r, c], 0.5 * over)
@@ -91,7 +93,7 @@ def slide(
         lowest, way = base[r, c], -1
         edge = -1
         for k in range(4):
-            nr, nc = r + (1 if k == 1 else -1 if k == 3 else 0), c + (1 if k == 0 else -1 if k == 2 else 0)
+            nr, nc = stepped(r, c, k)
             inside = 0 <= nr < rows and 0 <= nc < columns
             if joined[r, c, k]:
                 if base[nr, nc] < lowest:
@@ -99,7 +101,7 @@ def slide(
             elif not inside or np.isnan(base[nr, nc]) or base[nr, nc] < base[r, c]:
                 edge = k
         if way >= 0:
-            nr, nc = r + (1 if way == 1 else -1 if way == 3 else 0), c + (1 if way == 0 else -1 if way == 2 else 0)
+            nr, nc = stepped(r, c, way)
             coming[nr, nc] += here
         elif edge >= 0:
             falls[r, c] += here
