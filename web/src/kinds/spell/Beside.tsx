@@ -112,7 +112,13 @@ function Label({ side, at, children }: { side: 'left' | 'right'; at: string; chi
 function usePicture(scene: PlateScene, spell: string, plan: Spell): string | null {
   const [picture, setPicture] = useState<string | null>(null);
   const [moves, setMoves] = useState(0);
+  const taking = useRef<Promise<void>>(Promise.resolve());
   const manifest = useManifest().data;
+  /** What is saved by the time a picture has been taken: it is gone back to, and not to what was. */
+  const saved = useRef(manifest);
+  useEffect(() => {
+    saved.current = manifest;
+  }, [manifest]);
   const id = useSite((s) => s.id);
   const station = useBench((s) => s.station);
   useEffect(() => {
@@ -131,16 +137,20 @@ function usePicture(scene: PlateScene, spell: string, plan: Spell): string | nul
     let stale = false;
     setPicture(null);
     const take = async () => {
-      await pause(0);
+      if (stale) return;
       const found = await api.GET('/api/sites/{site_id}/scene', {
         params: { path: { site_id: id }, query: { spell } },
       });
       const other = found.data as unknown as Manifest | undefined;
       if (stale || !other) return;
-      const taken = await inSpell(scene, manifest, other, plan);
+      const taken = await inSpell(scene, other, plan, () => stale);
+      const now = plansNow();
+      scene.takeWeather(now.weather);
+      if (saved.current) await scene.sync(saved.current, now.plans);
       if (!stale) setPicture(taken);
     };
-    take().catch((error) => useSite.getState().say(sentence(error)));
+    // One after another: two at once would draw over each other.
+    taking.current = taking.current.then(take).catch((error) => useSite.getState().say(sentence(error)));
     return () => {
       stale = true;
     };
@@ -148,29 +158,27 @@ function usePicture(scene: PlateScene, spell: string, plan: Spell): string | nul
   return picture;
 }
 
-/** Draw the site in another spell, keep the picture, and draw it as it shows again. */
-async function inSpell(scene: PlateScene, saved: Manifest, other: Manifest, plan: Spell): Promise<string> {
+/** The site as it is saved by now. */
+function plansNow() {
   const { items } = useSite.getState();
-  const now = weatherOf(items);
-  const plans = Object.fromEntries(Object.values(items).map((item) => [item.key, item.plan])) as Record<
-    string,
-    ItemPlan
-  >;
-  const there = { ...now, ...stateOf(plan) };
+  const plans: Record<string, ItemPlan> = Object.fromEntries(Object.values(items).map(({ key, plan }) => [key, plan]));
+  return { plans, weather: weatherOf(items) };
+}
+
+/** Draw the site in another spell and keep the picture; given up as soon as it is no longer wanted. */
+async function inSpell(scene: PlateScene, other: Manifest, plan: Spell, stale: () => boolean): Promise<string | null> {
+  const { plans, weather } = plansNow();
+  const there = { ...weather, ...stateOf(plan) };
   try {
     scene.takeWeather(there);
     await scene.sync(other, { ...plans, weather: there });
-    await settled(scene);
-    return scene.eye.canvas.toDataURL('image/png');
-  } finally {
-    scene.takeWeather(now);
-    await scene.sync(saved, plans);
+    await scene.frames.drawnNext();
+    const until = performance.now() + PATIENCE;
+    const coming = () => scene.eye.canvas.dataset.settled === 'false' && performance.now() < until;
+    while (!stale() && coming()) await pause(100);
+    return stale() ? null : scene.eye.canvas.toDataURL('image/png');
+  } catch (error) {
+    useSite.getState().say(sentence(error));
+    return null;
   }
-}
-
-/** Until the picture is as fine as it gets. */
-async function settled(scene: PlateScene) {
-  await scene.frames.drawnNext();
-  const until = performance.now() + PATIENCE;
-  while (performance.now() < until && scene.eye.canvas.dataset.settled === 'false') await pause(100);
 }
