@@ -146,6 +146,15 @@ class OnASite(unittest.TestCase):
         self.assertIsNone(water_surface(scene_of(site), "ground"))
         self.assertIsNone(damp_map(scene_of(site), "ground"))
 
+    def test_nothing_is_lost_where_walls_close_a_yard_in_all_round(self):
+        site = small_site(material="concrete", width=20, depth=20)
+        site.pieces.clear()
+        for k, (x, z, turn) in enumerate(((0, -4, 0), (0, 4, 0), (-4, 0, 90), (4, 0, 90))):
+            wall = PiecePlan(name=f"wall {k}", asset="wall", position=(x, -0.3, z), turn=turn, foot_width=0.0)
+            site.put(f"wall-{k}", wall)
+        found = standing_water(scene_of(site), "ground", 0.02)
+        self.assertAlmostEqual((found.stored + found.soaked + found.off.sum()) / found.came, 1.0, delta=0.001)
+
     def test_none_comes_down_under_a_roof_and_none_runs_in(self):
         site = small_site(material="concrete")
         site.put("roof", PiecePlan(name="roof", asset="platform", position=(0, 4.0, -2), size=3.0, foot_width=0.0))

@@ -6,14 +6,14 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-from scipy.ndimage import gaussian_filter, grey_closing
+from scipy.ndimage import gaussian_filter, grey_closing, label
 
 from ..base.noise import noise
 from ..columns.grid import Columns, columns_of, neighbours
 from ..graph.derived import derived
 from ..mesh.mesh import points_on
 from ..mesh.texels import sample_map
-from ..patinas.cover import owner_covers, saved_covers, share_refs, shares, stack
+from ..patinas.cover import owner_covers, saved_covers, shares, stack
 from ..patinas.heights import stack_heights
 from ..patinas.triplanar import ground_triplanar
 from ..plan import GROUND
@@ -102,7 +102,7 @@ def _coordinates(uv: np.ndarray, faces: np.ndarray, face: np.ndarray, bary: np.n
 
 def _drain_needs(scene: Scene, owner: str) -> list[Any]:
     drains = [scene.drains(s.material) for s in scene.surfaces() if s.owner == owner]
-    told = share_refs(scene, [s.ref for s in scene.surfaces() if s.owner == GROUND][:1]) if owner == GROUND else []
+    told = [shares.ref(scene)] if owner == GROUND and len(drains) > 1 else []
     return [columns_of.ref(scene, owner), drains, told]
 
 
@@ -137,6 +137,17 @@ def _ways(columns: Columns, free: np.ndarray, ground: bool) -> tuple[np.ndarray,
     return joined, leaves | (free & joint)
 
 
+def _closed_in(free: np.ndarray, leaves: np.ndarray, floor: np.ndarray) -> np.ndarray:
+    """(R, C) bool: the lowest node of each part that water cannot leave, closed in by what stands: there it seeps out."""
+    part, count = label(free)
+    closed = np.setdiff1d(np.arange(1, count + 1), part[leaves])
+    out = np.zeros(free.shape, bool)
+    for number in closed:
+        within = np.where(part == number, floor, np.inf)
+        out.flat[int(np.argmin(within))] = True
+    return out
+
+
 def _needs(scene: Scene, owner: str, standing: float) -> list[Any]:
     return [bed.ref(scene, owner), drains.ref(scene, owner), reach.ref(scene, owner, _STRAIGHT), standing]
 
@@ -148,6 +159,7 @@ def standing_water(scene: Scene, owner: str, standing: float) -> Standing:
     falls = reach(scene, owner, _STRAIGHT).astype(np.float64)
     free = columns.there & (falls >= 0)
     joined, leaves = _ways(columns, free, owner == GROUND)
+    leaves |= _closed_in(free, leaves, floor)
     area = columns.cell**2
     came = np.where(free, np.maximum(falls, 0) * standing * area, 0.0)
     soaked = came * drains(scene, owner)
