@@ -10,6 +10,10 @@ from .tables import Shot, Tables
 
 _ROUGHNESS = 0.035
 """What is finer than the ripples that are drawn."""
+INDEX = 1.333
+"""Index of refraction of water."""
+_LOST = (2.2, 1.5, 1.9)
+"""What a metre of the water of a puddle takes of red, green and blue: it has soil in it."""
 
 
 def add_pools(out: Tables, shot: Shot) -> None:
@@ -22,8 +26,8 @@ def add_pools(out: Tables, shot: Shot) -> None:
     material = scene.material(name)
     surface = out.surface(
         **out.picture(name, material),
-        flags=tables.WATER | tables.FALLEN, tile=material.tile, metalness=1.0, roughness=_ROUGHNESS, least_roughness=0.0,
-        relief=1.0,
+        flags=tables.WATER | tables.CLEAR | tables.FALLEN, tile=material.tile, roughness=_ROUGHNESS,
+        least_roughness=0.0, relief=1.0, translucency=INDEX, red=_LOST[0], green=_LOST[1], blue=_LOST[2],
     )  # fmt: skip
     for mesh in meshes:
         out.mesh(mesh, np.full(len(mesh.faces), surface), np.zeros((len(mesh.positions), 4), np.float32))

@@ -12,6 +12,7 @@ from ..surfaces.formulas import MACRO
 from .numbers import hashed, unit
 from .reading import as_float, cover, layer_row, opacity, surface_row, texel, unpacked_colour, unpacked_normal
 from .tables import (
+    CLEAR,
     CUT_OUT,
     FADES,
     FALLEN,
@@ -33,6 +34,8 @@ _HOLES = 64
 _LEAST_TILE = 1e-4
 _EDGE_ON = 0.02
 """Cosine between eye and normal under which a surface counts as seen edge on."""
+_CLEAR_SEEN = 0.8
+"""Colour that a clear body is told to the denoiser by."""
 
 
 @dataclass
@@ -50,11 +53,14 @@ def _lift(position: Any) -> Any:
     return 2e-5 + 2e-6 * dr.max(dr.abs(position))
 
 
-def first_solid(world: World, origin: Any, direction: Any, seed: Any, active: Any, through_water: bool = False) -> Hit:
+def first_solid(
+    world: World, origin: Any, direction: Any, seed: Any, active: Any, through_water: bool = False, to_sun: bool = False
+) -> Hit:
     """Cast rays on through the holes of cut-out pictures: each hole costs a cast and nothing else.
 
-    Where a picture is half transparent, it is solid as often as it is opaque. `seed` (words) decides that, and how often
-    water mirrors; `through_water` it never does.
+    Where a picture is half transparent, it is solid as often as it is opaque. `seed` (words) decides that. `through_water`
+    its sheet is not met at all. On the way `to_sun` clear bodies keep light back as often as they send it elsewhere:
+    hardly where it meets them squarely, always at their rim; level water as often as it mirrors.
     """
 
     def going(step: Any, on: Any, *rest: Any) -> Any:
@@ -65,7 +71,9 @@ def first_solid(world: World, origin: Any, direction: Any, seed: Any, active: An
         found = world.scene.ray_intersect_preliminary(mi.Ray3f(start, direction), False, on)
         met = on & found.is_valid()
         reached = travelled + found.t
-        hole = met & (step < _HOLES) & ~_is_solid(world, found, direction, hashed(seed + step), met, through_water)
+        hole = (
+            met & (step < _HOLES) & ~_is_solid(world, found, direction, hashed(seed + step), met, through_water, to_sun)
+        )
         solid = met & ~hole
         distance = dr.select(solid, reached, distance)
         face = dr.select(solid, found.prim_index, face)
@@ -80,7 +88,9 @@ def first_solid(world: World, origin: Any, direction: Any, seed: Any, active: An
     return Hit(distance, face, v, w)
 
 
-def _is_solid(world: World, found: Any, direction: Any, word: Any, active: Any, through_water: bool) -> Any:
+def _is_solid(
+    world: World, found: Any, direction: Any, word: Any, active: Any, through_water: bool, to_sun: bool
+) -> Any:
     corner = dr.gather(mi.Vector4u, world.faces, found.prim_index, active)
     look = surface_row(world, corner.w, ("flags", "offset", "side", "tile"), active)
     cut = active & ((look["flags"] & CUT_OUT) != 0)
@@ -93,11 +103,16 @@ def _is_solid(world: World, found: Any, direction: Any, word: Any, active: Any, 
     fades = cut & ((look["flags"] & FADES) != 0)
     fade = [dr.gather(mi.Float, world.seams, c * 4 + 2, fades) for c in (corner.x, corner.y, corner.z)]
     share = dr.select(fades, share * (fade[0] * (1 - v - w) + fade[1] * v + fade[2] * w), share)
-    # Level water mirrors as often as it throws light back, and lets it through otherwise.
-    water = active & ((look["flags"] & WATER) != 0)
-    mirrors = formulas.water_mirrors(dr.abs(direction.y))
-    share = dr.select(water, 0.0 if through_water else mirrors, share)
-    return ~(cut | water) | (unit(word) < share)
+    water, clear = (active & ((look["flags"] & flag) != 0) for flag in (WATER, CLEAR))
+    holed = cut
+    if through_water:
+        share, holed = dr.select(water, 0.0, share), holed | water
+    if to_sun:
+        p = [dr.gather(mi.Point3f, world.positions, c, clear) for c in (corner.x, corner.y, corner.z)]
+        met_at = dr.abs(dr.dot(dr.normalize(dr.cross(p[1] - p[0], p[2] - p[0])), direction))
+        kept_back = dr.select(water, formulas.water_mirrors(met_at), 1 - met_at)
+        share, holed = dr.select(clear, kept_back, share), holed | clear
+    return ~holed | (unit(word) < share)
 
 
 def _coordinates(row: Any) -> Any:
@@ -106,7 +121,11 @@ def _coordinates(row: Any) -> Any:
 
 @dataclass
 class Spot:
-    """A surface where a ray meets it. Normals look toward where the ray came from."""
+    """A surface where a ray meets it. Normals look toward where the ray came from.
+
+    Of a `clear` body `translucency` is the index of refraction, `absorbs` what is lost on a metre, and `within` says that
+    the ray came from inside it.
+    """
 
     position: Any
     geometric: Any
@@ -116,6 +135,9 @@ class Spot:
     metalness: Any
     translucency: Any
     thin: Any
+    clear: Any
+    within: Any
+    absorbs: Any
 
     def leave(self, direction: Any) -> Any:
         """Where a ray in a direction starts so that it does not meet its own surface."""
@@ -174,12 +196,13 @@ def spot_at(world: World, hit: Hit, direction: Any, jitter: tuple[Any, Any] | No
     laid = _layered(world, look, state, place, seam, frame, jitter, active)
     colour, rough, slope, metal = _weathered(world, look, laid, seam, smooth.y, active)
     normal = dr.normalize(smooth + slope)
+    clear, within = (flags & CLEAR) != 0, dr.dot(geometric, direction) > 0
     geometric = dr.mulsign(geometric, -dr.dot(geometric, direction))
     # A surface has two sides; which one is seen, its shape says and not its fine relief.
     normal = _toward_eye(dr.mulsign(normal, -dr.dot(smooth, direction)), -direction)
     return Spot(
-        position, geometric, normal, dr.clip(colour, 0, 1), dr.maximum(rough, look["least_roughness"]), metal,
-        look["translucency"], (flags & THIN) != 0,
+        position, geometric, normal, dr.select(clear, mi.Color3f(_CLEAR_SEEN), dr.clip(colour, 0, 1)), dr.maximum(rough, look["least_roughness"]), metal,
+        look["translucency"], (flags & THIN) != 0, clear, within, mi.Color3f(look["red"], look["green"], look["blue"]),
     )  # fmt: skip
 
 

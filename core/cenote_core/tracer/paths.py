@@ -12,6 +12,7 @@ from typing import Any
 import numpy as np
 
 from ..mesh.jit import dr, mi
+from .clear import GLINT_COSINE, MOST, onward_through, paled
 from .hits import Spot, first_solid, spot_at
 from .numbers import hashed, spread_pair, unit
 from .reflection import density, lobes_of, sample, value
@@ -33,6 +34,15 @@ class View:
     right: Any
     up: Any
     size: tuple[Any, Any]
+
+
+@dataclass
+class Clear:
+    """A path's way through clear bodies: outsides met, what is lost on a metre here, and has it met nothing else?"""
+
+    passed: Any
+    medium: Any
+    straight: Any
 
 
 def view_of(eye: np.ndarray, forward: np.ndarray, right: np.ndarray, up: np.ndarray, size: tuple[int, int]) -> View:
@@ -117,17 +127,22 @@ def _follow(
         return on
 
     def step(
-        depth: Any, on: Any, origin: Any, direction: Any, through: Any, light: dict[str, Any], seen: dict[str, Any]
-    ) -> tuple[Any, ...]:
+        depth: Any, on: Any, origin: Any, direction: Any, through: Any, clear: Clear, light: dict[str, Any],
+        seen: dict[str, Any],
+    ) -> tuple[Any, ...]:  # fmt: skip
         here = hashed(seed + depth * _DIMENSIONS + 1)
         own = hashed(here ^ hashed(numbers))
         at_eye = depth == 0
         hit = first_solid(world, origin, direction, own, on)
         met = on & (hit.distance < dr.inf)
         beyond = dr.select(on & ~met, sky_light(sky, direction), 0.0)
-        light = _add(light, dr.select(at_eye, 0.0, through * beyond), depth > 1, "sky")
+        turned = depth - clear.passed
+        through = through * paled(clear.medium, dr.select(met, hit.distance, 0.0))
+        light = _add(light, dr.select(at_eye, 0.0, through * beyond), turned > 1, "sky")
+        glint = on & ~met & clear.straight & (clear.passed > 0) & (dr.dot(direction, sky.sun) > GLINT_COSINE)
+        light = _add(light, dr.select(glint, through * _seen_sun(sky), 0.0), turned > 0, "sun")
         # The last cast of a path asks for the sky and nothing else.
-        met &= depth < bounces
+        met &= turned < bounces
         spot = spot_at(
             world, hit, direction, (unit(hashed(own + 1)), unit(hashed(own + 2))), unit(hashed(own + 3)), met
         )
@@ -139,21 +154,43 @@ def _follow(
         lobes = lobes_of(spot)
         sun = mi.Frame3f(sky.sun).to_world(_cap(spread_pair(numbers, here + 4), sky.sun_cosine))
         reach = value(lobes, eye, frame.to_local(sun)) * sky.sun_light
-        lit = met & (mi.luminance(reach) > 0)
-        shadow = first_solid(world, spot.leave(sun), sun, own ^ 0x9E3779B9, lit)
+        # What lies in water is lit through about as much of it as it is seen through.
+        reach *= paled(clear.medium, hit.distance * dr.abs(direction.y) / dr.maximum(sky.sun.y, 0.1))
+        lit = met & (mi.luminance(reach) > 0) & ~(spot.clear & spot.within)
+        shadow = first_solid(world, spot.leave(sun), sun, own ^ 0x9E3779B9, lit, to_sun=True)
         reach = dr.select(lit & (shadow.distance == dr.inf), reach, 0.0)
-        light = _add(light, through * reach, depth > 0, "sun")
+        light = _add(light, through * reach, turned > 0, "sun")
         out = sample(lobes, eye, unit(hashed(own + 5)), spread_pair(numbers, here + 6))
         chance = density(lobes, eye, out)
-        through = dr.select(met & (chance > 1e-9), through * value(lobes, eye, out) / chance, 0.0)
-        keep = dr.select(depth >= 1, dr.minimum(dr.max(through), 0.95), 1.0)
-        goes_on = met & (unit(hashed(own + 7)) < keep) & (dr.max(through) > 0)
-        onward = frame.to_world(out)
-        return depth + 1, goes_on, spot.leave(onward), onward, through / dr.maximum(keep, 1e-6), light, seen
+        solid = dr.select(chance > 1e-9, value(lobes, eye, out) / chance, 0.0)
+        bent, crosses = onward_through(spot, direction, unit(hashed(own + 5)))
+        through = dr.select(met, through * dr.select(spot.clear, mi.Color3f(1.0), solid), 0.0)
+        keep = dr.select(turned >= 1, dr.minimum(dr.max(through), 0.95), 1.0)
+        goes_on = met & (unit(hashed(own + 7)) < keep) & (dr.max(through) > 0) & (clear.passed < MOST)
+        onward = dr.select(spot.clear, bent, frame.to_world(out))
+        clear = _passed(clear, spot, crosses & met)
+        return depth + 1, goes_on, spot.leave(onward), onward, through / dr.maximum(keep, 1e-6), clear, light, seen
 
-    start = (mi.UInt32(0), mi.Bool(True), mi.Point3f(eye), direction, mi.Color3f(1.0), light, seen)
-    _, _, _, _, _, light, seen = dr.while_loop(start, going, step, label="paths")
+    none = Clear(mi.UInt32(0), mi.Color3f(0.0), mi.Bool(True))
+    start = (mi.UInt32(0), mi.Bool(True), mi.Point3f(eye), direction, mi.Color3f(1.0), none, light, seen)
+    _, _, _, _, _, _, light, seen = dr.while_loop(start, going, step, label="paths")
     return light | seen
+
+
+def _passed(clear: Clear, spot: Spot, crosses: Any) -> Clear:
+    """A path's way through clear bodies after one more surface."""
+    through = spot.clear & crosses
+    return Clear(
+        clear.passed + dr.select(spot.clear, mi.UInt32(1), mi.UInt32(0)),
+        dr.select(through, dr.select(spot.within, mi.Color3f(0.0), spot.absorbs), clear.medium),
+        # Mirrored at an outside, the sun has been asked for by a shadow ray.
+        clear.straight & spot.clear & (crosses | spot.within),
+    )
+
+
+def _seen_sun(sky: Sky) -> Any:
+    """Radiance of the sun as a disc as wide as it counts for."""
+    return sky.sun_light / (2 * dr.pi * (1 - GLINT_COSINE))
 
 
 def _add(light: dict[str, Any], more: Any, indirect: Any, source: str) -> dict[str, Any]:

@@ -33,7 +33,9 @@ class Lobes:
 def lobes_of(spot: Spot) -> Lobes:
     """Lobes of a surface; half of a leaf's translucency is its share of light that comes through."""
     alpha = dr.maximum(_LEAST_ALPHA, dr.square(spot.roughness))
-    return Lobes(spot.colour, spot.roughness, alpha, spot.metalness, 0.5 * spot.translucency, spot.thin)
+    # Of a clear body only what its outside mirrors of the sun is asked for here.
+    colour = dr.select(spot.clear, mi.Color3f(0.0), spot.colour)
+    return Lobes(colour, spot.roughness, alpha, spot.metalness, 0.5 * spot.translucency, spot.thin)
 
 
 def _fifth(cosine: Any) -> Any:

@@ -21,12 +21,13 @@ from numba import njit, prange
 
 from ..materials.material import Material
 
-THIN, CUT_OUT, SIDES, OWN_BASE, MACRO_DRIFT, FADES, OPEN, FALLEN, WATER, POOLED = (1 << k for k in range(10))
+THIN, CUT_OUT, SIDES, OWN_BASE, MACRO_DRIFT, FADES, OPEN, FALLEN, WATER, POOLED, CLEAR = (1 << k for k in range(11))
 """Flags of a surface: light comes through it; its picture has holes; it is ground, whose pictures are laid on from
 the side where it is steep; its base has coordinates of its own; its brightness drifts by its enlarged relief; its
 vertices carry an opacity; the first of its covers says how far it lies open to the weather; it has
-fallen itself, and nothing falls on it; it is water, which mirrors as often as it does not let through; the second of its
-covers says where water stands."""
+fallen itself, and nothing falls on it; it is a sheet of water, which what guides the denoising
+sees through; the second of its
+covers says where water stands; it is the outside of a clear body, which light is bent by and goes through."""
 POROUS_AT = 16
 """The highest byte but one of the flags says how porous a surface is."""
 SHEDS_AT = 24
@@ -48,7 +49,7 @@ LAYER = (
     "number", "depth", "thickness", "fill",
 )  # fmt: skip
 """`layers` holds the first in its upper 24 bits and how many in its lower 8 (see `layer_run`); `depth` is the relief in
-metres."""
+metres. Of what is clear `translucency` is the index of refraction, and the colours are what is lost on a metre."""
 _WHOLE = {"flags", "offset", "side", "layers", "covers", "cover_side", "number"}
 MOST_LAYERS = 255
 
