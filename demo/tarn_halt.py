@@ -91,8 +91,8 @@ def _spells(weather: WeatherPlan) -> list[tuple[str, Any]]:
         ),
         spell(3, "early autumn"),
         spell(4, "leaf fall", season=10.1, wetness=0.35, standing=3.0, wind=7.5, gusts=0.8),
-        spell(5, "first snow", season=11.2, snow=9.0, wind=1.5, exposure=-0.75),
-        spell(6, "thaw", season=2.2, snow=11.0, melted=8.5, wetness=0.6, standing=6.0, wind=2.5, exposure=-0.5),
+        spell(5, "first snow", season=11.2, snow=9.0, wind=1.5, exposure=-0.75, icicles=14.0, frost=0.3),
+        spell(6, "thaw", season=2.2, snow=11.0, melted=8.5, wetness=0.6, standing=6.0, wind=2.5, exposure=-0.5, icicles=26.0),
     ]
 
 

@@ -6,12 +6,11 @@ import numpy as np
 
 from ..pools.surface import IN_RAIN, MATERIAL, water_surface
 from ..tracer import tables
+from .clear import WATER
 from .tables import Shot, Tables
 
 _ROUGHNESS = 0.035
 """What is finer than the ripples that are drawn."""
-INDEX = 1.333
-"""Index of refraction of water."""
 _LOST = (2.2, 1.5, 1.9)
 """What a metre of the water of a puddle takes of red, green and blue: it has soil in it."""
 
@@ -27,7 +26,7 @@ def add_pools(out: Tables, shot: Shot) -> None:
     surface = out.surface(
         **out.picture(name, material),
         flags=tables.WATER | tables.CLEAR | tables.FALLEN, tile=material.tile, roughness=_ROUGHNESS,
-        least_roughness=0.0, relief=1.0, translucency=INDEX, red=_LOST[0], green=_LOST[1], blue=_LOST[2],
+        least_roughness=0.0, relief=1.0, translucency=WATER, red=_LOST[0], green=_LOST[1], blue=_LOST[2],
     )  # fmt: skip
     for mesh in meshes:
         out.mesh(mesh, np.full(len(mesh.faces), surface), np.zeros((len(mesh.positions), 4), np.float32))

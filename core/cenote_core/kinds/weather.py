@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 from pydantic import BaseModel
 
 from ..base.packet import pack
+from ..eaves.icicles import icicles, icicles_ref
+from ..emit.clear import add_icicles
 from ..emit.pools import add_pools
 from ..emit.snow import add_snow
 from ..emit.tables import Shot, Tables
@@ -43,6 +45,14 @@ class PoolOut(BaseModel):
     owner: str
     url: str
     damp: str
+
+
+class BodyOut(BaseModel):
+    """Bodies of ice or water on an owner as the plate knows them."""
+
+    owner: str
+    stuff: Literal["ice", "water"]
+    url: str
 
 
 class MaterialOut(BaseModel):
@@ -190,9 +200,24 @@ def _pools(scene: Scene, address: Address) -> list[dict[str, str]]:
     ]
 
 
+def _icicles_version(scene: Scene, owner: str) -> str:
+    return or_ring(lambda: found.key if (found := icicles_ref(scene, owner)) else "")
+
+
+def _bodies(scene: Scene, address: Address) -> list[dict[str, str]]:
+    if not scene.site.weather.icicles > 0:
+        return []
+    return [
+        {"owner": o, "stuff": "ice", "url": address("icicles", o, _icicles_version(scene, o))}
+        for o in scene.owners()
+        if icicles_ref(scene, o)
+    ]
+
+
 def _emit(out: Tables, shot: Shot) -> None:
     add_snow(out, shot)
     add_pools(out, shot)
+    add_icicles(out, shot)
 
 
 def _stands(scene: Scene, owner: str) -> bool:
@@ -203,15 +228,17 @@ KINDS_HERE = (
     Kind(
         plan=WeatherPlan,
         place=70,
-        sections={"materials": dict[str, MaterialOut], "snow": list[SnowOut], "pools": list[PoolOut]},
+        sections={"materials": dict[str, MaterialOut], "snow": list[SnowOut], "pools": list[PoolOut], "bodies": list[BodyOut]},
         listed=lambda scene, address: {
             "materials": materials_info(scene),
             "snow": _snow(scene, address),
             "pools": _pools(scene, address),
+            "bodies": _bodies(scene, address),
         },
         parts={
             "snow": Part(_stands, _snow_version, _snow_packet),
             "pool": Part(_stands, _pool_version, lambda scene, owner: mesh_packet(water_surface(scene, owner))),
+            "icicles": Part(_stands, _icicles_version, lambda scene, owner: mesh_packet(icicles(scene, owner))),
             "damp": Part(_stands, _damp_version, _damp_packet),
         },
         preview=_preview,

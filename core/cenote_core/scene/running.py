@@ -10,6 +10,7 @@ from ..graph.derived import derived
 from ..measures.flow import Flow, Nodes, line_load, passed, route
 from ..measures.rain import rain
 from ..mesh.rays import Met
+from ..mesh.texels import TexelTable
 from ..plan import GROUND
 from .laid import cover_ref
 from .scene import Scene
@@ -137,14 +138,20 @@ def _of_owners(scene: Scene, named: Names) -> np.ndarray:
     return np.concatenate([np.full(len(scene.table(o, _side(scene, o)).index), o in named) for o in scene.owners()])
 
 
-def runoff_map(
-    scene: Scene, owner: str, wind_from: float, wind: float, pieces: Names, patinas: Names, dry: float
-) -> np.ndarray:
-    """(R, R) float32 metres of rained-on surface that drain over a metre's width, on an owner's unwrap."""
+def texels_of(scene: Scene, owner: str) -> tuple[TexelTable, slice]:
+    """An owner's texels that water runs over, and where they stand among those of all."""
     start = 0
     for other in scene.owners():
         table = scene.table(other, _side(scene, other))
         if other == owner:
-            return table.spread(run(scene, wind_from, wind, pieces, patinas, dry)[start : start + len(table.index)])
+            return table, slice(start, start + len(table.index))
         start += len(table.index)
     raise KeyError(owner)
+
+
+def runoff_map(
+    scene: Scene, owner: str, wind_from: float, wind: float, pieces: Names, patinas: Names, dry: float
+) -> np.ndarray:
+    """(R, R) float32 metres of rained-on surface that drain over a metre's width, on an owner's unwrap."""
+    table, own = texels_of(scene, owner)
+    return table.spread(run(scene, wind_from, wind, pieces, patinas, dry)[own])

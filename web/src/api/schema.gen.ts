@@ -852,6 +852,21 @@ export interface components {
             rim_width: number;
         };
         /**
+         * BodyOut
+         * @description Bodies of ice or water on an owner as the plate knows them.
+         */
+        BodyOut: {
+            /** Owner */
+            owner: string;
+            /**
+             * Stuff
+             * @enum {string}
+             */
+            stuff: "ice" | "water";
+            /** Url */
+            url: string;
+        };
+        /**
          * Border
          * @description What changes toward the border of the region.
          */
@@ -2604,6 +2619,8 @@ export interface components {
         };
         /** Manifest */
         Manifest: {
+            /** Bodies */
+            bodies: components["schemas"]["BodyOut"][];
             /** Decals */
             decals: components["schemas"]["DecalOut"][];
             /** Drifts */
@@ -3688,6 +3705,12 @@ export interface components {
              */
             gusts: number;
             /**
+             * Icicles
+             * @description Length of the longest icicle, at a lower edge that much water comes to; others are shorter.
+             * @default 0
+             */
+            icicles: number;
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
@@ -4313,6 +4336,12 @@ export interface components {
              * @default 0.5
              */
             gusts: number;
+            /**
+             * Icicles
+             * @description Length of the longest icicle, at a lower edge that much water comes to; others are shorter.
+             * @default 0
+             */
+            icicles: number;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}

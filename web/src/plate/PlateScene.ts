@@ -5,6 +5,7 @@ import { DriftsPart } from '../kinds/drift/part';
 import { OwnersPart } from '../kinds/ground/part';
 import { LightPart } from '../kinds/light/part';
 import { takeWeather } from '../kinds/weather/part';
+import { BodiesPart } from '../kinds/weather/BodiesPart';
 import { FallingPart } from '../kinds/weather/FallingPart';
 import { PoolsPart } from '../kinds/weather/PoolsPart';
 import { SnowPart } from '../kinds/weather/SnowPart';
@@ -43,6 +44,7 @@ export class PlateScene implements PlateContext {
   readonly light: LightPart;
   readonly snow: SnowPart;
   readonly pools: PoolsPart;
+  readonly bodies: BodiesPart;
   readonly falling: FallingPart;
   private prewarm: ShaderPrewarm | null = null;
   /** The weather that was last shown. */
@@ -57,6 +59,7 @@ export class PlateScene implements PlateContext {
     this.light = new LightPart(this);
     this.falling = new FallingPart(this);
     this.pools = new PoolsPart(this, this.owners.owners);
+    this.bodies = new BodiesPart(this, this.owners.owners);
     this.snow = new SnowPart(this, this.owners.owners);
     this.frames = new Frames(this.eye, this.stage, this.machine, this.parts);
     this.picker = new Picker(this.eye, this.owners, this.drifts);
@@ -70,7 +73,7 @@ export class PlateScene implements PlateContext {
   }
 
   private get parts(): PlatePart[] {
-    return [this.light, this.owners, this.drifts, this.decals, this.snow, this.pools, this.falling];
+    return [this.light, this.owners, this.drifts, this.decals, this.snow, this.pools, this.bodies, this.falling];
   }
 
   groundMesh() {
@@ -107,7 +110,7 @@ export class PlateScene implements PlateContext {
       frames.render();
     }
     await rest;
-    await Promise.all([this.snow.sync(manifest), this.pools.sync(manifest)]);
+    await Promise.all([this.snow.sync(manifest), this.pools.sync(manifest), this.bodies.sync(manifest)]);
     await sky;
     for (const part of this.parts) await part.synced?.();
     frames.opening = false;

@@ -39,10 +39,19 @@ export function waterMaterial({ sky, rain, time }: Mirrored): THREE.Material {
   return material;
 }
 
+/** The sky in a direction; what is below the horizon counts as at it. */
+export const skyToward = /* glsl */ `
+uniform sampler2D uSky;
+vec3 sky_toward(vec3 way) {
+  float up = clamp(max(way.y, 0.01), -1.0, 1.0);
+  return textureLod(uSky, vec2(atan(way.z, way.x) * 0.15915494 + 0.5, asin(up) * 0.31830989 + 0.5), 0.0).rgb;
+}
+`;
+
 const mirror = /* glsl */ `
 varying vec3 vFrom;
 varying vec2 vPlace;
-uniform sampler2D uSky;
+${skyToward}
 ${formulas}
 vec2 rippled(vec2 at) {
   return 0.006 * vec2(sin(at.x * 23.0 + 1.7 * sin(at.y * 17.0)), sin(at.y * 29.0 + 1.9 * sin(at.x * 13.0)));
@@ -71,9 +80,6 @@ vec4 mirrored() {
   vec2 lean = rippled(vPlace) + (uRain > 0.0 ? ringed(vPlace) : vec2(0.0));
   vec3 normal = normalize(vec3(lean.x, 1.0, lean.y));
   float seen = max(0.0, -dot(look, normal));
-  vec3 out_ = reflect(look, normal);
-  out_.y = max(out_.y, 0.01);
-  vec2 uv = vec2(atan(out_.z, out_.x) * 0.15915494 + 0.5, asin(clamp(out_.y, -1.0, 1.0)) * 0.31830989 + 0.5);
-  return vec4(textureLod(uSky, uv, 0.0).rgb, water_mirrors(seen));
+  return vec4(sky_toward(reflect(look, normal)), water_mirrors(seen));
 }
 `;

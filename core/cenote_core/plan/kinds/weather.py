@@ -59,6 +59,10 @@ class WeatherState(PlanModel):
     frost: float = quantity(
         0.0, 0.0, 1.0, "", "Hoar frost on what lies open to a clear night's sky.", 0.05, slider=(0, 1, 1)
     )
+    icicles: float = quantity(
+        0.0, 0.0, 200.0, "cm", "Length of the longest icicle, at a lower edge that much water comes to; others are shorter.",
+        1, "longest icicle", (0, 60, 1.5),
+    )  # fmt: skip
     dust: float = quantity(0.0, 0.0, 1.0, "", "Dust of a long dry spell on all that is level.", 0.05, slider=(0, 1, 1))
     fog: float = quantity(0.0, 0.0, 1.0, "", "Fog: at 1 things are lost at sixty metres.", 0.05, slider=(0, 1, 1))
     overcast: float = quantity(

@@ -19,6 +19,7 @@ export function WeatherNumbers({ number }: { number: Numbers }) {
         {number('melted', 'of it melted')}
         {number('snowfall', 'snow falling')}
         {number('frost', 'frost')}
+        {number('icicles', 'longest icicle')}
       </Section>
       <Section title="In the air">
         {number('fog', 'fog')}

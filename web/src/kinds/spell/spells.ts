@@ -9,7 +9,7 @@ type Edits = { key: string; plan: ItemPlan | null }[];
 /** What a spell and the weather have in common. */
 const STATE = [
   ...['wind_from', 'wind', 'gusts', 'gust_size', 'moment'],
-  ...['wetness', 'dried', 'rain', 'standing', 'snow', 'melted', 'snowfall', 'frost', 'dust'],
+  ...['wetness', 'dried', 'rain', 'standing', 'snow', 'melted', 'snowfall', 'frost', 'icicles', 'dust'],
   ...['fog', 'overcast', 'exposure', 'years', 'season'],
 ] as const;
 export type State = Pick<Weather, (typeof STATE)[number]>;
@@ -63,6 +63,8 @@ const DRIES_IN = 14;
 const FROST_GOES_IN = 3;
 /** Centimetres of snow that melt, and millimetres of standing water that soak and dry away, in an hour. */
 const MELTS = 0.35;
+/** Centimetres by which the longest icicle is shorter after an hour. */
+const ICICLES_GO = 1.5;
 const SOAKS = 0.5;
 
 /** What a state has become after some hours of sun and wind: it stops raining, dries, soaks away and thaws. */
@@ -75,6 +77,7 @@ export function later(from: State, hours: number): State {
     dried: Math.min(1, from.dried + hours / DRIES_IN),
     standing: Math.max(0, from.standing - SOAKS * hours),
     frost: Math.max(0, from.frost * (1 - hours / FROST_GOES_IN)),
+    icicles: Math.max(0, from.icicles - ICICLES_GO * hours),
     melted: Math.min(from.snow, from.melted + MELTS * hours),
   };
 }

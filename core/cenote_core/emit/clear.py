@@ -1,0 +1,46 @@
+"""Bodies of ice and water in the path tracer's tables."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..eaves.icicles import icicles
+from ..materials.material import Material
+from ..mesh.mesh import Mesh
+from ..tracer import tables
+from .tables import SMOOTHEST, Shot, Tables
+
+ICE, WATER = 1.31, 1.333
+"""Indices of refraction."""
+_ICE_LOSES, _WATER_LOSES = (3.0, 1.2, 0.8), (0.3, 0.06, 0.02)
+"""What a metre takes of red, green and blue; ice has bubbles in it, which pale it too."""
+
+_PLAIN = Material(
+    colour=np.full((2, 2, 3), 255, np.uint8),
+    roughness=np.full((2, 2), 255, np.uint8),
+    height=np.full((2, 2), 128, np.uint8),
+    normal=np.full((2, 2, 3), 128, np.uint8),
+    tile=0.0,
+)
+
+
+def clear_surface(out: Tables, index: float, loses: tuple[float, float, float]) -> int:
+    """Put the outside of a clear body in; its number."""
+    return out.surface(
+        **out.picture("clear", _PLAIN), flags=tables.CLEAR | tables.FALLEN, roughness=SMOOTHEST, relief=0.0,
+        translucency=index, red=loses[0], green=loses[1], blue=loses[2],
+    )  # fmt: skip
+
+
+def add_bodies(out: Tables, meshes: list[Mesh], index: float, loses: tuple[float, float, float]) -> None:
+    """Put closed meshes of one clear stuff into the tables."""
+    if meshes:
+        surface = clear_surface(out, index, loses)
+        for mesh in meshes:
+            out.mesh(mesh, np.full(len(mesh.faces), surface), np.zeros((len(mesh.positions), 4), np.float32))
+
+
+def add_icicles(out: Tables, shot: Shot) -> None:
+    """Put the icicles on everything into the tables."""
+    found = (icicles(shot.scene, owner) for owner in shot.scene.owners())
+    add_bodies(out, [mesh for mesh in found if mesh is not None], ICE, _ICE_LOSES)

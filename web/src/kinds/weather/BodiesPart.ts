@@ -1,0 +1,91 @@
+import * as THREE from 'three';
+import type { Manifest } from '../../api/client';
+import { fetchPart } from '../../api/parts';
+import { unpack } from '../../api/packet';
+import { clearMaterial } from '../../plate/clear';
+import { geometryOf } from '../../plate/geometry';
+import type { PlateContext } from '../../plate/PlateScene';
+import type { PlatePart, Seen } from '../../plate/PlatePart';
+import { views } from '../../plate/views';
+import type { OwnerView } from '../ground/owners';
+
+type Stuff = Manifest['bodies'][number]['stuff'];
+
+/** Index of refraction, and how much of what is behind them thick bodies hide. */
+const LOOK: Record<Stuff, [number, number]> = { ice: [1.31, 0.6], water: [1.333, 0.4] };
+
+interface BodyView {
+  wanted: string;
+  shown: string;
+  mesh: THREE.Mesh | null;
+}
+
+/** Icicles and drops: clear meshes that go along with what carries them. */
+export class BodiesPart implements PlatePart {
+  private bodies = new Map<string, BodyView>();
+  private materials = new Map<Stuff, THREE.Material>();
+
+  constructor(
+    private plate: PlateContext,
+    private owners: ReadonlyMap<string, OwnerView>,
+  ) {}
+
+  overlays() {
+    return [...this.bodies.values()].flatMap(({ mesh }) => mesh ?? []);
+  }
+
+  applyView({ view }: Seen) {
+    for (const mesh of this.overlays()) mesh.visible = view === 'lit' || views[view].decals;
+  }
+
+  async sync(manifest: Manifest) {
+    const wanted = new Map(manifest.bodies.map((body) => [`${body.stuff} ${body.owner}`, body]));
+    for (const [key, body] of this.bodies)
+      if (!wanted.has(key)) {
+        this.drop(body);
+        this.bodies.delete(key);
+        this.plate.frames.contentChanged();
+      }
+    await Promise.all([...wanted].map(([key, { owner, stuff, url }]) => this.fetch(key, owner, stuff, url)));
+  }
+
+  private async fetch(key: string, owner: string, stuff: Stuff, url: string) {
+    const body = this.bodies.get(key) ?? { wanted: '', shown: '', mesh: null };
+    this.bodies.set(key, body);
+    body.wanted = url;
+    if (body.shown === url) return;
+    const packet = unpack(await fetchPart(url));
+    // An answer that was overtaken is none.
+    if (body.wanted !== url || this.bodies.get(key) !== body) return;
+    this.drop(body);
+    body.shown = url;
+    const geometry = geometryOf(packet);
+    const carrier = this.owners.get(owner)?.group;
+    if (geometry && carrier) {
+      geometry.clearGroups();
+      body.mesh = new THREE.Mesh(geometry, this.material(stuff));
+      // It comes in the site's coordinates.
+      carrier.updateMatrixWorld(true);
+      carrier.attach(body.mesh);
+    }
+    this.plate.frames.contentChanged();
+  }
+
+  private material(stuff: Stuff) {
+    const made = this.materials.get(stuff) ?? clearMaterial(this.plate.stage.mirrored, ...LOOK[stuff]);
+    this.materials.set(stuff, made);
+    return made;
+  }
+
+  dispose() {
+    this.bodies.forEach((body) => this.drop(body));
+    this.materials.forEach((material) => material.dispose());
+  }
+
+  private drop(body: BodyView) {
+    body.mesh?.removeFromParent();
+    body.mesh?.geometry.dispose();
+    body.mesh = null;
+    body.shown = '';
+  }
+}

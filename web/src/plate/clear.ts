@@ -1,0 +1,44 @@
+import * as THREE from 'three';
+import { withViews } from './views';
+import { skyToward, type Mirrored } from './water';
+
+/** Bodies of ice and water: they mirror the sky, show it upside down, and let some of what is behind them through. */
+export function clearMaterial({ sky }: Pick<Mirrored, 'sky'>, index: number, milky: number): THREE.Material {
+  const material = new THREE.MeshBasicMaterial({ transparent: true, depthWrite: false });
+  material.customProgramCacheKey = () => 'clear';
+  material.onBeforeCompile = (program) => {
+    Object.assign(program.uniforms, { uSky: sky, uIndex: { value: index }, uMilky: { value: milky } });
+    program.vertexShader = program.vertexShader
+      .replace('void main() {', 'varying vec3 vFrom;\nvarying vec3 vOut;\nvoid main() {')
+      .replace(
+        '#include <fog_vertex>',
+        `#include <fog_vertex>
+vFrom = (modelMatrix * vec4(position, 1.0)).xyz - cameraPosition;
+vOut = mat3(modelMatrix) * normal;`,
+      );
+    program.fragmentShader = program.fragmentShader
+      .replace('void main() {', `${body}\nvoid main() {`)
+      .replace('#include <map_fragment>', 'diffuseColor = seen_through();');
+    withViews(program);
+  };
+  return material;
+}
+
+const body = /* glsl */ `
+varying vec3 vFrom;
+varying vec3 vOut;
+uniform float uIndex;
+uniform float uMilky;
+${skyToward}
+vec4 seen_through() {
+  vec3 look = normalize(vFrom), out_ = normalize(vOut);
+  float facing = max(0.0, -dot(look, out_));
+  float least = pow((uIndex - 1.0) / (uIndex + 1.0), 2.0);
+  float mirrors = least + (1.0 - least) * pow(1.0 - facing, 5.0);
+  // What is bent through a round body comes from the other side: the sky stands below in it, the ground above.
+  vec3 bent = refract(look, out_, 1.0 / (uIndex * uIndex));
+  vec3 within = sky_toward(bent) * mix(0.28, 1.0, smoothstep(-0.4, 0.3, bent.y));
+  vec3 light = mix(within, sky_toward(reflect(look, out_)), mirrors);
+  return vec4(light, mix(uMilky, 1.0, max(mirrors, 0.75 * pow(1.0 - facing, 2.0))));
+}
+`;
