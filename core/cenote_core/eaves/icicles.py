@@ -17,7 +17,7 @@ from ..hashing import uniform
 from ..mesh.mesh import Mesh, make_mesh, vertex_normals
 from ..plan import GROUND
 from ..scene.scene import Scene
-from .lips import Lips, fed, fed_refs, lips
+from .lips import Lips, fed, fed_refs, lips, places_along
 
 APART = 0.034
 """Metres of lip for each place at which one may hang."""
@@ -56,22 +56,20 @@ class Icicles:
     root : (N, 3) float64 metres
     length : (N,) float64 metres
     name : (N,) uint64, what each draws its own shape from
+    of : (N,) the lip each hangs from
+    air : (N,) float64 metres from its root to what is below
     """
 
     root: np.ndarray
     length: np.ndarray
     name: np.ndarray
+    of: np.ndarray
+    air: np.ndarray
 
 
 def hang(along: Lips, water: np.ndarray, longest: float) -> Icicles:
     """Icicles on some lips that (N,) metres of rained-on surface drain over; the longest has `longest` metres."""
-    places = np.floor(along.length / APART + uniform(np.arange(len(along)).astype(np.uint64), 1)).astype(int)
-    of = np.repeat(np.arange(len(along)), places)
-    name = of.astype(np.uint64) * np.uint64(4099) + (
-        np.arange(len(of)) - np.repeat(np.cumsum(places) - places, places)
-    ).astype(np.uint64)
-    at = uniform(name, 2)[:, None]
-    root = along.start[of] * (1 - at) + along.end[of] * at
+    of, name, root = places_along(along, APART, 1)
     share = np.clip(water[of] / _WELL_FED, 0, 1)
     # Most stay short: water goes to those that are ahead.
     length = longest * np.sqrt(share) * (0.12 + 0.88 * uniform(name, 3) ** 3)
@@ -79,15 +77,15 @@ def hang(along: Lips, water: np.ndarray, longest: float) -> Icicles:
     hangs = (uniform(name, 4) < 0.25 + 0.75 * share) & (water[of] > _LEAST_FED) & (length > _SHORTEST)
     chosen = np.flatnonzero(hangs)
     chosen = chosen[np.sort(np.argsort(-length[chosen], kind="stable")[:_MOST])]
-    return Icicles(root[chosen], length[chosen], name[chosen])
+    return Icicles(root[chosen], length[chosen], name[chosen], of[chosen], along.air[of[chosen]])
 
 
 def shape(icicles: Icicles, lean: np.ndarray) -> Mesh:
     """Closed bodies of icicles that hang aside by a level slope `lean` (2,), with smooth normals."""
     positions, faces, first = [], [], 0
     turn = np.linspace(0, 2 * np.pi, _SIDES, endpoint=False)
-    for root, length, name in zip(icicles.root, icicles.length, icicles.name, strict=True):
-        own = uniform(np.full(6, name), np.arange(10, 16))
+    drawn = np.stack([uniform(icicles.name, 10 + k) for k in range(6)], axis=1)
+    for root, length, own in zip(icicles.root, icicles.length, drawn, strict=True):
         rings = _FEW_RINGS if length < _SHORT else int(np.clip(length / _RING, _FEW_RINGS, _MOST_RINGS))
         down = np.linspace(0, 1, rings) ** 0.9 * length
         radius = _radius(down, length, own)

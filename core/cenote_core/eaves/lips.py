@@ -13,6 +13,7 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from ..graph.derived import derived
+from ..hashing import uniform
 from ..mesh.mesh import Mesh
 from ..plan import GROUND
 from ..scene.running import run, texels_of
@@ -35,6 +36,8 @@ _NEAR = 2.0
 """Metres about an owner's box within which things may stand under its lips."""
 _ABOUT = 0.045
 """Metres from a lip within which the water that comes there is read: about two texels of what it runs over."""
+_NAMES = 4099
+"""More than there are places on any lip."""
 _ALONG = 0.25
 """Metres a lip is cut into at most, so that the water of each part is its own."""
 
@@ -77,11 +80,11 @@ def lips(scene: Scene, owner: str) -> Lips:
     rays = scene.rays(_about(scene, owner))
     middle = (found.start + found.end) / 2
     below = middle + found.outward * _OUT - np.array([0, _BELOW, 0])
-    down = np.tile(np.float32([0, -1, 0]), (len(below), 1))
+    down = np.tile(np.array([0, -1, 0], np.float32), (len(below), 1))
     met = rays.meet(below.astype(np.float32), down, _DEEP)
     air = middle[:, 1] - met.positions[:, 1]
     # What stands against something else on its outside drips nowhere.
-    outside = rays.meet((middle - [0, _BELOW, 0]).astype(np.float32), found.outward.astype(np.float32), AIR)
+    outside = rays.meet((middle - np.array([0, _BELOW, 0])).astype(np.float32), found.outward.astype(np.float32), AIR)
     return Lips(found.start, found.end, found.outward, air).only(met.hit & (air > AIR) & ~outside.hit)
 
 
@@ -144,6 +147,20 @@ def _cut(a: np.ndarray, b: np.ndarray, out: np.ndarray) -> Lips:
     number = np.arange(len(of)) - np.repeat(np.cumsum(pieces) - pieces, pieces)
     low, high = (number / pieces[of])[:, None], ((number + 1) / pieces[of])[:, None]
     return Lips(a[of] + (b - a)[of] * low, a[of] + (b - a)[of] * high, out[of], np.zeros(len(of)))
+
+
+def places_along(along: Lips, apart: float, channel: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Places on lips, about one to so many metres: (N,) which lip, (N,) uint64 names, (N, 3) metres.
+
+    `channel` and the three after it are the numbers of its identities that are used up.
+    """
+    every = np.arange(len(along)).astype(np.uint64)
+    places = np.floor(along.length / apart + uniform(every, channel)).astype(int)
+    of = np.repeat(np.arange(len(along)), places)
+    within = np.arange(len(of)) - np.repeat(np.cumsum(places) - places, places)
+    name = of.astype(np.uint64) * np.uint64(_NAMES) + within.astype(np.uint64)
+    share = uniform(name, channel + 1)[:, None]
+    return of, name, along.start[of] * (1 - share) + along.end[of] * share
 
 
 def fed_refs(scene: Scene, owner: str) -> list[Any]:

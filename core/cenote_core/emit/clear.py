@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from ..eaves.drips import drops
 from ..eaves.icicles import icicles
 from ..materials.material import Material
 from ..mesh.mesh import Mesh
@@ -40,7 +41,10 @@ def add_bodies(out: Tables, meshes: list[Mesh], index: float, loses: tuple[float
             out.mesh(mesh, np.full(len(mesh.faces), surface), np.zeros((len(mesh.positions), 4), np.float32))
 
 
-def add_icicles(out: Tables, shot: Shot) -> None:
-    """Put the icicles on everything into the tables."""
-    found = (icicles(shot.scene, owner) for owner in shot.scene.owners())
-    add_bodies(out, [mesh for mesh in found if mesh is not None], ICE, _ICE_LOSES)
+def add_hanging(out: Tables, shot: Shot) -> None:
+    """Put the icicles and drops that hang on everything into the tables."""
+    owners = shot.scene.owners()
+    for of, index, loses in ((icicles, ICE, _ICE_LOSES), (drops, WATER, _WATER_LOSES)):
+        add_bodies(
+            out, [mesh for mesh in (of(shot.scene, owner) for owner in owners) if mesh is not None], index, loses
+        )

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Any
 
 import numpy as np
 from pydantic import BaseModel
 
 from ..base.packet import pack
-from ..eaves.icicles import icicles, icicles_ref
-from ..emit.clear import add_icicles
+from ..emit.clear import add_hanging
 from ..emit.pools import add_pools
 from ..emit.snow import add_snow
 from ..emit.tables import Shot, Tables
@@ -19,40 +18,15 @@ from ..kit.impostor import SLOT
 from ..light.sky import make_sky
 from ..materials.catalogue import CATALOGUE as MATERIALS
 from ..materials.catalogue import GONE, sheds_of
-from ..mesh.packed import mesh_packet
 from ..plan import SpellPlan, WeatherPlan
-from ..pools.surface import damp_map, damp_ref, surface_ref, water_surface
 from ..scene.scene import PREVIEW_LIMIT, Scene
-from ..snow.cover import cover_ref, snow_cover
-from .kind import Address, Draft, Kind, Part, or_ring
+from . import fallen
+from .kind import Draft, Kind
 from .light import sky_parts
 from .owners import covers_parts
 
 VERSION_DIGITS = 12
 """Digits of a hash that tell the versions of a picture or a mesh apart in its address."""
-
-
-class SnowOut(BaseModel):
-    """Snow that lies on an owner as the plate knows it."""
-
-    owner: str
-    url: str
-
-
-class PoolOut(BaseModel):
-    """Water that stands on an owner as the plate knows it: its surface, and how wet it makes what lies round it."""
-
-    owner: str
-    url: str
-    damp: str
-
-
-class BodyOut(BaseModel):
-    """Bodies of ice or water on an owner as the plate knows them."""
-
-    owner: str
-    stuff: Literal["ice", "water"]
-    url: str
 
 
 class MaterialOut(BaseModel):
@@ -156,91 +130,19 @@ def _preview(draft: Draft) -> bytes:
     return pack(arrays, info)
 
 
-def _snow_version(scene: Scene, owner: str) -> str:
-    return or_ring(lambda: found.key if (found := cover_ref(scene, owner)) else "")
-
-
-def _snow_packet(scene: Scene, owner: str) -> bytes:
-    """The cover of snow on an owner, in the site's coordinates."""
-    cover = snow_cover(scene, owner)
-    return mesh_packet(cover.mesh, {}, {"lift": cover.lift}) if cover else mesh_packet(None)
-
-
-def _snow(scene: Scene, address: Address) -> list[dict[str, str]]:
-    if not scene.site.weather.snow > scene.site.weather.melted:
-        return []
-    return [
-        {"owner": o, "url": address("snow", o, _snow_version(scene, o))} for o in scene.owners() if cover_ref(scene, o)
-    ]
-
-
-def _pool_version(scene: Scene, owner: str) -> str:
-    return or_ring(lambda: found.key if (found := surface_ref(scene, owner)) else "")
-
-
-def _damp_version(scene: Scene, owner: str) -> str:
-    return or_ring(lambda: found.key if (found := damp_ref(scene, owner)) else "")
-
-
-def _damp_packet(scene: Scene, owner: str) -> bytes:
-    values = damp_map(scene, owner)
-    return pack({} if values is None else {"damp": np.clip(values * 255 + 0.5, 0, 255).astype(np.uint8)}, {})
-
-
-def _pools(scene: Scene, address: Address) -> list[dict[str, str]]:
-    if not scene.site.weather.standing > 0:
-        return []
-    return [
-        {
-            "owner": o,
-            "url": address("pool", o, _pool_version(scene, o)),
-            "damp": address("damp", o, _damp_version(scene, o)),
-        }
-        for o in scene.owners()
-    ]
-
-
-def _icicles_version(scene: Scene, owner: str) -> str:
-    return or_ring(lambda: found.key if (found := icicles_ref(scene, owner)) else "")
-
-
-def _bodies(scene: Scene, address: Address) -> list[dict[str, str]]:
-    if not scene.site.weather.icicles > 0:
-        return []
-    return [
-        {"owner": o, "stuff": "ice", "url": address("icicles", o, _icicles_version(scene, o))}
-        for o in scene.owners()
-        if icicles_ref(scene, o)
-    ]
-
-
 def _emit(out: Tables, shot: Shot) -> None:
     add_snow(out, shot)
     add_pools(out, shot)
-    add_icicles(out, shot)
-
-
-def _stands(scene: Scene, owner: str) -> bool:
-    return owner in scene.owners()
+    add_hanging(out, shot)
 
 
 KINDS_HERE = (
     Kind(
         plan=WeatherPlan,
         place=70,
-        sections={"materials": dict[str, MaterialOut], "snow": list[SnowOut], "pools": list[PoolOut], "bodies": list[BodyOut]},
-        listed=lambda scene, address: {
-            "materials": materials_info(scene),
-            "snow": _snow(scene, address),
-            "pools": _pools(scene, address),
-            "bodies": _bodies(scene, address),
-        },
-        parts={
-            "snow": Part(_stands, _snow_version, _snow_packet),
-            "pool": Part(_stands, _pool_version, lambda scene, owner: mesh_packet(water_surface(scene, owner))),
-            "icicles": Part(_stands, _icicles_version, lambda scene, owner: mesh_packet(icicles(scene, owner))),
-            "damp": Part(_stands, _damp_version, _damp_packet),
-        },
+        sections={"materials": dict[str, MaterialOut], **fallen.SECTIONS},
+        listed=lambda scene, address: {"materials": materials_info(scene), **fallen.listed(scene, address)},
+        parts=fallen.PARTS,
         preview=_preview,
         emit=_emit,
     ),

@@ -10,7 +10,9 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
-from ..falling.drops import Falling, ends, rain_in_the_air, snow_in_the_air
+from ..eaves.drips import GRAVITY, LARGEST, Drips, all_drips
+from ..falling.drops import SHUTTER, Falling, ends, rain_in_the_air, snow_in_the_air
+from ..falling.splashes import LIFE, crowns, rain_hits
 from ..light.sky import Sky
 from ..plan import StationPlan
 from ..scene.scene import Scene
@@ -18,12 +20,14 @@ from ..stations.camera import axes, field_of_view
 
 _NEAREST = 0.7
 """Metres from the eye within which a drop would be a blur over the whole picture."""
-_SEEN_RAIN, _SEEN_SNOW = 0.8, 0.95
-"""How much a drop hides of what is behind it, and a flake."""
+_SEEN_RAIN, _SEEN_DRIP, _SEEN_SNOW = 0.8, 0.5, 0.95
+"""How much a drop of rain hides of what is behind it, one that has dripped, which shows more of it, and a flake."""
 _FLAKE_WHITE, _SUNLIT = 0.85, 0.25
 """Share of light a flake throws back, and share of the sun's on it that goes toward the eye."""
 _LINGERS = 8.0
 """A streak pales once it is so many times as long as wide."""
+_DRIPS_SEEN = 14.0
+"""Metres from the eye within which single drips are seen."""
 _OPEN = 60.0
 """Metres over a drop within which a roof keeps it from being there."""
 
@@ -41,11 +45,31 @@ def with_falling(
     if now.rain > 0:
         drops = _open(scene, rain_in_the_air(eye, now.rain, *wind), eye)
         _lay(out, depth, drops, station, size, box, light, _SEEN_RAIN)
+        crowned = crowns(*rain_hits(scene.standing(), eye, now.rain, *wind))
+        _lay(out, depth, crowned, station, size, box, light, _SEEN_RAIN)
+    dripping = all_drips(scene)
+    if dripping is not None:
+        for drops in _on_their_way(dripping, now.moment, eye):
+            _lay(out, depth, drops, station, size, box, light, _SEEN_DRIP)
     if now.snowfall > 0:
         flakes = _open(scene, snow_in_the_air(eye, now.snowfall, *wind), eye)
         sunlit = scene.sky().sun_colour * _SUNLIT / np.pi
         _lay(out, depth, flakes, station, size, box, (light + sunlit) * _FLAKE_WHITE, _SEEN_SNOW)
     return out
+
+
+def _on_their_way(dripping: Drips, moment: float, eye: np.ndarray) -> list[Falling]:
+    """Drops from lower edges as they fall, and the crowns of those that have just come down."""
+    since = dripping.since(moment)
+    lasts = np.sqrt(2 * dripping.air / GRAVITY)
+    near = np.linalg.norm(dripping.at - eye, axis=1) < _DRIPS_SEEN
+    falls, hit = near & (since < lasts), near & (since >= lasts) & (since < lasts + LIFE)
+    t = since[falls, None]
+    down = np.array([0.0, -GRAVITY, 0.0])
+    count = int(falls.sum())
+    drops = Falling(dripping.at[falls] + 0.5 * down * t * t, down * t, np.full(count, 2 * LARGEST), SHUTTER)
+    ground = dripping.at[hit] - dripping.air[hit, None] * [0.0, 1.0, 0.0]
+    return [drops, crowns(ground, np.tile([0.0, 1.0, 0.0], (len(ground), 1)), (since - lasts)[hit])]
 
 
 def _mean_light(sky: Sky) -> np.ndarray:

@@ -81,7 +81,9 @@ class Film:
         # Where white is reached, nothing is seen of noise.
         slope = np.where(bright > 1.0, slope / bright, slope)
         squared = np.where(self.count > 1, variance * slope * slope, 1.0).reshape(self.height, self.width)
-        return np.asarray(np.sqrt(uniform_filter(squared, _AROUND, mode="nearest")).ravel(), np.float32)
+        # The filter's running sums may come out a little below nothing beside something bright.
+        around = np.maximum(uniform_filter(squared, _AROUND, mode="nearest"), 0)
+        return np.asarray(np.sqrt(around).ravel(), np.float32)
 
 
 def empty_film(width: int, height: int) -> Film:

@@ -2625,6 +2625,8 @@ export interface components {
             decals: components["schemas"]["DecalOut"][];
             /** Drifts */
             drifts: components["schemas"]["DriftOut"][];
+            /** Hits */
+            hits: string;
             /** Layers */
             layers: {
                 [key: string]: components["schemas"]["PatinaPlan"];

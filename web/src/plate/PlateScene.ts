@@ -7,6 +7,7 @@ import { LightPart } from '../kinds/light/part';
 import { takeWeather } from '../kinds/weather/part';
 import { BodiesPart } from '../kinds/weather/BodiesPart';
 import { FallingPart } from '../kinds/weather/FallingPart';
+import { HitsPart } from '../kinds/weather/HitsPart';
 import { PoolsPart } from '../kinds/weather/PoolsPart';
 import { SnowPart } from '../kinds/weather/SnowPart';
 import { useSite } from '../state/site';
@@ -46,6 +47,7 @@ export class PlateScene implements PlateContext {
   readonly pools: PoolsPart;
   readonly bodies: BodiesPart;
   readonly falling: FallingPart;
+  readonly hits: HitsPart;
   private prewarm: ShaderPrewarm | null = null;
   /** The weather that was last shown. */
   private weather: Plans[string] | undefined;
@@ -58,6 +60,7 @@ export class PlateScene implements PlateContext {
     this.decals = new DecalsPart(this);
     this.light = new LightPart(this);
     this.falling = new FallingPart(this);
+    this.hits = new HitsPart(this);
     this.pools = new PoolsPart(this, this.owners.owners);
     this.bodies = new BodiesPart(this, this.owners.owners);
     this.snow = new SnowPart(this, this.owners.owners);
@@ -73,7 +76,17 @@ export class PlateScene implements PlateContext {
   }
 
   private get parts(): PlatePart[] {
-    return [this.light, this.owners, this.drifts, this.decals, this.snow, this.pools, this.bodies, this.falling];
+    return [
+      this.light,
+      this.owners,
+      this.drifts,
+      this.decals,
+      this.snow,
+      this.pools,
+      this.bodies,
+      this.falling,
+      this.hits,
+    ];
   }
 
   groundMesh() {
@@ -110,7 +123,12 @@ export class PlateScene implements PlateContext {
       frames.render();
     }
     await rest;
-    await Promise.all([this.snow.sync(manifest), this.pools.sync(manifest), this.bodies.sync(manifest)]);
+    await Promise.all([
+      this.snow.sync(manifest),
+      this.pools.sync(manifest),
+      this.bodies.sync(manifest),
+      this.hits.sync(manifest),
+    ]);
     await sky;
     for (const part of this.parts) await part.synced?.();
     frames.opening = false;

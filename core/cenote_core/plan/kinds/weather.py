@@ -87,6 +87,13 @@ class WeatherState(PlanModel):
     )
 
     @property
+    def drips(self) -> float:
+        """How fast lower edges drip, against steady rain of 8 mm/h: while it rains, after it, and from melting snow."""
+        after = 0.12 * max(0.0, self.wetness - self.dried)
+        thawing = 0.35 * min(1.0, max(0.0, min(self.melted, self.snow)) / 3) if self.snow > 0 else 0.0
+        return max(self.rain / 8.0, after, thawing)
+
+    @property
     def falls(self) -> bool:
         """Does anything of it lie on surfaces, so that it matters how far a place lies open to the sky?"""
         return max(self.wetness, self.standing, self.snow, self.frost, self.dust) > 0

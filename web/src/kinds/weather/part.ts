@@ -11,6 +11,7 @@ export function takeWeather(plate: PlateScene, plan: PlanOf<'weather'>, time?: n
   plate.snow.takeDepth(plan);
   plate.pools.takeStanding(plan);
   plate.falling.take(plan, plate.frames.seen, time);
+  plate.hits.take(plan, time);
   plate.stage.mirrored.rain.value = plan.rain;
   plate.stage.mirrored.time.value = time ?? plan.moment;
   // Shadows go along; where each takes a second they wait until the wind is held.

@@ -1,0 +1,164 @@
+"""What has fallen and what hangs: snow, pools, icicles, drops, and where rain hits, as the plate is told of them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any, Literal
+
+import numpy as np
+from pydantic import BaseModel
+
+from ..base.packet import pack
+from ..eaves.drips import all_drips, drips_ref, drops, drops_ref
+from ..eaves.icicles import icicles, icicles_ref
+from ..falling.splashes import rained_on
+from ..graph.derived import Ref
+from ..hashing import content_hash
+from ..mesh.mesh import Mesh
+from ..mesh.packed import mesh_packet
+from ..plan import GROUND
+from ..pools.surface import damp_map, damp_ref, surface_ref, water_surface
+from ..scene.scene import Scene
+from ..snow.cover import cover_ref, snow_cover
+from .kind import Address, Part, or_ring
+
+
+class SnowOut(BaseModel):
+    """Snow that lies on an owner as the plate knows it."""
+
+    owner: str
+    url: str
+
+
+class PoolOut(BaseModel):
+    """Water that stands on an owner as the plate knows it: its surface, and how wet it makes what lies round it."""
+
+    owner: str
+    url: str
+    damp: str
+
+
+class BodyOut(BaseModel):
+    """Bodies of ice or water on an owner as the plate knows them."""
+
+    owner: str
+    stuff: Literal["ice", "water"]
+    url: str
+
+
+def _snow_version(scene: Scene, owner: str) -> str:
+    return or_ring(lambda: found.key if (found := cover_ref(scene, owner)) else "")
+
+
+def _snow_packet(scene: Scene, owner: str) -> bytes:
+    """The cover of snow on an owner, in the site's coordinates."""
+    cover = snow_cover(scene, owner)
+    return mesh_packet(cover.mesh, {}, {"lift": cover.lift}) if cover else mesh_packet(None)
+
+
+def _snow(scene: Scene, address: Address) -> list[dict[str, str]]:
+    if not scene.site.weather.snow > scene.site.weather.melted:
+        return []
+    return [
+        {"owner": o, "url": address("snow", o, _snow_version(scene, o))} for o in scene.owners() if cover_ref(scene, o)
+    ]
+
+
+def _pool_version(scene: Scene, owner: str) -> str:
+    return or_ring(lambda: found.key if (found := surface_ref(scene, owner)) else "")
+
+
+def _damp_version(scene: Scene, owner: str) -> str:
+    return or_ring(lambda: found.key if (found := damp_ref(scene, owner)) else "")
+
+
+def _damp_packet(scene: Scene, owner: str) -> bytes:
+    values = damp_map(scene, owner)
+    return pack({} if values is None else {"damp": np.clip(values * 255 + 0.5, 0, 255).astype(np.uint8)}, {})
+
+
+def _pools(scene: Scene, address: Address) -> list[dict[str, str]]:
+    if not scene.site.weather.standing > 0:
+        return []
+    return [
+        {
+            "owner": o,
+            "url": address("pool", o, _pool_version(scene, o)),
+            "damp": address("damp", o, _damp_version(scene, o)),
+        }
+        for o in scene.owners()
+    ]
+
+
+def _stands(scene: Scene, owner: str) -> bool:
+    return owner in scene.owners()
+
+
+def _hits_version(scene: Scene, owner: str) -> str:
+    now = scene.site.weather
+    keys = [or_ring(lambda o=o: found.key if (found := drips_ref(scene, o)) else "") for o in scene.owners()]  # type: ignore[misc]
+    return content_hash(keys, now.rain > 0, now.wind_from, now.wind, [scene.mesh.ref(o).key for o in scene.owners()])
+
+
+def _hits_packet(scene: Scene, owner: str) -> bytes:
+    """`splashes` (N, 3) places rain hits; `drips` (M, 6) where drops hang, metres they fall, seconds, share gone by."""
+    now, dripping = scene.site.weather, all_drips(scene)
+    arrays = {}
+    if now.rain > 0:
+        arrays["splashes"] = rained_on(scene.standing(), *scene.mesh(GROUND).bounds(), now.wind_from, now.wind)
+    if dripping is not None:
+        columns = (dripping.at, dripping.air, dripping.period, dripping.phase)
+        arrays["drips"] = np.column_stack(columns).astype(np.float32)
+    return pack(arrays, {})
+
+
+def _hits(scene: Scene, address: Address) -> str:
+    return address("hits", GROUND, _hits_version(scene, GROUND)) if scene.site.weather.drips > 0 else ""
+
+
+def _hanging(
+    stuff: str, ref: Callable[[Scene, str], Ref[Mesh] | None], made: Callable[[Scene, str], Mesh | None]
+) -> tuple[Part, Callable[[Scene, Address], list[dict[str, str]]]]:
+    """What hangs from lower edges: how its meshes are asked for, and the list of them."""
+
+    def version(scene: Scene, owner: str) -> str:
+        return or_ring(lambda: found.key if (found := ref(scene, owner)) else "")
+
+    def listed(scene: Scene, address: Address) -> list[dict[str, str]]:
+        return [
+            {"owner": o, "stuff": stuff, "url": address(f"hanging-{stuff}", o, version(scene, o))}
+            for o in scene.owners()
+            if ref(scene, o)
+        ]
+
+    return Part(_stands, version, lambda scene, owner: mesh_packet(made(scene, owner))), listed
+
+
+_ICE, _list_ice = _hanging("ice", icicles_ref, icicles)
+_DROPS, _list_drops = _hanging("water", drops_ref, drops)
+
+SECTIONS: dict[str, Any] = {
+    "snow": list[SnowOut],
+    "pools": list[PoolOut],
+    "bodies": list[BodyOut],
+    "hits": str,
+}
+"""What the manifest says of it."""
+PARTS = {
+    "snow": Part(_stands, _snow_version, _snow_packet),
+    "pool": Part(_stands, _pool_version, lambda scene, owner: mesh_packet(water_surface(scene, owner))),
+    "damp": Part(_stands, _damp_version, _damp_packet),
+    "hits": Part(_stands, _hits_version, _hits_packet),
+    "hanging-ice": _ICE,
+    "hanging-water": _DROPS,
+}
+
+
+def listed(scene: Scene, address: Address) -> dict[str, Any]:
+    """The values of `SECTIONS`."""
+    return {
+        "snow": _snow(scene, address),
+        "pools": _pools(scene, address),
+        "bodies": [*_list_ice(scene, address), *_list_drops(scene, address)],
+        "hits": _hits(scene, address),
+    }
