@@ -193,7 +193,7 @@ class HandingOver(unittest.TestCase):
         )
         site.put("m", PatinaPlan(name="moss", uses=[PatinaUse(surface="wall/stone")]))
         site.put("c", DecalPlan(name="crack", position=(0, 0.8, -1.8), facing=(0, 0, 1)))
-        site.weather = WeatherPlan(snow=4.0, standing=20.0)
+        site.weather = WeatherPlan(snow=4.0, standing=20.0, icicles=30.0, rain=6.0)
         with tempfile.TemporaryDirectory() as name:
             folder = Path(name)
             result = hand_over(scene_of(site), "test", folder, lambda stage, share: None)
@@ -216,7 +216,9 @@ class HandingOver(unittest.TestCase):
             self.assertEqual(len(rows) - 1, result["instances"])
             self.assertGreater(result["instances"], 100)
             nodes = {node.name for node in gl.GLTF2().load(str(folder / "site.glb")).nodes}
-            self.assertLessEqual({"snow on wall", "snow on ground", "water on ground"}, nodes)
+            self.assertLessEqual(
+                {"snow on wall", "snow on ground", "water on ground", "ice on wall", "drops on wall"}, nodes
+            )
             again = read_model((folder / "site.glb").read_bytes(), "site.glb")
             self.assertGreater(again.mesh.triangle_count, 1000)
 

@@ -23,6 +23,8 @@ _LOOKS_DOWN = -0.3
 """Upward part of its normal under which a face counts as an underside."""
 _STEEPEST = 0.4
 """Rise of an edge over its length beyond which water runs along it instead of leaving it."""
+_LEVEL, _TOWARD = 0.02, 0.3
+"""Slope under which a face counts as level, and the share of a slope that must lead to an edge."""
 _SHORTEST = 0.004
 """Metres of edge that are worth a look."""
 _WELD = 1e-4
@@ -126,7 +128,16 @@ def _sheds(a: np.ndarray, b: np.ndarray, opposite: np.ndarray, normal: np.ndarra
     long = np.linalg.norm(b - a, axis=1)
     level = np.abs(b[:, 1] - a[:, 1]) < _STEEPEST * long
     middle = (a[:, 1] + b[:, 1]) / 2
-    return (long > _SHORTEST) & level & (normal[:, 1] > _LOOKS_DOWN) & (opposite[:, 1] > middle - 0.02 * long)
+    downhill = normal * normal[:, 1:2] - np.array([0, 1, 0])
+    along = (b - a) / np.maximum(long, 1e-9)[:, None]
+    away = a - opposite
+    away = away - along * (away * along).sum(axis=1, keepdims=True)
+    toward = (downhill * away).sum(axis=1) / np.maximum(np.linalg.norm(away, axis=1), 1e-9)
+    steep = np.linalg.norm(downhill, axis=1)
+    # On what is level water goes to every side.
+    comes = (steep < _LEVEL) | (toward > _TOWARD * steep)
+    not_up = opposite[:, 1] > middle - 0.02 * long
+    return (long > _SHORTEST) & level & (normal[:, 1] > _LOOKS_DOWN) & not_up & comes
 
 
 def _is_underside(

@@ -8,11 +8,10 @@ from ..eaves.drips import drops
 from ..eaves.icicles import icicles
 from ..materials.material import Material
 from ..mesh.mesh import Mesh
+from ..surfaces.clear import ICE, WATER
 from ..tracer import tables
 from .tables import SMOOTHEST, Shot, Tables
 
-ICE, WATER = 1.31, 1.333
-"""Indices of refraction."""
 _ICE_LOSES, _WATER_LOSES = (3.0, 1.2, 0.8), (0.3, 0.06, 0.02)
 """What a metre takes of red, green and blue; ice has bubbles in it, which pale it too."""
 

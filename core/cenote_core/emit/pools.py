@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from ..pools.surface import IN_RAIN, MATERIAL, water_surface
+from ..surfaces.clear import WATER
 from ..tracer import tables
-from .clear import WATER
 from .tables import Shot, Tables
 
 _ROUGHNESS = 0.035

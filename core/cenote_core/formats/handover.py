@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import csv
-import io
 from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
@@ -13,120 +12,25 @@ from typing import Any
 
 import numpy as np
 import pygltflib as gl
-from PIL import Image
 
 from ..base.names import GROUND
 from ..decals.project import decal_mesh, stacked
 from ..drifts.instancing import saved
 from ..drifts.wind import leaned, wind_of
 from ..drifts.worn_colours import carries_any, worn_colours
-from ..materials.material import Material
 from ..materials.tile import linear_colour
-from ..mesh.mesh import Mesh
 from ..patinas.bake import bake_maps
-from ..pools.surface import MATERIAL as WATER
-from ..pools.surface import water_surface
 from ..scene.scene import Scene
-from ..snow.cover import MATERIAL as SNOW
-from ..snow.cover import snow_cover
+from .fallen import add_fallen, add_hanging
+from .glb import Writer, plain_material, primitive
 
 Report = Callable[[str, float], None]
 MAP_LIMIT = 4096
 TEXEL = 0.012
 """Wanted size of a texel of baked maps, metres."""
-_WATER_SEEN, _WATER_ROUGH = 0.35, 0.04
-"""Opacity and roughness of water, for renderers that know neither its depth nor its film."""
-_ARRAY, _ELEMENT = 34962, 34963
-_FLOAT, _UINT, _USHORT = 5126, 5125, 5123
 
 
-class _Writer:
-    """Collects buffers, accessors, pictures and materials of one GLB."""
-
-    def __init__(self) -> None:
-        self.document = gl.GLTF2(asset=gl.Asset(version="2.0", generator="Cenote"))
-        self.document.scene = 0
-        self.document.scenes = [gl.Scene(nodes=[])]
-        self.document.samplers = [gl.Sampler(magFilter=9729, minFilter=9987, wrapS=10497, wrapT=10497)]
-        self.blob = bytearray()
-        self._materials: dict[str, int] = {}
-
-    def view(self, data: bytes, target: int | None = None) -> int:
-        self.blob += b"\0" * (-len(self.blob) % 4)
-        self.document.bufferViews.append(
-            gl.BufferView(buffer=0, byteOffset=len(self.blob), byteLength=len(data), target=target)
-        )
-        self.blob += data
-        return len(self.document.bufferViews) - 1
-
-    def accessor(self, array: np.ndarray, kind: str, target: int | None = _ARRAY, bounds: bool = False) -> int:
-        component = {"f": _FLOAT, "u": _UINT}[array.dtype.kind]
-        data = np.ascontiguousarray(array, np.float32 if component == _FLOAT else np.uint32)
-        limits = (
-            {"min": np.atleast_1d(data.min(axis=0)).tolist(), "max": np.atleast_1d(data.max(axis=0)).tolist()}
-            if bounds
-            else {}
-        )
-        self.document.accessors.append(
-            gl.Accessor(
-                bufferView=self.view(data.tobytes(), target),
-                componentType=component,
-                count=len(data),
-                type=kind,
-                **limits,
-            )
-        )
-        return len(self.document.accessors) - 1
-
-    def texture(self, pixels: np.ndarray, kind: str) -> gl.TextureInfo:
-        out = io.BytesIO()
-        Image.fromarray(pixels).save(out, kind, quality=92)
-        mime = "image/jpeg" if kind == "JPEG" else "image/png"
-        self.document.images.append(gl.Image(bufferView=self.view(out.getvalue()), mimeType=mime))
-        self.document.textures.append(gl.Texture(source=len(self.document.images) - 1, sampler=0))
-        return gl.TextureInfo(index=len(self.document.textures) - 1)
-
-    def material(self, key: str, make: Callable[[], gl.Material]) -> int:
-        if key not in self._materials:
-            self.document.materials.append(make())
-            self._materials[key] = len(self.document.materials) - 1
-        return self._materials[key]
-
-    def mesh(self, name: str, primitives: list[gl.Primitive]) -> int:
-        self.document.meshes.append(gl.Mesh(name=name, primitives=primitives))
-        return len(self.document.meshes) - 1
-
-    def node(self, node: gl.Node) -> None:
-        self.document.nodes.append(node)
-        self.document.scenes[0].nodes.append(len(self.document.nodes) - 1)
-
-    def save(self, path: Path) -> None:
-        self.document.buffers = [gl.Buffer(byteLength=len(self.blob))]
-        self.document.set_binary_blob(bytes(self.blob))
-        self.document.save_binary(str(path))
-
-
-def _primitive(
-    out: _Writer, mesh: Mesh, faces: np.ndarray, uv: np.ndarray, material: int, colour: np.ndarray | None = None
-) -> gl.Primitive:
-    used, local = np.unique(faces.ravel(), return_inverse=True)
-    normals = mesh.normals[used].astype(np.float64)
-    length = np.linalg.norm(normals, axis=1, keepdims=True)
-    normals = np.where(length > 1e-6, normals / np.maximum(length, 1e-6), [0.0, 1.0, 0.0])
-    # glTF counts v from the top of a picture.
-    coords = np.column_stack([uv[used, 0], 1.0 - uv[used, 1]])
-    attributes = gl.Attributes(
-        POSITION=out.accessor(mesh.positions[used], "VEC3", bounds=True),
-        NORMAL=out.accessor(normals, "VEC3"),
-        TEXCOORD_0=out.accessor(coords, "VEC2"),
-    )
-    if colour is not None:
-        attributes.COLOR_0 = out.accessor(np.clip(colour[used], 0, 1), "VEC4")
-    indices = out.accessor(local.astype(np.uint32), "SCALAR", _ELEMENT)
-    return gl.Primitive(attributes=attributes, indices=indices, material=material)
-
-
-def _owner(out: _Writer, scene: Scene, owner: str, name: str) -> None:
+def _owner(out: Writer, scene: Scene, owner: str, name: str) -> None:
     maps = bake_maps(scene, owner, max(64, scene.resolution(owner, MAP_LIMIT, TEXEL)))
     mesh = scene.mesh(owner)
     orm = np.dstack([np.full_like(maps.roughness, 255), maps.roughness, maps.metalness])
@@ -144,36 +48,12 @@ def _owner(out: _Writer, scene: Scene, owner: str, name: str) -> None:
         )
 
     assert mesh.uv2 is not None
-    primitive = _primitive(out, mesh, mesh.faces, mesh.uv2, out.material(f"owner {owner}", make))
-    out.node(gl.Node(name=name, mesh=out.mesh(name, [primitive])))
-
-
-def _plain_material(out: _Writer, name: str, source: Material, blend: bool) -> gl.Material:
-    colour = source.colour if source.alpha is None else np.dstack([source.colour, source.alpha])
-    orm = np.dstack(
-        [
-            np.full_like(source.roughness, 255),
-            source.roughness,
-            np.full_like(source.roughness, int(source.metalness * 255)),
-        ]
-    )
-    normal = out.texture(source.normal, "PNG")
-    mode = "OPAQUE" if source.alpha is None else ("BLEND" if blend else "MASK")
-    return gl.Material(
-        name=name,
-        doubleSided=True,
-        alphaMode=mode,
-        alphaCutoff=0.4 if mode == "MASK" else None,
-        pbrMetallicRoughness=gl.PbrMetallicRoughness(
-            baseColorTexture=out.texture(colour, "JPEG" if source.alpha is None else "PNG"),
-            metallicRoughnessTexture=out.texture(orm, "JPEG"),
-        ),
-        normalTexture=gl.NormalMaterialTexture(index=normal.index),
-    )
+    part = primitive(out, mesh, mesh.faces, mesh.uv2, out.material(f"owner {owner}", make))
+    out.node(gl.Node(name=name, mesh=out.mesh(name, [part])))
 
 
 def _asset_mesh(
-    out: _Writer, scene: Scene, drift: str, asset_id: str, mirrored: bool, meshes: dict[tuple[str, str, bool], int]
+    out: Writer, scene: Scene, drift: str, asset_id: str, mirrored: bool, meshes: dict[tuple[str, str, bool], int]
 ) -> int:
     """An asset's mesh; mirrored it is a mesh of its own, since readers differ about instances with a negative size.
 
@@ -194,9 +74,9 @@ def _asset_mesh(
                 continue
             material_id = scene.seasonal(asset.materials.get(slot_name, "concrete"))
             source = scene.material(material_id)
-            number = out.material(f"kit {material_id}", partial(_plain_material, out, material_id, source, False))
+            number = out.material(f"kit {material_id}", partial(plain_material, out, material_id, source, False))
             uv = mesh.uv / source.tile if source.tile > 0 and not mesh.own_uv else mesh.uv
-            primitives.append(_primitive(out, mesh, faces, uv, number, _opaque(mesh.colour)))
+            primitives.append(primitive(out, mesh, faces, uv, number, _opaque(mesh.colour)))
         meshes[known] = out.mesh(f"{asset.title}, mirrored" if mirrored else asset.title, primitives)
     return meshes[known]
 
@@ -206,7 +86,7 @@ def _opaque(colour: np.ndarray | None) -> np.ndarray | None:
     return None if colour is None else np.column_stack([colour[:, :3], np.ones(len(colour))])
 
 
-def _drifts(out: _Writer, scene: Scene, rows: list[list[Any]]) -> int:
+def _drifts(out: Writer, scene: Scene, rows: list[list[Any]]) -> int:
     meshes: dict[tuple[str, str, bool], int] = {}
     wind = wind_of(scene.site.weather)
     count = 0
@@ -249,12 +129,11 @@ def _drifts(out: _Writer, scene: Scene, rows: list[list[Any]]) -> int:
                     ]
                 )
     if count:
-        out.document.extensionsUsed = ["EXT_mesh_gpu_instancing"]
-        out.document.extensionsRequired = ["EXT_mesh_gpu_instancing"]
+        out.uses("EXT_mesh_gpu_instancing", required=True)
     return count
 
 
-def _decals(out: _Writer, scene: Scene) -> None:
+def _decals(out: Writer, scene: Scene) -> None:
     for _, plan in stacked(scene):
         mesh = decal_mesh(scene, plan)
         if mesh is None or mesh.colour is None:
@@ -262,45 +141,12 @@ def _decals(out: _Writer, scene: Scene) -> None:
         source = scene.material(plan.picture)
         tint = linear_colour(plan.tint)
         colour = mesh.colour * np.append(tint, 1.0)
-        number = out.material(f"decal {plan.picture}", partial(_plain_material, out, plan.picture, source, True))
+        number = out.material(f"decal {plan.picture}", partial(plain_material, out, plan.picture, source, True))
         out.node(
             gl.Node(
-                name=plan.name, mesh=out.mesh(plan.name, [_primitive(out, mesh, mesh.faces, mesh.uv, number, colour)])
+                name=plan.name, mesh=out.mesh(plan.name, [primitive(out, mesh, mesh.faces, mesh.uv, number, colour)])
             )
         )
-
-
-def _fallen(out: _Writer, scene: Scene) -> None:
-    """Snow and standing water: what lies on each owner is a mesh of its own, so that it can be left out."""
-    for owner in scene.owners():
-        cover, pool = snow_cover(scene, owner), water_surface(scene, owner)
-        found = [("snow", SNOW, cover.mesh)] if cover else []
-        found += [("water", WATER, pool)] if pool is not None else []
-        for what, material_id, mesh in found:
-            source = scene.material(material_id)
-            make = partial(_water_material if what == "water" else _snow_material, out, source)
-            number = out.material(f"fallen {what}", make)
-            name = f"{what} on {GROUND if owner == GROUND else scene.piece(owner).name}"
-            primitive = _primitive(out, mesh, mesh.faces, mesh.uv / source.tile, number)
-            out.node(gl.Node(name=name, mesh=out.mesh(name, [primitive])))
-
-
-def _snow_material(out: _Writer, source: Material) -> gl.Material:
-    return _plain_material(out, "snow", source, False)
-
-
-def _water_material(out: _Writer, source: Material) -> gl.Material:
-    """Clear water: hardly any colour of its own, smooth, with its ripples."""
-    normal = out.texture(source.normal, "PNG")
-    return gl.Material(
-        name="water",
-        doubleSided=True,
-        alphaMode="BLEND",
-        pbrMetallicRoughness=gl.PbrMetallicRoughness(
-            baseColorFactor=[0.02, 0.025, 0.025, _WATER_SEEN], metallicFactor=0.0, roughnessFactor=_WATER_ROUGH
-        ),
-        normalTexture=gl.NormalMaterialTexture(index=normal.index),
-    )
 
 
 def hand_over(scene: Scene, name: str, folder: Path, report: Report) -> dict[str, Any]:
@@ -309,7 +155,7 @@ def hand_over(scene: Scene, name: str, folder: Path, report: Report) -> dict[str
     Ground and pieces carry one baked texture set each, laid by their unwrap; drifts are nodes with
     EXT_mesh_gpu_instancing; decals are meshes of their own with alpha, and so are snow and standing water.
     """
-    out = _Writer()
+    out = Writer()
     owners = scene.owners()
     for k, owner in enumerate(owners):
         report(f"surfaces of {owner}", 0.7 * k / len(owners))
@@ -319,7 +165,8 @@ def hand_over(scene: Scene, name: str, folder: Path, report: Report) -> dict[str
     count = _drifts(out, scene, rows)
     _decals(out, scene)
     report("what has fallen", 0.85)
-    _fallen(out, scene)
+    add_fallen(out, scene)
+    add_hanging(out, scene)
     report("writing files", 0.92)
     out.save(folder / "site.glb")
     with (folder / "instances.csv").open("w", newline="") as file:
