@@ -14,23 +14,32 @@ from ..surfaces import wind_formulas as formulas
 _gust_wave, _wind_force = njit(formulas.gust_wave, inline="always"), njit(formulas.wind_force, inline="always")
 _stem_lean, _lean_drop = njit(formulas.stem_lean, inline="always"), njit(formulas.lean_drop, inline="always")
 _phase_seed, _swing_rate = njit(formulas.phase_seed, inline="always"), njit(formulas.swing_rate, inline="always")
+_snow_sag = njit(formulas.snow_sag, inline="always")
 _branch_bob, _leaf_flutter = njit(formulas.branch_bob, inline="always"), njit(formulas.leaf_flutter, inline="always")
 
 
 @dataclass(frozen=True)
 class Wind:
-    """The wind at a moment: direction it blows toward (2,), speed m/s, gusts 0..1, gust size m, time s."""
+    """The wind at a moment: direction it blows toward (2,), speed m/s, gusts 0..1, gust size m, time s; and the share of
+    the snow they can hold that lies on plants."""
 
     toward: np.ndarray
     speed: float
     gusts: float
     size: float
     time: float
+    load: float = 0.0
+
+    @property
+    def still(self) -> bool:
+        """Does nothing bend?"""
+        return self.speed <= 0 and self.load <= 0
 
 
 def wind_of(weather: WeatherPlan) -> Wind:
     """The moment that proofs and hand-overs hold."""
-    return Wind(-compass(weather.wind_from), weather.wind, weather.gusts, weather.gust_size, weather.moment)
+    load = formulas.snow_load(weather.fallen.snow, weather.wind)
+    return Wind(-compass(weather.wind_from), weather.wind, weather.gusts, weather.gust_size, weather.moment, load)
 
 
 def push(wind: Wind, feet: np.ndarray) -> np.ndarray:
@@ -59,7 +68,7 @@ def sway_offsets(wind: Wind, feet: np.ndarray, tall: np.ndarray, sway: np.ndarra
     sway : (V, 4) weights of stem, branch and leaf, and the phase of the branch
     """
     out = np.empty((len(feet), len(sway), 3), np.float32)
-    _sway(*rhythm(wind, feet, tall), wind.time, wind.toward, np.asarray(sway, np.float64), out)
+    _sway(*rhythm(wind, feet, tall), wind.time, wind.load, wind.toward, np.asarray(sway, np.float64), out)
     return out
 
 
@@ -80,26 +89,26 @@ def _own_rhythm(feet: np.ndarray, tall: np.ndarray, own: np.ndarray, rate: np.nd
 
 @njit(cache=True, nogil=True, inline="always")
 def bent(
-    force: float, own: float, rate: float, height: float, time: float, toward: np.ndarray,
+    force: float, own: float, rate: float, height: float, time: float, load: float, toward: np.ndarray,
     stem: float, branch: float, leaf: float, phase: float,
 ) -> tuple[float, float, float]:  # fmt: skip
     """Metres one vertex of one plant is moved by, along x, y and z."""
     lean = _stem_lean(height, force, stem, rate * time + own)
     bob = _branch_bob(height, force, branch, rate, time, phase + own)
     flutter = _leaf_flutter(force, leaf, time, 5 * phase + 3 * own)
-    down = _lean_drop(lean, height)
+    down = _lean_drop(lean, height) + _snow_sag(height, load, stem, branch)
     return lean * toward[0] - flutter * toward[1], bob - down, lean * toward[1] + flutter * toward[0]
 
 
 @njit(cache=True, nogil=True, parallel=True)
 def _sway(
-    force: np.ndarray, own: np.ndarray, rate: np.ndarray, height: np.ndarray, time: float, toward: np.ndarray,
+    force: np.ndarray, own: np.ndarray, rate: np.ndarray, height: np.ndarray, time: float, load: float, toward: np.ndarray,
     sway: np.ndarray, out: np.ndarray,
 ) -> None:  # fmt: skip
     for n in prange(len(force)):
         for v in range(len(sway)):
             x, y, z = bent(
-                force[n], own[n], rate[n], height[n], time, toward, sway[v, 0], sway[v, 1], sway[v, 2], sway[v, 3]
+                force[n], own[n], rate[n], height[n], time, load, toward, sway[v, 0], sway[v, 1], sway[v, 2], sway[v, 3]
             )
             out[n, v, 0], out[n, v, 1], out[n, v, 2] = x, y, z
 

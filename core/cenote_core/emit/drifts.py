@@ -20,9 +20,10 @@ from ..materials.seasons import parted
 from ..mesh.mesh import Mesh
 from ..plan import StationPlan
 from ..scene.scene import Scene
-from ..stations.camera import in_view
+from ..stations.camera import axes, in_view
 from ..tracer import tables
 from ..tracer.tables import Triangles, as_words, layer_run, pack_colour, pack_normal
+from .caps import add_caps
 from .detail import Detail
 from .tables import Shot, Tables, finish_layer
 
@@ -69,6 +70,7 @@ def add_drifts(out: Tables, shot: Shot) -> None:
     """Every visible drift, each plant as fine as its distance asks for."""
     scene = shot.scene
     wind = wind_of(scene.site.weather)
+    eye = axes(shot.station)[0]
     numbers: dict[tuple[str, ...], int] = {}
     for key, plan in sorted(scene.site.drifts.items()):
         if not plan.visible or not plan.assets:
@@ -87,6 +89,14 @@ def add_drifts(out: Tables, shot: Shot) -> None:
                     taken = instances.taken(chosen)
                     part = placed(mesh, surfaces, taken, wind)
                     out.parts.append(replace(part, seams=_seams(scene, key, mesh, taken)))
+                    if scene.site.weather.fallen.snow > 0:
+                        add_caps(out, scene, mesh, _solid(scene, asset, mesh), taken, part, eye)
+
+
+def _solid(scene: Scene, asset: Asset, mesh: Mesh) -> np.ndarray:
+    """(slots,) bool: wood and stone, which snow lies on as a body; leaves are whitened."""
+    materials = [scene.material(scene.seasonal(asset.materials.get(slot, "concrete"))) for slot in mesh.slot_names]
+    return np.array([m.alpha is None and m.translucency <= 0 for m in materials], bool)
 
 
 def _seams(scene: Scene, drift: str, mesh: Mesh, instances: Instances) -> np.ndarray | None:
@@ -154,14 +164,14 @@ def placed(mesh: Mesh, surfaces: np.ndarray, instances: Instances, wind: Wind) -
     """
     count, size = len(instances), len(mesh.positions)
     colour = np.ones((size, 3), np.float32) if mesh.colour is None else np.ascontiguousarray(mesh.colour[:, :3])
-    still = mesh.sway is None or wind.speed <= 0
+    still = mesh.sway is None or wind.still
     sway = np.zeros((size, 4)) if mesh.sway is None else mesh.sway.astype(np.float64)
     tall = (float(mesh.bounds()[1][1]) * instances.scale).astype(np.float64)
     positions, vertices = np.empty((count * size, 3), np.float32), np.empty((count * size, 4), np.uint32)
     _place(
         mesh.positions, mesh.normals, as_words(mesh.uv), colour, sway, still,
         instances.position, instances.rotation, instances.scale, instances.tint, instances.mirrored,
-        *rhythm(wind, instances.position, tall), wind.time, wind.toward, positions, vertices,
+        *rhythm(wind, instances.position, tall), wind.time, wind.load, wind.toward, positions, vertices,
     )  # fmt: skip
     faces = np.empty((count, len(mesh.faces), 4), np.uint32)
     faces[..., :3] = mesh.faces[None] + (np.arange(count) * size)[:, None, None]
@@ -175,7 +185,7 @@ def placed(mesh: Mesh, surfaces: np.ndarray, instances: Instances, wind: Wind) -
 def _place(
     positions: np.ndarray, normals: np.ndarray, uv_words: np.ndarray, colour: np.ndarray, sway: np.ndarray, still: bool,
     at: np.ndarray, rotation: np.ndarray, scale: np.ndarray, tint: np.ndarray, mirrored: np.ndarray,
-    force: np.ndarray, own: np.ndarray, rate: np.ndarray, tall: np.ndarray, time: float, toward: np.ndarray,
+    force: np.ndarray, own: np.ndarray, rate: np.ndarray, tall: np.ndarray, time: float, load: float, toward: np.ndarray,
     out: np.ndarray, out_vertices: np.ndarray,
 ) -> None:  # fmt: skip
     size = len(positions)
@@ -191,7 +201,17 @@ def _place(
             dx, dy, dz = 0.0, 0.0, 0.0
             if not still:
                 dx, dy, dz = bent(
-                    force[n], own[n], rate[n], tall[n], time, toward, sway[v, 0], sway[v, 1], sway[v, 2], sway[v, 3]
+                    force[n],
+                    own[n],
+                    rate[n],
+                    tall[n],
+                    time,
+                    load,
+                    toward,
+                    sway[v, 0],
+                    sway[v, 1],
+                    sway[v, 2],
+                    sway[v, 3],
                 )
             out[k, 0] = a0 * px + a1 * py + a2 * pz + at[n, 0] + dx
             out[k, 1] = b0 * px + b1 * py + b2 * pz + at[n, 1] + dy

@@ -9,7 +9,7 @@ from typing import Any
 from ..mesh.jit import dr
 from . import formulas
 
-_NAMES = {**vars(formulas), "min": dr.minimum, "max": dr.maximum}
+_NAMES = {**vars(formulas), "min": dr.minimum, "max": dr.maximum, "sin": dr.sin}
 
 
 def _bound(function: Callable[..., float]) -> Callable[..., Any]:
@@ -41,5 +41,6 @@ dust_share = _bound(formulas.dust_share)
 water_mirrors = _bound(formulas.water_mirrors)
 snow_depth = _bound(formulas.snow_depth)
 snow_share = _bound(formulas.snow_share)
+snow_on_leaf = _bound(formulas.snow_on_leaf)
 snow_colour = _bound(formulas.snow_colour)
 snow_roughness = _bound(formulas.snow_roughness)

@@ -1,9 +1,11 @@
 """The formulas by which a surface's layers are blended: one source for baked maps, the path tracer and the plate.
 
-Plain scalar functions of floats that use `min` and `max` and nothing else. Numba compiles them as they stand,
+Plain scalar functions of floats that use `min`, `max` and `sin` and nothing else. Numba compiles them as they stand,
 `drjit_formulas.py` binds the same code to Dr.Jit's arrays, and `glsl.py` translates it for the plate. What is a
 `Colour` is one channel of three here and all three at once there.
 """
+
+from math import sin
 
 Colour = float
 """One channel of a linear colour."""
@@ -24,6 +26,8 @@ OPEN_SKY = 0.7
 """Exposure from which all of it falls: level ground beside a wall has more."""
 POWDER = 0.008
 """Metres of snow that hide what has less relief."""
+CLUMPS = 0.05
+"""Metres of snow from which leaves bear all they can."""
 SNOW_WHITE = 0.8
 """Share of the light that fresh snow throws back."""
 SNOW_ROUGHNESS = 0.8
@@ -202,6 +206,15 @@ def snow_depth(fallen: float, exposure: float, up: float) -> float:
 def snow_share(lies: float, depth: float, under: float) -> float:
     """How far snow hides a surface: a little of it lies in the hollows of a relief of a `depth` before the tops."""
     return min(1.0, max(0.0, 2.0 * lies / max(depth, POWDER) - under))
+
+
+def snow_on_leaf(lies: float, x: float, y: float, z: float) -> float:
+    """How far snow hides a leaf or blade at a place, metres: it lies on it in clumps, and slips off between them."""
+    across = sin(113.0 * x + 2.0 * sin(67.0 * z))
+    along = sin(127.0 * z + 2.0 * sin(71.0 * y))
+    upward = sin(97.0 * y + 2.0 * sin(83.0 * x))
+    held = min(1.0, lies / CLUMPS)
+    return min(1.0, max(0.0, 1.5 * held - 0.6 + 0.3 * held * (across + along + upward)))
 
 
 def snow_colour(bare: Colour, share: float) -> Colour:

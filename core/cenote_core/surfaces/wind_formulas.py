@@ -19,6 +19,10 @@ BOB = 0.045
 """Bob of branches as a share of the height."""
 FLUTTER = 0.014
 """Flutter of leaves, metres."""
+SAG = 0.11
+"""Metres that boughs of a plant one metre high sag under all the snow they can hold."""
+LOADED = 0.08
+"""Metres of snow that are half of what boughs can hold."""
 SHORTEST = 0.05
 """Metres of height from which plants are reckoned with."""
 
@@ -61,3 +65,13 @@ def leaf_flutter(force: float, leaf: float, time: float, phase: float) -> float:
 def lean_drop(lean: float, height: float) -> float:
     """Metres that what leans comes down, so that stems keep their length."""
     return 0.5 * lean * lean / max(height, SHORTEST)
+
+
+def snow_load(snow: float, speed: float) -> float:
+    """Share 0..1 of what boughs can hold, for metres of snow in the open; wind shakes it off."""
+    return snow / (snow + LOADED) * max(0.0, 1.0 - speed / STRONG)
+
+
+def snow_sag(height: float, load: float, stem: float, branch: float) -> float:
+    """Metres that a place on a plant comes down by the snow on it: boughs by their reach, thin stems as a whole."""
+    return SAG * sqrt(max(height, SHORTEST)) * load * (branch + 0.6 * stem * stem)

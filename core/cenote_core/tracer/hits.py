@@ -194,7 +194,7 @@ def spot_at(world: World, hit: Hit, direction: Any, jitter: tuple[Any, Any] | No
         formulas.metres(base.height, look["depth"]),
     )
     laid = _layered(world, look, state, place, seam, frame, jitter, active)
-    colour, rough, slope, metal = _weathered(world, look, laid, seam, smooth.y, active)
+    colour, rough, slope, metal = _weathered(world, look, laid, seam, smooth.y, position, active)
     normal = dr.normalize(smooth + slope)
     clear, within = (flags & CLEAR) != 0, dr.dot(geometric, direction) > 0
     geometric = dr.mulsign(geometric, -dr.dot(geometric, direction))
@@ -273,7 +273,7 @@ def _layered(
 
 
 def _weathered(
-    world: World, look: dict[str, Any], laid: tuple[Any, ...], seam: Any, up: Any, active: Any
+    world: World, look: dict[str, Any], laid: tuple[Any, ...], seam: Any, up: Any, position: Any, active: Any
 ) -> tuple[Any, ...]:
     """Colour, roughness, slope and metalness as the weather leaves them; `up` is the upward part of the normal."""
     colour, rough, slope, metal, height = laid
@@ -297,6 +297,8 @@ def _weathered(
     # What is scattered has no map of its own: it stands in the open.
     lies = formulas.snow_depth(world.snow, dr.select(open_to, exposure, 1.0), up)
     share = formulas.snow_share(lies, look["depth"], under)
+    on_leaf = formulas.snow_on_leaf(lies, position.x, position.y, position.z)
+    share = dr.select((look["flags"] & THIN) != 0, on_leaf, share)
     share = dr.select(falls_on, share * (1 - mi.Float(look["flags"] >> SHEDS_AT) / 255), 0.0)
     return (
         formulas.snow_colour(colour, share),

@@ -8,6 +8,7 @@ const float HOLDS = 0.77;
 const float SHELTERED = 0.4;
 const float OPEN_SKY = 0.7;
 const float POWDER = 0.008;
+const float CLUMPS = 0.05;
 const float SNOW_WHITE = 0.8;
 const float SNOW_ROUGHNESS = 0.8;
 const float FELT = 0.004;
@@ -102,6 +103,13 @@ float snow_depth(float fallen, float exposure, float up) {
 float snow_share(float lies, float depth, float under) {
   return min(max((((2.0 * lies) / max(depth, POWDER)) - under), 0.0), 1.0);
 }
+float snow_on_leaf(float lies, float x, float y, float z) {
+  float across = sin(((113.0 * x) + (2.0 * sin((67.0 * z)))));
+  float along = sin(((127.0 * z) + (2.0 * sin((71.0 * y)))));
+  float upward = sin(((97.0 * y) + (2.0 * sin((83.0 * x)))));
+  float held = min((lies / CLUMPS), 1.0);
+  return min(max((((1.5 * held) - 0.6) + ((0.3 * held) * ((across + along) + upward))), 0.0), 1.0);
+}
 vec3 snow_colour(vec3 bare, float share) {
   return (bare + ((SNOW_WHITE - bare) * share));
 }
@@ -138,6 +146,8 @@ const float LEAN = 0.16;
 const float SWING = 0.35;
 const float BOB = 0.045;
 const float FLUTTER = 0.014;
+const float SAG = 0.11;
+const float LOADED = 0.08;
 const float SHORTEST = 0.05;
 float gust_wave(float along, float across) {
   return ((0.6 * sin((TURN * along))) + (0.4 * sin((TURN * ((1.7 * along) + (0.6 * across))))));
@@ -163,6 +173,12 @@ float leaf_flutter(float force, float leaf, float time, float phase) {
 float lean_drop(float lean, float height) {
   return (((0.5 * lean) * lean) / max(height, SHORTEST));
 }
+float snow_load(float snow, float speed) {
+  return ((snow / (snow + LOADED)) * max((1.0 - (speed / STRONG)), 0.0));
+}
+float snow_sag(float height, float load, float stem, float branch) {
+  return (((SAG * sqrt(max(height, SHORTEST))) * load) * (branch + ((0.6 * stem) * stem)));
+}
 `;
 
 export const constants = {
@@ -174,6 +190,7 @@ export const constants = {
   SHELTERED: 0.4,
   OPEN_SKY: 0.7,
   POWDER: 0.008,
+  CLUMPS: 0.05,
   SNOW_WHITE: 0.8,
   SNOW_ROUGHNESS: 0.8,
   FELT: 0.004,

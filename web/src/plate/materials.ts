@@ -224,7 +224,7 @@ export function leafMaterial(base: CutOut, { plain }: Lighting, tall: number): T
     program.uniforms.uSnow = weather.snow;
     program.uniforms.uFrost = weather.frost;
     program.uniforms.uSheds = { value: base.sheds };
-    program.fragmentShader = `uniform float uThrough;\nuniform float uSnow;\nuniform float uFrost;\nuniform float uSheds;\n${formulas}\n${program.fragmentShader}`;
+    program.fragmentShader = `uniform float uThrough;\nuniform float uSnow;\nuniform float uFrost;\nuniform float uSheds;\nvarying vec3 vStands;\n${formulas}\n${program.fragmentShader}`;
     // Normals of leaves lean out of the crown, so that it is lit as a body: they are not turned for back faces.
     program.fragmentShader = program.fragmentShader
       .replace('#include <alphatest_pars_fragment>', `#include <alphatest_pars_fragment>\n${thinCut}`)

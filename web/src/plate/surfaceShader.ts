@@ -276,7 +276,8 @@ vec3 bent(vec3 n) {
 export const fallenOnLeaf = /* glsl */ `
 if (uSnow > 0.0) {
   float up = dot(normalize(vNormal), (viewMatrix * vec4(0.0, 1.0, 0.0, 0.0)).xyz);
-  diffuseColor.rgb = snow_colour(diffuseColor.rgb, (1.0 - uSheds) * snow_share(snow_depth(uSnow, 1.0, up), 0.0, 0.0));
+  float lies = snow_depth(uSnow, 1.0, up);
+  diffuseColor.rgb = snow_colour(diffuseColor.rgb, (1.0 - uSheds) * snow_on_leaf(lies, vStands.x, vStands.y, vStands.z));
 }
 if (uFrost > 0.0) {
   float up = dot(normalize(vNormal), (viewMatrix * vec4(0.0, 1.0, 0.0, 0.0)).xyz);
