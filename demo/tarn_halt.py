@@ -92,7 +92,18 @@ def _spells(weather: WeatherPlan) -> list[tuple[str, Any]]:
         spell(3, "early autumn"),
         spell(4, "leaf fall", season=10.1, wetness=0.35, standing=3.0, wind=7.5, gusts=0.8),
         spell(5, "first snow", season=11.2, snow=9.0, wind=1.5, exposure=-0.75, icicles=14.0, frost=0.3),
-        spell(6, "thaw", season=2.2, snow=11.0, melted=8.5, wetness=0.6, standing=6.0, wind=2.5, exposure=-0.5, icicles=26.0),
+        spell(
+            6,
+            "thaw",
+            season=2.2,
+            snow=11.0,
+            melted=8.5,
+            wetness=0.6,
+            standing=6.0,
+            wind=2.5,
+            exposure=-0.5,
+            icicles=26.0,
+        ),
     ]
 
 
@@ -298,4 +309,13 @@ def _touches() -> list[tuple[str, Any]]:
         points=[(-5, 0, -7.5), (4, 0, -7.5)],
         order=2,
     )
-    return [("touch-1", thin), ("touch-2", clear)]
+    walk = TouchPlan(
+        name="somebody waited here",
+        target="weather",
+        action="more",
+        owner="platform",
+        radius=0.2,
+        points=[(8.0, 0.9, 0.1), (5.2, 0.9, -0.35), (2.4, 0.9, 0.2), (1.5, 0.9, 0.35), (0.7, 0.9, -0.3)],
+        order=3,
+    )
+    return [("touch-1", thin), ("touch-2", clear), ("touch-3", walk)]

@@ -6,13 +6,14 @@ import numpy as np
 
 from cenote_core.columns.grid import STEPS, columns_of
 from cenote_core.plan import PiecePlan, TouchPlan, WeatherPlan
+from cenote_core.snow import prints
 from cenote_core.snow.cover import cover_ref, snow_cover
 from cenote_core.snow.fall import reach, ways, wind_of
 from cenote_core.snow.landing import landed, run_off
 from cenote_core.snow.lying import lying, mass
 from cenote_core.snow.shift import REPOSE, settle, slide
 
-from .helpers import scene_of, small_site
+from .helpers import scene_of, sheet, small_site
 
 STILL = {"wind": 0.0, "gusts": 0.0}
 
@@ -232,3 +233,57 @@ class Melting(unittest.TestCase):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class Footprints(unittest.TestCase):
+    way = np.array([[0.0, 0.0], [3.0, 0.0], [3.0, 2.0]])
+
+    def test_one_a_step_left_and_right_with_the_toes_ahead(self):
+        found = prints.along(self.way)
+        self.assertEqual(len(found), int(5.0 / prints.STEP) + 1)
+        first = found.at[:, 0] < 2.5
+        side = np.sign(found.at[first, 1])
+        self.assertTrue((side[1:] == -side[:-1]).all())
+        turned = np.degrees(np.arctan2(found.ahead[first, 1], found.ahead[first, 0]))
+        self.assertLess(np.abs(turned).max(), 15)
+
+    def test_edges_are_halved_without_gaps_and_the_sheet_keeps_its_area(self):
+        mesh = sheet(8, 2.0)
+        positions, faces = prints.refined(mesh.positions.astype(float), mesh.faces, prints.along(self.way))
+        a, b, c = positions[faces].transpose(1, 0, 2)
+        area = np.linalg.norm(np.cross(b - a, c - a), axis=1)
+        self.assertAlmostEqual(area.sum() / 2, 4.0, places=6)
+        self.assertGreater(area.min(), 0)
+        edges = np.sort(faces[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2), axis=1)
+        _, times = np.unique(edges, axis=0, return_counts=True)
+        rim = 4 * 8
+        self.assertTrue((times <= 2).all())
+        # A gap would be more edges with a face on one side only than the rim's own halves.
+        alone = np.unique(edges, axis=0)[times == 1]
+        low, high = mesh.bounds()
+        off = np.minimum(positions[alone] - low, high - positions[alone])[..., [0, 2]].min(axis=2)
+        on_rim = (off < 1e-6).all(axis=1)
+        self.assertTrue(on_rim.all())
+        self.assertGreaterEqual(len(alone), rim)
+
+    def test_a_foot_sinks_in_by_a_share_of_the_depth_and_pushes_up_a_rim(self):
+        one = prints.Prints(np.zeros((1, 2)), np.array([[1.0, 0.0]]))
+        at = np.array([[0.06, 0.0], [0.0, 0.06], [0.06, 0.075], [0.5, 0.5]])
+        for depth in (0.05, 0.2):
+            down = prints.pressed(one, at, np.full(4, depth))
+            self.assertAlmostEqual(down[0], prints.PRESSED * depth, delta=0.004)
+            self.assertLess(down[1:3].max(), 0)
+            self.assertEqual(down[3], 0)
+
+    def test_a_walk_over_the_ground_is_seen_in_its_cover_and_undone_without_a_trace(self):
+        scene = snowy(10.0)
+        before = snow_cover(scene, "ground").mesh
+        walk = TouchPlan(name="walk", target="weather", action="more", points=[(-3, 0, 2), (3, 0, 2)], radius=0.2)
+        scene.site.put("walk", walk)
+        walked = scene_of(scene.site)
+        after = snow_cover(walked, "ground")
+        self.assertGreater(len(after.mesh.faces), len(before.faces) + 2000)
+        on_way = np.abs(after.mesh.positions[:, 2] - 2) < 0.15
+        self.assertGreater(np.quantile(after.lift[on_way], 0.95) - np.quantile(after.lift[on_way], 0.1), 0.04)
+        again = snow_cover(snowy(10.0), "ground").mesh
+        np.testing.assert_array_equal(again.positions, before.positions)

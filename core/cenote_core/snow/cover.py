@@ -8,6 +8,7 @@ from typing import Any
 import fast_simplification
 import numpy as np
 from scipy.ndimage import distance_transform_edt
+from scipy.spatial import cKDTree
 
 from ..columns.grid import Columns, columns_of
 from ..columns.sheet import cover_mesh
@@ -15,8 +16,9 @@ from ..graph.derived import Ref, derived
 from ..mesh.mesh import Mesh, cleaned, make_mesh, vertex_normals
 from ..plan import GROUND
 from ..scene.scene import Scene
+from . import prints
 from .fall import Wind, wind_of
-from .lying import Lying, lying
+from .lying import Lying, lying, strokes
 
 MATERIAL = "fresh_snow"
 """What a cover is made of."""
@@ -41,14 +43,32 @@ class Cover:
 
 
 def _shape(scene: Scene, owner: str, fallen: float, wind: Wind, melted: float) -> list[Any]:
-    return [lying.ref(scene, owner, fallen, wind, melted), columns_of.ref(scene, owner)]
+    walks = strokes(scene, owner, walked=True)
+    return [lying.ref(scene, owner, fallen, wind, melted), columns_of.ref(scene, owner), walks, scene.matrix(owner)]
 
 
 @derived(_shape, keep="disk")
 def _cover(scene: Scene, owner: str, fallen: float, wind: Wind, melted: float) -> Cover:
     found, columns = lying(scene, owner, fallen, wind, melted), columns_of(scene, owner)
     mesh = _simplified(cover_mesh(columns, found.base, found.top, found.lies, found.ends))
-    return Cover(mesh, _lift(columns, found, mesh.positions))
+    lift = _lift(columns, found, mesh.positions)
+    for stroke in strokes(scene, owner, walked=True):
+        way = scene.to_site(owner, np.array(stroke.points, np.float32))[:, [0, 2]].astype(np.float64)
+        mesh = _walked(mesh, lift, prints.along(way), stroke.strength)
+        lift = _lift(columns, found, mesh.positions)
+    return Cover(mesh, lift)
+
+
+def _walked(mesh: Mesh, lift: np.ndarray, steps: prints.Prints, strength: float) -> Mesh:
+    """A cover with footprints in it; vertices that were there keep their numbers."""
+    positions, faces = prints.refined(mesh.positions.astype(np.float64), mesh.faces, steps)
+    # What is new lies between what was there, and is as deep.
+    deep = np.interp(np.arange(len(positions)), np.arange(len(lift)), lift)
+    if len(positions) > len(lift):
+        _, nearest = cKDTree(mesh.positions).query(positions[len(lift) :])
+        deep[len(lift) :] = lift[nearest]
+    positions[:, 1] -= strength * prints.pressed(steps, positions[:, [0, 2]], deep)
+    return _meshed(positions.astype(np.float32), faces)
 
 
 def _lift(columns: Columns, found: Lying, at: np.ndarray) -> np.ndarray:
@@ -67,9 +87,13 @@ def _simplified(mesh: Mesh) -> Mesh:
         return mesh
     share = max(_KEPT, _FEW / len(mesh.faces))
     positions, faces = fast_simplification.simplify(mesh.positions, mesh.faces, 1.0 - share)
-    positions, faces = np.asarray(positions, np.float32), np.asarray(faces, np.int32)
+    return cleaned(_meshed(np.asarray(positions, np.float32), np.asarray(faces, np.int32)))
+
+
+def _meshed(positions: np.ndarray, faces: np.ndarray) -> Mesh:
+    """Positions and faces with smooth normals and coordinates in metres."""
     uv = np.column_stack([positions[:, 0], -positions[:, 2]]).astype(np.float32)
-    return cleaned(make_mesh(positions, faces, normals=vertex_normals(positions, faces), uv=uv))
+    return make_mesh(positions, faces, normals=vertex_normals(positions, faces), uv=uv)
 
 
 def takes_snow(scene: Scene, owner: str) -> bool:

@@ -48,6 +48,9 @@ _SCOURED = 0.3
 """Share that the wind leaves at least."""
 _FAR = 9.0
 
+WALKED = "more"
+"""What a stroke does that leaves footprints."""
+
 
 @dataclass(frozen=True)
 class Lying:
@@ -74,7 +77,7 @@ def _needs(scene: Scene, owner: str, fallen: float, wind: Wind, melted: float) -
     return [
         melted,
         warmth,
-        _strokes(scene, owner),
+        strokes(scene, owner),
         mass.ref(scene, owner, fallen, wind),
         columns_of.ref(scene, owner),
         reach.ref(scene, owner, wind),
@@ -156,19 +159,20 @@ def lying(scene: Scene, owner: str, fallen: float, wind: Wind, melted: float) ->
     return Lying(base, depth, top, lies, _ends(columns, base, depth_here, top, lies, joined))
 
 
-def _strokes(scene: Scene, owner: str) -> list[TouchPlan]:
-    """The hand's strokes on the snow of an owner: where it was trodden or swept."""
-    return [touch for touch in scene.site.touches_of(WeatherPlan.single) if touch.owner == owner]
+def strokes(scene: Scene, owner: str, walked: bool = False) -> list[TouchPlan]:
+    """The hand's strokes on the snow of an owner: where it was trodden or swept, or where somebody walked."""
+    found = (touch for touch in scene.site.touches_of(WeatherPlan.single) if touch.owner == owner)
+    return [touch for touch in found if (touch.action == WALKED) == walked]
 
 
 def _trodden(scene: Scene, owner: str, columns: Columns, depth: np.ndarray) -> np.ndarray:
     """(R, C) metres that are left where it was trodden or swept."""
-    strokes = _strokes(scene, owner)
-    if not strokes:
+    made = strokes(scene, owner)
+    if not made:
         return depth
     kept = np.ones(depth.size, np.float32)
     places = columns.places().reshape(-1, 3).astype(np.float32)
-    apply_touches(kept, scene.to_local(owner, places), owner, strokes, scene.size(owner))
+    apply_touches(kept, scene.to_local(owner, places), owner, made, scene.size(owner))
     return depth * kept.reshape(depth.shape)
 
 

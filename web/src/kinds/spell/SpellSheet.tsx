@@ -67,6 +67,7 @@ function SnowByHand() {
         paintOn="weather"
         tools={[
           { tool: 'less', label: 'Tread', help: 'Tread snow down along a way; strength says how far.' },
+          { tool: 'more', label: 'Walk', help: 'Leave footprints along a way; strength says how deep.' },
           { tool: 'erase', label: 'Sweep', help: 'Sweep a way clear of snow.' },
         ]}
       />
