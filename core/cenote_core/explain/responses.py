@@ -8,6 +8,8 @@ from typing import Any
 import numpy as np
 
 from ..columns.grid import columns_of
+from ..eaves.icicles import hang
+from ..eaves.lips import fed, lips
 from ..plan import GROUND
 from ..pools.standing import drains, standing_water
 from ..scene.scene import Scene
@@ -32,7 +34,7 @@ class Response:
     Attributes
     ----------
     item, name : the ground, a piece or a decal
-    what : "snow", "standing water" or "wetness"
+    what : "snow", "standing water", "wetness" or "icicles"
     amount, unit : how much of it, on the mean
     reason : why next to nothing, empty where it responds
     cure : what the one step is called; empty where there is none
@@ -60,6 +62,8 @@ def responses(scene: Scene) -> list[Response]:
             found.append(_water(scene, owner))
         if now.wetness > 0:
             found.append(_wet(scene, owner))
+        if now.icicles > 0 and owner != GROUND:
+            found.append(_icy(scene, owner))
     if now.wetness > 0:
         dry = "It is drawn dry: pictures laid on surfaces do not soak yet."
         found += [
@@ -124,3 +128,15 @@ def _wet(scene: Scene, owner: str) -> Response:
             owner, name, "wetness", share, "", "It does not soak: in the wet it shines and does not darken."
         )
     return Response(owner, name, "wetness", share, "")
+
+
+def _icy(scene: Scene, owner: str) -> Response:
+    name, along = _name(scene, owner), lips(scene, owner)
+    hanging = len(hang(along, fed(scene, owner), scene.site.weather.icicles / 100).length)
+    if hanging:
+        return Response(owner, name, "icicles", float(hanging), "")
+    if not len(along):
+        reason = "It has no lower edge with air under it for them to hang from."
+    else:
+        reason = "No water comes to its lower edges, or none of them has room for an icicle."
+    return Response(owner, name, "icicles", 0.0, "", reason)

@@ -22,6 +22,9 @@ from ..scene.scene import Scene
 from ..snow.cover import cover_ref, snow_cover
 from .kind import Address, Part, or_ring
 
+_TOPS_CELL, _TOPS_ABOVE = 0.3, 200.0
+"""Metres between places at which the plate knows what roofs there are, and from which they are looked for."""
+
 
 class SnowOut(BaseModel):
     """Snow that lies on an owner as the plate knows it."""
@@ -31,7 +34,7 @@ class SnowOut(BaseModel):
 
 
 class PoolOut(BaseModel):
-    """Water that stands on an owner as the plate knows it: its surface, and how wet it makes what lies round it."""
+    """Water on an owner as the plate knows it: the surface of what stands, and how wet that and what runs down make it."""
 
     owner: str
     url: str
@@ -78,7 +81,8 @@ def _damp_packet(scene: Scene, owner: str) -> bytes:
 
 
 def _pools(scene: Scene, address: Address) -> list[dict[str, str]]:
-    if not scene.site.weather.standing > 0:
+    now = scene.site.weather
+    if not max(now.standing, now.wetness - now.dried) > 0:
         return []
     return [
         {
@@ -97,23 +101,40 @@ def _stands(scene: Scene, owner: str) -> bool:
 def _hits_version(scene: Scene, owner: str) -> str:
     now = scene.site.weather
     keys = [or_ring(lambda o=o: found.key if (found := drips_ref(scene, o)) else "") for o in scene.owners()]  # type: ignore[misc]
-    return content_hash(keys, now.rain > 0, now.wind_from, now.wind, [scene.mesh.ref(o).key for o in scene.owners()])
+    return content_hash(
+        keys, now.rain > 0, now.snowfall > 0, now.wind_from, now.wind, [scene.mesh.ref(o).key for o in scene.owners()]
+    )
 
 
 def _hits_packet(scene: Scene, owner: str) -> bytes:
-    """`splashes` (N, 3) places rain hits; `drips` (M, 6) where drops hang, metres they fall, seconds, share gone by."""
+    """`splashes` (N, 3) places rain hits; `drips` (M, 6) where drops hang, metres they fall, seconds, share gone by;
+    `tops` (R, C) metres of the uppermost thing."""
     now, dripping = scene.site.weather, all_drips(scene)
-    arrays = {}
+    arrays, low, high = {}, *scene.mesh(GROUND).bounds()
     if now.rain > 0:
-        arrays["splashes"] = rained_on(scene.standing(), *scene.mesh(GROUND).bounds(), now.wind_from, now.wind)
+        arrays["splashes"] = rained_on(scene.standing(), low, high, now.wind_from, now.wind)
+    if max(now.rain, now.snowfall) > 0:
+        arrays["tops"] = _tops(scene, low, high)
     if dripping is not None:
         columns = (dripping.at, dripping.air, dripping.period, dripping.phase)
         arrays["drips"] = np.column_stack(columns).astype(np.float32)
-    return pack(arrays, {})
+    return pack(arrays, {"low": low.tolist(), "high": high.tolist()})
+
+
+def _tops(scene: Scene, low: np.ndarray, high: np.ndarray) -> np.ndarray:
+    """(R, C) float32 metres of height of the uppermost thing over the ground's box: under it nothing falls."""
+    rows, columns = (int(np.ceil((high[k] - low[k]) / _TOPS_CELL)) for k in (2, 0))
+    x, z = np.meshgrid((np.arange(columns) + 0.5) / columns, (np.arange(rows) + 0.5) / rows)
+    at = np.column_stack([x.ravel(), np.full(x.size, 1.0), z.ravel()]) * (high - low) + low
+    at[:, 1] = _TOPS_ABOVE
+    down = np.tile(np.array([0, -1, 0], np.float32), (len(at), 1))
+    met = scene.standing().meet(at.astype(np.float32), down, 2 * _TOPS_ABOVE)
+    return np.where(met.hit, met.positions[:, 1], -_TOPS_ABOVE).astype(np.float32).reshape(rows, columns)
 
 
 def _hits(scene: Scene, address: Address) -> str:
-    return address("hits", GROUND, _hits_version(scene, GROUND)) if scene.site.weather.drips > 0 else ""
+    now = scene.site.weather
+    return address("hits", GROUND, _hits_version(scene, GROUND)) if max(now.drips, now.snowfall) > 0 else ""
 
 
 def _hanging(

@@ -92,7 +92,7 @@ CATALOGUE: dict[str, Recipe] = {
         "Painted boards", "surface", minerals.painted_wood, FINE, chips=0.004, porosity=0.35, drains=0.0
     ),
     "timber": Recipe("Silvered timber", "surface", minerals.timber, FINE, chips=0.006, porosity=0.9),
-    "glass": Recipe("Old pane", "surface", minerals.glass, 256, porosity=0.0, drains=0.0),
+    "glass": Recipe("Old pane", "surface", minerals.glass, 1024, porosity=0.0, drains=0.0),
     "fresh_snow": Recipe("Fresh snow", "surface", snows.fresh_snow, FINE),
     "still_water": Recipe("Still water", "water", waters.still_water, 512),
     "rain_rings": Recipe("Water in the rain", "water", waters.rain_rings, 1024),

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 
+from .feathers import feathers
 from .material import Material, material
 from .tile import blur, cells, colour, mix, ramp, smooth, spectral, warped
 
@@ -333,7 +336,9 @@ def glass(size: int, seed: int) -> Material:
     """An old window pane, dusty at the rim. 1 m."""
     drift = spectral(size, 0.3, 1.5, seed)
     base = ramp(drift, (0.2, "#2b3534"), (0.8, "#43504d"))
-    return material(base, 0.10 + 0.25 * smooth(0.5, 0.9, drift), np.full((size, size), 0.5, np.float32), 1.0, 0.001)
+    made = material(base, 0.10 + 0.25 * smooth(0.5, 0.9, drift), np.full((size, size), 0.5, np.float32), 1.0, 0.001)
+    # The pane is flat. What it has for a height is the order in which frost grows on it, tops first.
+    return replace(made, height=np.clip(feathers(size, seed) * 255, 0, 255).astype(np.uint8))
 
 
 def rock(size: int, seed: int) -> Material:

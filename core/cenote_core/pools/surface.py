@@ -12,10 +12,11 @@ from ..columns.grid import STEPS, Columns, columns_of, neighbours
 from ..columns.sheet import LEVEL, Ends, cover_mesh
 from ..graph.derived import Ref, derived
 from ..mesh.mesh import Mesh
-from ..mesh.texels import TexelTable
+from ..mesh.texels import TexelTable, sample_map
 from ..plan import GROUND
 from ..scene.measuring import SHELTER_LIMIT
 from ..scene.provided import provides
+from ..scene.running import run, runoff_map
 from ..scene.scene import Scene
 from .standing import Standing, bed, standing_water
 
@@ -29,6 +30,10 @@ _HALO, _RAGGED = 0.16, 0.6
 """Metres round a pool that are damp, and how uneven that border is."""
 _BESIDE = 0.06
 """Metres above or below its columns from which a texel is not of the same surface."""
+_STREAK = (0.35, 2.2)
+"""Metres of rained-on surface over a place from which a streak shows on it, and from which it is soaked."""
+_STEEP = 0.75
+"""Upward part of a normal from which a place has no streaks of its own."""
 _FEWEST = 12
 """Columns under which a pool is a drop."""
 
@@ -119,11 +124,35 @@ def _on_texels(columns: Columns, values: np.ndarray, table: TexelTable) -> np.nd
     return np.where(np.abs(height - at[:, 1]) < _BESIDE, found, 0.0).astype(np.float32)
 
 
+def _wet_needs(scene: Scene, owner: str, standing: float, running: float) -> list[object]:
+    now = scene.site.weather
+    pools = [damp.ref(scene, owner, standing)] if standing > 0 else []
+    runs = [run.ref(scene, now.wind_from, now.wind, (), (), 0.0)] if running > 0 and owner != GROUND else []
+    return [*pools, *runs, running, scene.table.ref(owner, _side(scene, owner))]
+
+
+@derived(_wet_needs, keep="disk")
+def _wet(scene: Scene, owner: str, standing: float, running: float) -> np.ndarray:
+    """(R, R) float32 how wet places are besides what falls on them: by pools, and where water runs down."""
+    table = scene.table(owner, _side(scene, owner))
+    out = damp(scene, owner, standing) if standing > 0 else np.zeros((table.resolution,) * 2, np.float32)
+    if running > 0 and owner != GROUND:
+        now = scene.site.weather
+        water = runoff_map(scene, owner, now.wind_from, now.wind, (), (), 0.0)
+        there = sample_map(water, table.points.uv2)
+        share = np.clip((there - _STREAK[0]) / (_STREAK[1] - _STREAK[0]), 0, 1)
+        # On what is level the rain itself wets all of it.
+        steep = np.clip((_STEEP - table.points.normals[:, 1]) / 0.2, 0, 1)
+        out = np.maximum(out, table.spread((running * share * steep).astype(np.float32)))
+    return out
+
+
 @provides("damp")
 def damp_ref(scene: Scene, owner: str) -> Ref[np.ndarray] | None:
-    """The same in the weather that shows, without making it; None while no water stands."""
-    standing = scene.site.weather.standing / 1000
-    return damp.ref(scene, owner, standing) if standing > 0 else None
+    """How wet places are in the weather that shows besides what falls on them, without making it; None while all is dry."""
+    now = scene.site.weather
+    running = max(0.0, now.wetness - now.dried)
+    return _wet.ref(scene, owner, now.standing / 1000, running) if max(running, now.standing) > 0 else None
 
 
 def damp_map(scene: Scene, owner: str) -> np.ndarray | None:

@@ -52,11 +52,12 @@ def resampled(values: np.ndarray, resolution: int, window: Window = WHOLE) -> np
 
 
 def damp_at(scene: Scene, owner: str, uv2: np.ndarray) -> np.ndarray | None:
-    """(N,) how wet standing water makes points of the unwrap, or None while none stands."""
+    """(N,) how wet points of the unwrap are besides what falls on them, or None while all is dry."""
     found = damp_refs(scene, owner)
     return sample_map(found[0].value(), uv2) if found else None
 
 
 def damp_refs(scene: Scene, owner: str) -> list[Ref[np.ndarray]]:
     """What `damp_at` hangs on."""
-    return [provided("damp")(scene, owner)] if scene.site.weather.standing > 0 else []
+    now = scene.site.weather
+    return [found] if max(now.standing, now.wetness) > 0 and (found := provided("damp")(scene, owner)) else []

@@ -3239,7 +3239,7 @@ export interface components {
         };
         /**
          * PoolOut
-         * @description Water that stands on an owner as the plate knows it: its surface, and how wet it makes what lies round it.
+         * @description Water on an owner as the plate knows it: the surface of what stands, and how wet that and what runs down make it.
          */
         PoolOut: {
             /** Damp */

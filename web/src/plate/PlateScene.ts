@@ -60,7 +60,7 @@ export class PlateScene implements PlateContext {
     this.decals = new DecalsPart(this);
     this.light = new LightPart(this);
     this.falling = new FallingPart(this);
-    this.hits = new HitsPart(this);
+    this.hits = new HitsPart(this, this.falling);
     this.pools = new PoolsPart(this, this.owners.owners);
     this.bodies = new BodiesPart(this, this.owners.owners);
     this.snow = new SnowPart(this, this.owners.owners);

@@ -17,11 +17,12 @@ interface PoolView {
   damp: THREE.DataTexture | null;
 }
 
-/** Standing water: its surface on every owner, and how wet it makes what lies under and round it. */
+/** Standing water: its surface on every owner, and how wet that and water that runs down make things. */
 export class PoolsPart implements PlatePart {
   private pools = new Map<string, PoolView>();
   private material: THREE.Material | null = null;
   private standing = 0;
+  private damp = false;
 
   constructor(
     private plate: PlateContext,
@@ -37,9 +38,11 @@ export class PoolsPart implements PlatePart {
   }
 
   /** Pools of other amounts come when the change is kept; where there is none any more, none shows. */
-  takeStanding({ standing }: PlanOf<'weather'>) {
-    if (this.standing > 0 === standing > 0) return;
+  takeStanding({ standing, wetness, dried }: PlanOf<'weather'>) {
+    const wet = standing > 0 || wetness > dried;
+    if (this.standing > 0 === standing > 0 && this.damp === wet) return;
     this.standing = standing;
+    this.damp = wet;
     this.wet();
     this.plate.frames.applyView();
   }
@@ -86,7 +89,7 @@ export class PoolsPart implements PlatePart {
   /** Surfaces are told how wet the pools on them make them. */
   private wet() {
     for (const [owner, { mesh }] of this.owners) {
-      const damp = this.standing > 0 ? (this.pools.get(owner)?.damp ?? null) : null;
+      const damp = this.damp ? (this.pools.get(owner)?.damp ?? null) : null;
       (mesh?.userData.materials as SurfaceMaterial[] | undefined)?.forEach((material) => setDamp(material, damp));
     }
   }
