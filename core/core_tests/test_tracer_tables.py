@@ -32,7 +32,7 @@ from cenote_core.tracer.tables import (
     packed_vertices,
 )  # fmt: skip
 from cenote_core.tracer.world import upload
-from cenote_core.weather.exposure import exposure_at
+from cenote_core.weather.exposure import damp_at, exposure_at
 
 from .helpers import gate, one_colour, scene_of, small_site
 
@@ -197,7 +197,8 @@ class Surfaces(unittest.TestCase):
         ]
         opened = exposure_at(scene, owner, points.uv2)
         up = points.normals[:, 1]
-        expected = blend_values(scene, owner, uv, uv, points.slots, covers, None, None, opened, up)
+        damp = damp_at(scene, owner, points.uv2)
+        expected = blend_values(scene, owner, uv, uv, points.slots, covers, None, None, opened, up, damp)
         np.testing.assert_allclose(colour, expected[:, :3], atol=0.012)
         np.testing.assert_allclose(rough, np.maximum(expected[:, 3], 20 / 255), atol=0.02)
         np.testing.assert_allclose(metal, expected[:, 6], atol=0.01)

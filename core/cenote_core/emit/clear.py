@@ -12,7 +12,7 @@ from ..surfaces.clear import ICE, WATER
 from ..tracer import tables
 from .tables import SMOOTHEST, Shot, Tables
 
-_ICE_LOSES, _WATER_LOSES = (3.0, 1.2, 0.8), (0.3, 0.06, 0.02)
+_ICE_LOSES, WATER_LOSES = (3.0, 1.2, 0.8), (0.3, 0.06, 0.02)
 """What a metre takes of red, green and blue; ice has bubbles in it, which pale it too."""
 
 _PLAIN = Material(
@@ -43,7 +43,7 @@ def add_bodies(out: Tables, meshes: list[Mesh], index: float, loses: tuple[float
 def add_hanging(out: Tables, shot: Shot) -> None:
     """Put the icicles and drops that hang on everything into the tables."""
     owners = shot.scene.owners()
-    for of, index, loses in ((icicles, ICE, _ICE_LOSES), (drops, WATER, _WATER_LOSES)):
+    for of, index, loses in ((icicles, ICE, _ICE_LOSES), (drops, WATER, WATER_LOSES)):
         add_bodies(
             out, [mesh for mesh in (of(shot.scene, owner) for owner in owners) if mesh is not None], index, loses
         )

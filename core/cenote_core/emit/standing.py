@@ -15,6 +15,7 @@ from ..materials.catalogue import CATALOGUE
 from ..materials.standing import Flakes, Shoots, Standing
 from ..materials.tile import linear_colour
 from ..mesh.mesh import Mesh
+from ..mesh.strewn import strewn
 from ..mesh.texels import sample_map
 from ..patinas.cover import saved_covers, stack
 from ..patinas.heights import layer_tile
@@ -194,17 +195,7 @@ def _nearest_faces(mesh: Mesh, faces: np.ndarray, eye: np.ndarray, area: float) 
 
 def _scattered(mesh: Mesh, faces: np.ndarray, density: float) -> tuple[Bodies, Spots]:
     """Places on faces, `density` a square metre, each with a turn and a size of its own."""
-    corners = mesh.positions[mesh.faces[faces]].astype(np.float64)
-    across = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    expected = np.linalg.norm(across, axis=1) / 2 * density
-    count = (expected + uniform(faces.astype(np.uint64), 1)).astype(np.int64)
-    face = np.repeat(faces, count)
-    within = np.arange(len(face)) - np.repeat(np.cumsum(count) - count, count)
-    name = face.astype(np.uint64) * np.uint64(65537) + within.astype(np.uint64)
-    a, b = uniform(name, 2), uniform(name, 3)
-    # Evenly over a triangle (Osada et al. 2002).
-    root = np.sqrt(a)
-    weights = np.stack([1 - root, root * (1 - b), root * b], axis=1)
+    face, weights, name = strewn(mesh, faces, density, 1)
     corner = mesh.faces[face]
     blend = lambda values: np.einsum("nk,nkc->nc", weights, values[corner])  # noqa: E731
     assert mesh.uv2 is not None

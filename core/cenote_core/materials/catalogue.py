@@ -29,6 +29,7 @@ class Recipe:
     stands : what stands up from it near the eye, if anything does
     drains : share of the water on it that runs through it or soaks in
     sheds : share of the snow on it that slips off
+    contact : degrees at which water meets it; on what is clean and smooth it spreads, on paint and wax it beads
     porosity : how far it soaks, 0..1: what soaks darkens in the wet, what does not only shines
     """
 
@@ -43,6 +44,7 @@ class Recipe:
     porosity: float = 0.8
     sheds: float = 0.0
     drains: float = 0.1
+    contact: float = 58.0
 
 
 def _leaf(title: str, make: Maker, size: int = 512) -> Recipe:
@@ -85,14 +87,14 @@ CATALOGUE: dict[str, Recipe] = {
         "Leaf soil", "surface", strewn.leaf_soil, FINE, loose=Loose(0.05, 0.62, 0.16), porosity=1.0, drains=0.85
     ),
     "turf": Recipe("Turf", "surface", minerals.turf, FINE, drains=0.75),
-    "tin": Recipe("Painted tin", "surface", minerals.tin, FINE, porosity=0.12, drains=0.0),
+    "tin": Recipe("Painted tin", "surface", minerals.tin, FINE, porosity=0.12, drains=0.0, contact=76.0),
     "iron": Recipe("Rusting iron", "surface", minerals.iron, porosity=0.3, drains=0.0),
     "rusted_steel": Recipe("Rusted steel", "surface", minerals.rusted_steel, porosity=0.5, drains=0.0),
     "painted_wood": Recipe(
-        "Painted boards", "surface", minerals.painted_wood, FINE, chips=0.004, porosity=0.35, drains=0.0
+        "Painted boards", "surface", minerals.painted_wood, FINE, chips=0.004, porosity=0.35, drains=0.0, contact=82.0
     ),
     "timber": Recipe("Silvered timber", "surface", minerals.timber, FINE, chips=0.006, porosity=0.9),
-    "glass": Recipe("Old pane", "surface", minerals.glass, 1024, porosity=0.0, drains=0.0),
+    "glass": Recipe("Old pane", "surface", minerals.glass, 1024, porosity=0.0, drains=0.0, contact=38.0),
     "fresh_snow": Recipe("Fresh snow", "surface", snows.fresh_snow, FINE),
     "still_water": Recipe("Still water", "water", waters.still_water, 512),
     "rain_rings": Recipe("Water in the rain", "water", waters.rain_rings, 1024),
@@ -190,7 +192,7 @@ def is_seasonal(material_id: str) -> bool:
     return recipe is not None and recipe.seasonal
 
 
-USUAL_POROSITY, USUAL_DRAINS = 0.6, 0.1
+USUAL_POROSITY, USUAL_DRAINS, USUAL_CONTACT = 0.6, 0.1, 65.0
 """Of what is not made here: brought along with a model."""
 
 
@@ -210,3 +212,9 @@ def drains_of(material_id: str) -> float:
     """Share of the water on a material that runs through it or soaks in, 0..1."""
     recipe = CATALOGUE.get(material_id)
     return recipe.drains if recipe else USUAL_DRAINS
+
+
+def contact_of(material_id: str) -> float:
+    """Degrees at which water meets a material."""
+    recipe = CATALOGUE.get(material_id)
+    return recipe.contact if recipe else USUAL_CONTACT

@@ -1,6 +1,7 @@
 """The typed description of a site: what the artist authored, nothing computed."""
 
 from .kinds import ItemPlan
+from .kinds.beads import BeadsPlan, Region
 from .kinds.decal import DecalPlan
 from .kinds.drift import Arrangement, AssetShare, Border, DriftPlan, KeepOut, Litter, Match, Tier, Variety
 from .kinds.grass import GrassPlan
@@ -19,6 +20,7 @@ __all__ = [
     "Arrangement",
     "AssetShare",
     "Basin",
+    "BeadsPlan",
     "Border",
     "Cut",
     "DecalPlan",
@@ -42,6 +44,7 @@ __all__ = [
     "PiecePlan",
     "PlacedPlan",
     "PlacedThing",
+    "Region",
     "Rule",
     "SitePlan",
     "SpellPlan",

@@ -852,6 +852,121 @@ export interface components {
             rim_width: number;
         };
         /**
+         * BeadsOut
+         * @description Beads on an owner as the plate knows them.
+         */
+        BeadsOut: {
+            /** Key */
+            key: string;
+            /** Owner */
+            owner: string;
+            /** Url */
+            url: string;
+        };
+        /**
+         * BeadsPlan
+         * @description Droplets that have formed on surfaces and stay where they are.
+         */
+        BeadsPlan: {
+            /**
+             * Amount
+             * @description How many there are of those that may be.
+             * @default 1
+             */
+            amount: number;
+            /**
+             * Angle
+             * @description Angle at which the water meets the surface: 30 flat on clean glass, 90 domes on paint, 140 beads on wax; 0: as the material has it.
+             * @default 0
+             */
+            angle: number;
+            /**
+             * Between
+             * @description How many small young ones stand in the gaps.
+             * @default 0.5
+             */
+            between: number;
+            /**
+             * Crowded
+             * @description How far they have grown together: 0 they stand apart, 1 each has been many.
+             * @default 0.35
+             */
+            crowded: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "beads";
+            /**
+             * Locked
+             * @description Protected from changes in the plate.
+             * @default false
+             */
+            locked: boolean;
+            /**
+             * Name
+             * @description What this item is called.
+             */
+            name: string;
+            /**
+             * Note
+             * @description Anything worth remembering about this item.
+             * @default
+             */
+            note: string;
+            /**
+             * Order
+             * @description Order in the list.
+             * @default 0
+             */
+            order: number;
+            /**
+             * Regions
+             * @description Only inside of any of these; none: wherever the rules say.
+             */
+            regions?: components["schemas"]["Region"][];
+            /**
+             * Rules
+             * @description Where they gather.
+             */
+            rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["AspectRule"] | components["schemas"]["FacingRule"] | components["schemas"]["HeightRule"] | components["schemas"]["HollowRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["WornRule"] | components["schemas"]["SkyRule"] | components["schemas"]["RainRule"] | components["schemas"]["SplashRule"] | components["schemas"]["SunRule"] | components["schemas"]["RunoffRule"] | components["schemas"]["DampRule"] | components["schemas"]["LeeRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["ChanceRule"] | components["schemas"]["LaidRule"] | components["schemas"]["NearRule"] | components["schemas"]["ContactRule"] | components["schemas"]["LineRule"] | components["schemas"]["PathRule"] | components["schemas"]["WaterRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["CameraRule"] | components["schemas"]["ImageRule"] | components["schemas"]["PaintedRule"])[];
+            /**
+             * Seed
+             * @description Another number gives another arrangement.
+             * @default 1
+             */
+            seed: number;
+            /**
+             * Shaped
+             * @description Bodies that bend light; else a relief drawn on the surface.
+             * @default true
+             */
+            shaped: boolean;
+            /**
+             * Size
+             * @description Radius of the larger ones, where they touch the surface.
+             * @default 1.2
+             */
+            size: number;
+            /**
+             * Uneven
+             * @description How far from round their edges are.
+             * @default 0.5
+             */
+            uneven: number;
+            /**
+             * Uses
+             * @description The surfaces they form on.
+             */
+            uses?: components["schemas"]["PatinaUse"][];
+            /**
+             * Visible
+             * @description Shown in the plate, in proofs and in hand-overs.
+             * @default true
+             */
+            visible: boolean;
+        };
+        /**
          * BodyOut
          * @description Bodies of ice or water on an owner as the plate knows them.
          */
@@ -1458,7 +1573,7 @@ export interface components {
              * Plan
              * @description The whole plan of the item, or nothing to delete it.
              */
-            plan: (components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["SpellPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"]) | null;
+            plan: (components["schemas"]["BeadsPlan"] | components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["SpellPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"]) | null;
             /**
              * Revision
              * @description The revision this edit is based on; 0 for a new item.
@@ -1571,7 +1686,7 @@ export interface components {
             /** Key */
             key: string;
             /** Plan */
-            plan: (components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["SpellPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"]) | null;
+            plan: (components["schemas"]["BeadsPlan"] | components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["SpellPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"]) | null;
             /** Reason */
             reason: string;
         };
@@ -2089,7 +2204,7 @@ export interface components {
             /** Key */
             key: string;
             /** Plan */
-            plan: components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["SpellPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"];
+            plan: components["schemas"]["BeadsPlan"] | components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["SpellPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"];
             /** @description Count only what is seen from there; none: all. */
             sight?: components["schemas"]["SightIn"] | null;
         };
@@ -2224,7 +2339,7 @@ export interface components {
             /** Key */
             key: string;
             /** Plan */
-            plan: components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["SpellPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"];
+            plan: components["schemas"]["BeadsPlan"] | components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["SpellPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"];
             /** Revision */
             revision: number;
         };
@@ -2619,6 +2734,8 @@ export interface components {
         };
         /** Manifest */
         Manifest: {
+            /** Beads */
+            beads: components["schemas"]["BeadsOut"][];
             /** Bodies */
             bodies: components["schemas"]["BodyOut"][];
             /** Decals */
@@ -3365,6 +3482,56 @@ export interface components {
             /** Title */
             title: string;
         };
+        /**
+         * Region
+         * @description A ball or a box, upright, that droplets stay inside of.
+         */
+        Region: {
+            /**
+             * Centre
+             * @description Its middle, metres.
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            centre: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Depth
+             * @description Across, north to south, of a box.
+             * @default 0.3
+             */
+            depth: number;
+            /**
+             * Height
+             * @description Height of a box.
+             * @default 0.3
+             */
+            height: number;
+            /**
+             * Shape
+             * @default ball
+             * @enum {string}
+             */
+            shape: "ball" | "box";
+            /**
+             * Soft
+             * @description Share of the way to its middle over which they become more.
+             * @default 0.2
+             */
+            soft: number;
+            /**
+             * Width
+             * @description Across, east to west; of a ball across it.
+             * @default 0.3
+             */
+            width: number;
+        };
         /** ResponseOut */
         ResponseOut: {
             /** Amount */
@@ -3376,7 +3543,7 @@ export interface components {
             /** Name */
             name: string;
             /** Plan */
-            plan: (components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["SpellPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"]) | null;
+            plan: (components["schemas"]["BeadsPlan"] | components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["SpellPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"]) | null;
             /** Reason */
             reason: string;
             /** Unit */
@@ -3645,7 +3812,7 @@ export interface components {
                 number
             ][];
             /** Plan */
-            plan: (components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["SpellPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"]) | null;
+            plan: (components["schemas"]["BeadsPlan"] | components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["SpellPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"]) | null;
             /** Text */
             text: string;
         };
@@ -4158,7 +4325,7 @@ export interface components {
             /** Key */
             key: string;
             /** Plan */
-            plan: components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["SpellPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"];
+            plan: components["schemas"]["BeadsPlan"] | components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["SpellPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"];
             spot: components["schemas"]["Spot"];
         };
         /**

@@ -52,8 +52,9 @@ export function Course() {
       aria-label="Course"
       sx={{ bgcolor: ink.paper, borderRight: `1px solid ${ink.line}`, overflowY: 'auto', py: 0.5, minHeight: 0 }}
     >
-      {steps.map(({ step: name, kind, key }) => {
-        const list = kind && !kinds[kind].single ? ordered(items, kind) : [];
+      {steps.map(({ step: name, kind, also, key }) => {
+        const listed = kind && !kinds[kind].single ? [kind, ...also] : [];
+        const list = listed.flatMap((one) => ordered(items, one));
         const isOpen = step === name;
         return (
           <Box key={name}>
@@ -106,10 +107,14 @@ export function Course() {
                   onStack={(from, to) => stackAt(list, from, to)}
                 />
               ))}
-            {isOpen && kind && !kinds[kind].single && (
-              <Button sx={{ ml: 4.5 }} onClick={() => add(kind)}>
-                + {kind}
-              </Button>
+            {isOpen && listed.length > 0 && (
+              <Box sx={{ ml: 4.5 }}>
+                {listed.map((one) => (
+                  <Button key={one} onClick={() => add(one)}>
+                    + {one}
+                  </Button>
+                ))}
+              </Box>
             )}
           </Box>
         );

@@ -14,7 +14,7 @@ export function freeName(items: Record<string, Item>, wanted: string): string {
 }
 
 /** One place above the highest of a kind. */
-export const top = (items: Record<string, Item>, kind: 'patina' | 'decal' | 'station' | 'spell') =>
+export const top = (items: Record<string, Item>, kind: 'patina' | 'decal' | 'station' | 'spell' | 'beads') =>
   Math.max(
     0,
     ...Object.values(items).flatMap(({ plan }) => (plan.kind === kind && 'order' in plan ? [plan.order ?? 0] : [])),

@@ -4,10 +4,10 @@ import { useSite } from '../state/site';
 
 /** Opens a step of the course, by click or key: its one item if it has only one, else none of another kind. */
 export function openStep(step: Step) {
-  const { kind = null } = steps.find((s) => s.step === step) ?? {};
+  const { kind = null, also = [] } = steps.find((s) => s.step === step) ?? {};
   const { items, selected, select } = useSite.getState();
   useBench.getState().set({ ...atRest, step, marked: [] });
   const single = kind && kinds[kind].single;
   if (single) select(single);
-  else if (selected && items[selected]?.plan.kind !== kind) select(null);
+  else if (selected && ![kind, ...also].includes(items[selected]?.plan.kind ?? null)) select(null);
 }

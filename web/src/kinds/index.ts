@@ -12,12 +12,14 @@ export const kinds = Object.fromEntries(all.map((view) => [view.kind, view])) as
 export const kindOf = (plan: ItemPlan | null | undefined): KindView | undefined =>
   plan ? kinds[plan.kind] : undefined;
 
-const PROOFS = { step: 'Proofs' as Step, kind: null, key: '8' };
+const PROOFS = { step: 'Proofs' as Step, kind: null, also: [], key: '8' };
+
+const joining = (step: Step) => all.filter(({ joins }) => joins === step).map(({ kind }) => kind);
 
 /** The order of work: a step for each kind that has one, and proofs at the end. */
-export const steps: { step: Step; kind: Kind | null; key: string }[] = [
+export const steps: { step: Step; kind: Kind | null; also: Kind[]; key: string }[] = [
   ...all
-    .flatMap(({ kind, step }) => (step ? { step: step.name, kind, key: step.key } : []))
+    .flatMap(({ kind, step }) => (step ? { step: step.name, kind, also: joining(step.name), key: step.key } : []))
     .sort((a, b) => a.key.localeCompare(b.key)),
   PROOFS,
 ];

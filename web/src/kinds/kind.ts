@@ -39,6 +39,8 @@ export interface KindView<K extends Kind = Kind> {
   kind: K;
   /** The step of the course it belongs to, with its number there. */
   step?: { name: Step; key: string };
+  /** Or it is listed in the step of another kind, after those. */
+  joins?: Step;
   /** A site has one, under this key; it is not listed, and never deleted. */
   single?: string;
   sheet?: ComponentType<{ itemKey: string }>;

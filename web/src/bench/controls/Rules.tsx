@@ -11,7 +11,7 @@ import { useDropMenu } from './dropMenu';
 import { useSight, type Sight } from './sight';
 
 /** What has rules, and the addresses of the list within its plan. */
-type Ruled = PlanOf<'drift'> | PlanOf<'patina'> | PlanOf<'ground'>;
+type Ruled = PlanOf<'drift'> | PlanOf<'patina'> | PlanOf<'ground'> | PlanOf<'beads'>;
 
 export interface RuleList {
   itemKey: string;

@@ -1,6 +1,7 @@
 import type { Packet } from '../../api/packet';
 import type { PlateScene } from '../../plate/PlateScene';
 import { useSite } from '../../state/site';
+import { showBeads } from '../beads/show';
 import { showGround } from '../ground/show';
 import { kindView } from '../kind';
 import { handKinds } from './names';
@@ -12,6 +13,7 @@ async function show(plate: PlateScene, _: string, { target }: { target: string }
   else if (target === 'ground') await showGround(plate, packet);
   // Snow that was trodden comes anew with the saved state.
   else if (target === 'weather') return;
+  else if (plan?.kind === 'beads') showBeads(plate, target, packet);
   else await plate.owners.takeCoverPreview(packet);
 }
 

@@ -1,7 +1,7 @@
 import * as THREE from 'three';
 import type { Manifest } from '../../api/client';
 import { fetchPart } from '../../api/parts';
-import { unpack } from '../../api/packet';
+import { unpack, type Packet } from '../../api/packet';
 import { clearMaterial } from '../../plate/clear';
 import { geometryOf } from '../../plate/geometry';
 import type { PlateContext } from '../../plate/PlateScene';
@@ -20,7 +20,7 @@ interface BodyView {
   mesh: THREE.Mesh | null;
 }
 
-/** Icicles and drops: clear meshes that go along with what carries them. */
+/** Icicles, drops and beads: clear meshes that go along with what carries them. */
 export class BodiesPart implements PlatePart {
   private bodies = new Map<string, BodyView>();
   private materials = new Map<Stuff, THREE.Material>();
@@ -39,7 +39,10 @@ export class BodiesPart implements PlatePart {
   }
 
   async sync(manifest: Manifest) {
-    const wanted = new Map(manifest.bodies.map((body) => [`${body.stuff} ${body.owner}`, body]));
+    const wanted = new Map<string, { owner: string; stuff: Stuff; url: string }>([
+      ...manifest.bodies.map((body) => [`${body.stuff} ${body.owner}`, body] as const),
+      ...manifest.beads.map((bead) => [`${bead.key}.${bead.owner}`, { ...bead, stuff: 'water' as Stuff }] as const),
+    ]);
     for (const [key, body] of this.bodies)
       if (!wanted.has(key)) {
         this.drop(body);
@@ -57,8 +60,15 @@ export class BodiesPart implements PlatePart {
     const packet = unpack(await fetchPart(url));
     // An answer that was overtaken is none.
     if (body.wanted !== url || this.bodies.get(key) !== body) return;
-    this.drop(body);
+    this.take(key, owner, stuff, packet);
     body.shown = url;
+  }
+
+  /** A mesh in place of what is there under a key, as it is saved or as it would be. */
+  take(key: string, owner: string, stuff: Stuff, packet: Packet) {
+    const body = this.bodies.get(key) ?? { wanted: '', shown: '', mesh: null };
+    this.bodies.set(key, body);
+    this.drop(body);
     const geometry = geometryOf(packet);
     const carrier = this.owners.get(owner)?.group;
     if (geometry && carrier) {

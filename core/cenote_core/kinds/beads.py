@@ -1,0 +1,103 @@
+"""Beads: droplets at rest, each owner's a mesh."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from pydantic import BaseModel
+
+from ..base.packet import pack
+from ..beads.lying import as_patina, bead_mesh, carriers, droplets, shown
+from ..emit.beads import add_beads
+from ..mesh.packed import mesh_packet
+from ..patinas.cover import context_of
+from ..plan import BeadsPlan
+from ..scene.measuring import RuleContext
+from ..scene.scene import Scene
+from ..snags.effect import Effect
+from .kind import Address, Draft, Kind, Part, or_ring
+
+_SEP = "."
+"""Between the key of beads and their owner in an address."""
+
+
+class BeadsOut(BaseModel):
+    """Beads on an owner as the plate knows them."""
+
+    key: str
+    owner: str
+    url: str
+
+
+def _named(scene: Scene, name: str) -> tuple[str, BeadsPlan, str] | None:
+    key, _, owner = name.partition(_SEP)
+    plan = scene.site.of(BeadsPlan).get(key)
+    return (key, plan, owner) if plan is not None and owner in carriers(scene, plan) else None
+
+
+def _version(scene: Scene, name: str) -> str:
+    found = _named(scene, name)
+    return or_ring(lambda: bead_mesh.ref(scene, *found).key) if found else ""
+
+
+def _packet(scene: Scene, name: str) -> bytes:
+    found = _named(scene, name)
+    return mesh_packet(bead_mesh(scene, *found) if found else None)
+
+
+def _listed(scene: Scene, address: Address) -> dict[str, Any]:
+    names = [(key, owner) for key, plan in shown(scene) if plan.shaped for owner in carriers(scene, plan)]
+    out = []
+    for key, owner in names:
+        name = f"{key}{_SEP}{owner}"
+        out.append({"key": key, "owner": owner, "url": address("beads", name, _version(scene, name))})
+    return {"beads": out}
+
+
+def _preview(draft: Draft) -> bytes:
+    """Meshes of the beads as they would be, one array of bytes an owner."""
+    arrays: dict[str, Any] = {}
+    for owner in carriers(draft.after, draft.plan):
+        packet = mesh_packet(bead_mesh(draft.after, draft.key, draft.plan, owner))
+        arrays[owner] = np.frombuffer(packet, np.uint8)
+    return pack(arrays, {"key": draft.key})
+
+
+def _effect(scene: Scene, key: str, plan: BeadsPlan) -> Effect:
+    if not plan.uses:
+        return Effect(0, "No surface is chosen for them to form on: click one in the plate.")
+    owners = carriers(scene, plan)
+    if not owners:
+        return Effect(0, "The surfaces they form on are no longer on the site, or hidden.")
+    if plan.amount <= 0:
+        return Effect(0, "The amount is 0.", "set it to 1", plan.model_copy(update={"amount": 1.0}).model_dump())
+    count = sum(len(drops) for owner in owners for drops in droplets(scene, key, plan, owner).values())
+    if count:
+        return Effect(count)
+    if plan.regions:
+        cured = plan.model_copy(update={"regions": []})
+        return Effect(
+            0, "Nothing of the chosen surfaces lies inside the region.", "let them be anywhere", cured.model_dump()
+        )
+    cured = plan.model_copy(update={"rules": []})
+    return Effect(0, "The rules let none through anywhere.", "take the rules off", cured.model_dump())
+
+
+def _context(scene: Scene, key: str, plan: BeadsPlan) -> RuleContext:
+    return context_of(scene, key, as_patina(plan))
+
+
+KINDS_HERE = (
+    Kind(
+        plan=BeadsPlan,
+        place=80,
+        sections={"beads": list[BeadsOut]},
+        listed=_listed,
+        parts={"beads": Part(lambda scene, name: _named(scene, name) is not None, _version, _packet)},
+        preview=_preview,
+        emit=add_beads,
+        effect=_effect,
+        context=_context,
+    ),
+)

@@ -1,0 +1,61 @@
+"""Beads: droplets at rest on surfaces. Millimetres for sizes, degrees, right-handed, Y up."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field, model_validator
+
+from ...base.fields import Item, PlanModel, Point3, quantity, seed_field
+from ..rules import Rule
+from .patina import PatinaUse
+
+
+class Region(PlanModel):
+    """A ball or a box, upright, that droplets stay inside of."""
+
+    shape: Literal["ball", "box"] = "ball"
+    centre: Point3 = Field(default=(0.0, 0.0, 0.0), description="Its middle, metres.")
+    width: float = quantity(
+        0.3, 0.005, 100.0, "m", "Across, east to west; of a ball across it.", 0.01, slider=(0.01, 3, 2)
+    )
+    height: float = quantity(0.3, 0.005, 100.0, "m", "Height of a box.", 0.01, slider=(0.01, 3, 2))
+    depth: float = quantity(0.3, 0.005, 100.0, "m", "Across, north to south, of a box.", 0.01, slider=(0.01, 3, 2))
+    soft: float = quantity(
+        0.2, 0.0, 1.0, "", "Share of the way to its middle over which they become more.", 0.05, slider=(0, 1, 1)
+    )
+
+
+class BeadsPlan(Item):
+    """Droplets that have formed on surfaces and stay where they are."""
+
+    kind: Literal["beads"] = "beads"
+    size: float = quantity(
+        1.2, 0.05, 8.0, "mm", "Radius of the larger ones, where they touch the surface.", 0.05, slider=(0.1, 6, 2)
+    )
+    crowded: float = quantity(
+        0.35, 0.02, 1.0, "", "How far they have grown together: 0 they stand apart, 1 each has been many.", 0.05,
+        slider=(0.02, 1, 1),
+    )  # fmt: skip
+    between: float = quantity(0.5, 0.0, 1.0, "", "How many small young ones stand in the gaps.", 0.05, slider=(0, 1, 1))
+    angle: float = quantity(
+        0.0, 0.0, 160.0, "°", "Angle at which the water meets the surface: 30 flat on clean glass, 90 domes on paint, "
+        "140 beads on wax; 0: as the material has it.", 1, "contact angle", (0, 150, 1),
+    )  # fmt: skip
+    uneven: float = quantity(0.5, 0.0, 1.0, "", "How far from round their edges are.", 0.05, slider=(0, 1, 1))
+    amount: float = quantity(1.0, 0.0, 1.0, "×", "How many there are of those that may be.", 0.05, slider=(0, 1, 1))
+    shaped: bool = Field(default=True, description="Bodies that bend light; else a relief drawn on the surface.")
+    rules: list[Rule] = Field(default_factory=list, max_length=24, description="Where they gather.")
+    uses: list[PatinaUse] = Field(default_factory=list, max_length=200, description="The surfaces they form on.")
+    regions: list[Region] = Field(
+        default_factory=list, max_length=8, description="Only inside of any of these; none: wherever the rules say."
+    )
+    seed: int = seed_field()
+    order: float = Field(default=0.0, ge=-1e6, le=1e6, description="Order in the list.")
+
+    @model_validator(mode="after")
+    def _once_a_surface(self) -> BeadsPlan:
+        refs = [use.surface for use in self.uses]
+        if len(refs) != len(set(refs)):
+            raise ValueError("A surface can carry the same beads only once.")
+        return self

@@ -1,0 +1,165 @@
+import { Box, Button, Checkbox, MenuItem, Select, Typography } from '@mui/material';
+import type { PlanOf } from '../../api/client';
+import { defaults, fresh } from '../../api/defaults';
+import { Field } from '../../bench/controls/Field';
+import { HandList } from '../../bench/controls/HandList';
+import { MaskButton } from '../../bench/controls/MaskButton';
+import { numbersOf } from '../../bench/controls/numbers';
+import { Reason } from '../../bench/controls/Reason';
+import { Rules } from '../../bench/controls/Rules';
+import { Section } from '../../bench/controls/Section';
+import { SurfaceMenu, useCarriers } from '../../bench/controls/Surfaces';
+import { ToolRow } from '../../bench/controls/Tools';
+import { useItem } from '../../bench/controls/useItem';
+import { useEffects } from '../../state/derived';
+import { usePlateMiddle } from './middle';
+
+type Beads = PlanOf<'beads'>;
+type Region = Beads['regions'][number];
+
+export function BeadsSheet({ itemKey }: { itemKey: string }) {
+  const { plan, change, keep, remove } = useItem(itemKey, 'beads');
+  const effect = useEffects()[itemKey];
+  const carriers = useCarriers();
+  if (!plan) return null;
+  const number = numbersOf('BeadsPlan', plan, plan.name, change, keep);
+  const count = effect ? Math.round(effect.amount).toLocaleString('en').replaceAll(',', ' ') : '';
+  return (
+    <>
+      <Section title="On" remark={plan.uses.length ? `${plan.uses.length} surfaces` : 'no surface yet'}>
+        {plan.uses.map(({ surface }) => (
+          <Typography key={surface} sx={{ fontSize: 12.5 }}>
+            {carriers.find((c) => c.ref === surface)?.label ?? `${surface}, gone`}
+          </Typography>
+        ))}
+        <SurfaceMenu
+          word="+ surface"
+          chosen={plan.uses.map((u) => u.surface)}
+          onChange={(refs) =>
+            keep(`surfaces of ${plan.name}`, {
+              ...plan,
+              uses: refs.map((surface) => plan.uses.find((u) => u.surface === surface) ?? { surface, amount: 1 }),
+            })
+          }
+        />
+      </Section>
+      <Reason itemKey={itemKey} />
+      <Typography sx={{ mb: 1, fontSize: 12, color: 'text.secondary' }}>
+        {effect?.amount ? `${count} droplets` : ''}
+      </Typography>
+      <ToolRow
+        tools={[
+          { tool: 'look', label: 'Look', help: 'Drag turns the view, right button moves it, wheel goes nearer' },
+          { tool: 'more', label: 'Paint', help: 'Let them form where the brush goes (P)' },
+          { tool: 'less', label: 'Thin', help: 'Wipe them away by hand (T)' },
+          { tool: 'erase', label: 'Erase', help: 'Leave none under the brush' },
+        ]}
+      />
+      <MaskButton />
+      <Section title="Droplets">
+        {number('size', 'larger ones')}
+        {number('crowded', 'grown together')}
+        {number('between', 'young ones between')}
+        {number('angle', 'contact angle')}
+        {number('uneven', 'uneven edge')}
+        {number('amount', 'amount')}
+      </Section>
+      <Regions plan={plan} onDraft={change} onCommit={keep} />
+      <Rules
+        itemKey={itemKey}
+        plan={plan}
+        rules={plan.rules}
+        asked={fresh('patina', { name: plan.name, uses: plan.uses, rules: plan.rules })}
+        verb="form"
+        empty="No rule: they form all over their surfaces."
+        remark={plan.rules.length ? `${plan.rules.length} rules` : ''}
+        onDraft={(rules) => change({ ...plan, rules })}
+        onCommit={(label, rules) => keep(label, { ...plan, rules })}
+      />
+      <HandList target={itemKey} />
+      <Button color="error" onClick={remove}>
+        Delete these beads
+      </Button>
+    </>
+  );
+}
+
+const NAMES = { ball: 'a ball', box: 'a box' };
+
+/** Balls and boxes they stay inside of. */
+function Regions({
+  plan,
+  onDraft,
+  onCommit,
+}: {
+  plan: Beads;
+  onDraft: (plan: Beads) => void;
+  onCommit: (label: string, plan: Beads) => void;
+}) {
+  const middle = usePlateMiddle();
+  const put = (at: number, region: Region | null) => ({
+    ...plan,
+    regions: plan.regions.flatMap((r, k) => (k !== at ? [r] : region ? [region] : [])),
+  });
+  const field = (at: number, region: Region, name: 'width' | 'height' | 'depth' | 'soft', label: string) => (
+    <Field
+      model="Region"
+      field={name}
+      label={label}
+      value={region[name]}
+      onDraft={(v) => onDraft(put(at, { ...region, [name]: v }))}
+      onCommit={(v) => onCommit(`${label} of a region of ${plan.name}`, put(at, { ...region, [name]: v }))}
+    />
+  );
+  return (
+    <Section title="Only inside" remark={plan.regions.length ? '' : 'anywhere on their surfaces'}>
+      {plan.regions.map((region, at) => (
+        <Box key={at} sx={{ mb: 1 }}>
+          <Select
+            variant="standard"
+            value={region.shape}
+            inputProps={{ 'aria-label': `Shape of region ${at + 1}` }}
+            onChange={(e) =>
+              onCommit(`shape of a region of ${plan.name}`, put(at, { ...region, shape: e.target.value }))
+            }
+            sx={{ fontSize: 12.5 }}
+          >
+            {Object.entries(NAMES).map(([shape, name]) => (
+              <MenuItem key={shape} value={shape}>
+                {name}
+              </MenuItem>
+            ))}
+          </Select>
+          <Button onClick={() => onCommit(`move a region of ${plan.name}`, put(at, { ...region, centre: middle() }))}>
+            Move it to the middle of the view
+          </Button>
+          <Button color="inherit" onClick={() => onCommit(`take a region off ${plan.name}`, put(at, null))}>
+            ×
+          </Button>
+          {field(at, region, 'width', 'across')}
+          {region.shape === 'box' && field(at, region, 'height', 'height')}
+          {region.shape === 'box' && field(at, region, 'depth', 'north to south')}
+          {field(at, region, 'soft', 'soft border')}
+        </Box>
+      ))}
+      <Button
+        onClick={() =>
+          onCommit(`a region for ${plan.name}`, {
+            ...plan,
+            regions: [...plan.regions, { ...(defaults('Region') as Region), centre: middle() }],
+          })
+        }
+      >
+        + region in the middle of the view
+      </Button>
+      <label style={{ display: 'flex', alignItems: 'center', fontSize: 12.5 }}>
+        <Checkbox
+          size="small"
+          checked={plan.shaped}
+          onChange={() => onCommit(`bodies of ${plan.name}`, { ...plan, shaped: !plan.shaped })}
+        />
+        bodies that bend light
+      </label>
+    </Section>
+  );
+}

@@ -1,0 +1,8 @@
+import { unpack, type Packet } from '../../api/packet';
+import type { PlateScene } from '../../plate/PlateScene';
+
+/** Droplets as they would be: a mesh for each thing they form on. */
+export function showBeads(plate: PlateScene, key: string, packet: Packet) {
+  for (const [owner, bytes] of Object.entries(packet.arrays))
+    plate.bodies.take(`${key}.${owner}`, owner, 'water', unpack((bytes as Uint8Array).slice().buffer));
+}
