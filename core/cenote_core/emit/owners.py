@@ -66,8 +66,8 @@ def _falls(scene: Scene) -> bool:
     return scene.site.weather.falls
 
 
-def _stands(scene: Scene) -> bool:
-    return scene.site.weather.standing > 0
+def _wets(scene: Scene) -> bool:
+    return scene.site.weather.wets
 
 
 def _add_surface(
@@ -76,13 +76,13 @@ def _add_surface(
     material = scene.material(surface.material)
     tiles = material.tile > 0
     first = len(out.layers)
-    for number, (_, plan) in enumerate(patinas, start=int(_falls(scene)) + int(_stands(scene))):
+    for number, (_, plan) in enumerate(patinas, start=int(_falls(scene)) + int(_wets(scene))):
         # The ground's surfaces are named one by one, but lie on one slot.
         if surface.owner == GROUND or any(use.surface == surface.ref for use in plan.uses):
             tile = layer_tile(plan, scene.material(plan.finish.material).tile)
             out.layers.append(finish_layer(out, scene, plan, number, tile))
     flags = (tables.MACRO_DRIFT if tiles else tables.OWN_BASE) | (tables.SIDES if surface.owner == GROUND else 0)
-    flags |= tables.POOLED if _stands(scene) else 0
+    flags |= tables.POOLED if _wets(scene) else 0
     flags |= (tables.OPEN if _falls(scene) else 0) | tables.porous(scene.porosity(surface.material))
     return out.surface(
         **out.picture(surface.material, material), **covers,

@@ -81,8 +81,7 @@ def _damp_packet(scene: Scene, owner: str) -> bytes:
 
 
 def _pools(scene: Scene, address: Address) -> list[dict[str, str]]:
-    now = scene.site.weather
-    if not max(now.standing, now.wetness - now.dried) > 0:
+    if not scene.site.weather.wets:
         return []
     return [
         {

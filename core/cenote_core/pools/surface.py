@@ -152,7 +152,7 @@ def damp_ref(scene: Scene, owner: str) -> Ref[np.ndarray] | None:
     """How wet places are in the weather that shows besides what falls on them, without making it; None while all is dry."""
     now = scene.site.weather
     running = max(0.0, now.wetness - now.dried)
-    return _wet.ref(scene, owner, now.standing / 1000, running) if max(running, now.standing) > 0 else None
+    return _wet.ref(scene, owner, now.standing / 1000, running) if now.wets else None
 
 
 def damp_map(scene: Scene, owner: str) -> np.ndarray | None:

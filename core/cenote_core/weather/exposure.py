@@ -59,5 +59,4 @@ def damp_at(scene: Scene, owner: str, uv2: np.ndarray) -> np.ndarray | None:
 
 def damp_refs(scene: Scene, owner: str) -> list[Ref[np.ndarray]]:
     """What `damp_at` hangs on."""
-    now = scene.site.weather
-    return [found] if max(now.standing, now.wetness) > 0 and (found := provided("damp")(scene, owner)) else []
+    return [provided("damp")(scene, owner)] if scene.site.weather.wets else []

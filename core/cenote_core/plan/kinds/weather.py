@@ -94,6 +94,11 @@ class WeatherState(PlanModel):
         return max(self.rain / 8.0, after, thawing)
 
     @property
+    def wets(self) -> bool:
+        """Does water stand or run, so that places are wet besides what falls on them?"""
+        return max(self.standing, self.wetness - self.dried) > 0
+
+    @property
     def falls(self) -> bool:
         """Does anything of it lie on surfaces, so that it matters how far a place lies open to the sky?"""
         return max(self.wetness, self.standing, self.snow, self.frost, self.dust) > 0
