@@ -16,7 +16,7 @@ GROWS = 1.07
 """Radii grow by this from step to step."""
 _RELAXES = 0.8
 """Share of a merged drop's memory of its parents that is left a step later."""
-_REMEMBERED = 0.5
+_REMEMBERED = 0.3
 """How much of the shape of two that have met the new one starts with."""
 _SAME_SIDE = 0.3
 """Cosine between normals under which droplets lie on different sides of something thin."""

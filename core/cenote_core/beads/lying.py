@@ -46,7 +46,7 @@ def _side(scene: Scene, owner: str) -> int:
 
 def _needs(scene: Scene, key: str, plan: BeadsPlan, owner: str) -> list[Any]:
     side = _side(scene, owner)
-    settings = plan.model_dump(exclude={"name", "note", "visible", "locked", "rules", "amount", "shaped", "order"})
+    settings = plan.model_dump(exclude={"name", "note", "visible", "locked", "rules", "amount", "order"})
     where = cover.ref(scene, key, as_patina(plan), owner, side)
     materials = [(s.slot, s.index, s.material) for s in scene.surfaces() if s.owner == owner and not s.layer]
     return [settings, where, scene.mesh.ref(owner), scene.table.ref(owner, side), materials, key]

@@ -14,21 +14,17 @@ from ..surfaces.clear import WATER
 from .clear import WATER_LOSES, add_bodies
 from .tables import Shot, Tables
 
-_PIXELS = (0.6, 2.0, 6.0, 18.0)
+_PIXELS = (0.6, 1.6, 3.5, 9.0)
 """Pixels of radius from which droplets are drawn at all, and from which they are of the next finer kind."""
-
-_ROUGH = 0.5
-"""Detail under which everything is drawn plainer."""
 
 
 def add_beads(out: Tables, shot: Shot) -> None:
     """Put all beads that are bodies into the tables."""
     meshes = []
     for key, plan in shown(shot.scene):
-        if plan.shaped:
-            for owner in carriers(shot.scene, plan):
-                for angle, drops in droplets(shot.scene, key, plan, owner).items():
-                    meshes.append(seen(shot, drops, angle, plan.uneven))
+        for owner in carriers(shot.scene, plan):
+            for angle, drops in droplets(shot.scene, key, plan, owner).items():
+                meshes.append(seen(shot, drops, angle, plan.uneven))
     add_bodies(out, [mesh for mesh in meshes if len(mesh.faces)], WATER, WATER_LOSES)
 
 
@@ -40,5 +36,4 @@ def seen(shot: Shot, drops: Droplets, angle: float, uneven: float) -> Mesh:
     size = foot_of(made, drops.volume) / np.maximum(away * pixel, 1e-9)
     kind = np.searchsorted(_PIXELS, size, side="right") - 1
     keep = (kind >= 0) & in_view(shot.station, shot.aspect, drops.at, 0.05)
-    coarser = 1 if shot.detail.lod_scale < _ROUGH else 0
-    return bodies(drops.only(keep), made, uneven, np.maximum(kind[keep] - coarser, 0))
+    return bodies(drops.only(keep), made, uneven, kind[keep])

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from ..materials.catalogue import is_window
 from ..mesh.mesh import Mesh, part
 from ..patinas.cover import saved_covers, stack
 from ..patinas.heights import layer_tile
@@ -82,6 +83,7 @@ def _add_surface(
             tile = layer_tile(plan, scene.material(plan.finish.material).tile)
             out.layers.append(finish_layer(out, scene, plan, number, tile))
     flags = (tables.MACRO_DRIFT if tiles else tables.OWN_BASE) | (tables.SIDES if surface.owner == GROUND else 0)
+    flags |= tables.PANE if is_window(surface.material) else 0
     flags |= tables.POOLED if _wets(scene) else 0
     flags |= (tables.OPEN if _falls(scene) else 0) | tables.porous(scene.porosity(surface.material))
     return out.surface(

@@ -47,7 +47,7 @@ def _packet(scene: Scene, name: str) -> bytes:
 
 
 def _listed(scene: Scene, address: Address) -> dict[str, Any]:
-    names = [(key, owner) for key, plan in shown(scene) if plan.shaped for owner in carriers(scene, plan)]
+    names = [(key, owner) for key, plan in shown(scene) for owner in carriers(scene, plan)]
     out = []
     for key, owner in names:
         name = f"{key}{_SEP}{owner}"

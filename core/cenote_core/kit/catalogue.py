@@ -13,7 +13,7 @@ from ..errors import CenoteError
 from ..graph.derived import Host, derived
 from ..mesh.mesh import Mesh, make_mesh, with_box_uv
 from ..mesh.nearest import triangle_tree
-from . import structures
+from . import still_life, structures
 from .flora import PLANTS, Plant
 from .impostor import SLOT, impostor_card
 
@@ -96,6 +96,9 @@ _STRUCTURES: dict[str, Recipe] = {
     "pole": _built(
         "Telegraph pole", "prop", structures.pole, 13, {"timber": "timber", "iron": "iron", "concrete": "concrete"}
     ),
+    "lantern": _built("Hurricane lantern", "prop", still_life.lantern, 14, {"iron": "iron", "pane": "clear_glass"}),
+    "bucket": _built("Zinc bucket", "prop", still_life.bucket, 15, {"zinc": "zinc"}),
+    "ledge": _built("Stone ledge, 1.9 m", "structure", still_life.ledge, 16, _WALLING),
     "figure": _built("Standing figure, 1.75 m", "prop", structures.figure, 1, {"body": "concrete"}),
 }
 

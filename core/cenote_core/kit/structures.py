@@ -230,13 +230,13 @@ def tank(seed: int, height: float = 3.4) -> Mesh:
             [0, base - 0.55, d / 2 + 0.95],
         ]
     )
-    parts.append(tube(_curve(spout, 16), np.full(16, 0.07), 12, "iron", 0.5))
+    parts.append(tube(curve(spout, 16), np.full(16, 0.07), 12, "iron", 0.5))
     hoop = np.column_stack([np.full(24, 0.4), base + 0.02 - 0.5 * np.linspace(0, 1, 24), np.full(24, d / 2 + 0.06)])
     parts.append(tube(hoop, np.full(24, 0.008), 5, "iron", 0.2))
     return merge(parts)
 
 
-def _curve(points: np.ndarray, count: int) -> np.ndarray:
+def curve(points: np.ndarray, count: int) -> np.ndarray:
     s = np.linspace(0, 1, len(points))
     return np.asarray(CubicSpline(s, points)(np.linspace(0, 1, count)))
 
@@ -297,7 +297,7 @@ def seat(seed: int, length: float = 1.7) -> Mesh:
             [[x, 0, -0.26], [x, 0.20, -0.18], [x, 0.42, -0.22], [x, 0.66, -0.27], [x, 0.92, -0.33]],
             [[x, 0.41, 0.21], [x, 0.40, 0.0], [x, 0.41, -0.22]],
         ):
-            parts.append(tube(_curve(np.array(pts, float), 14), np.full(14, 0.018), 8, "iron", 0.5, True))
+            parts.append(tube(curve(np.array(pts, float), 14), np.full(14, 0.018), 8, "iron", 0.5, True))
     return merge(parts)
 
 
@@ -347,7 +347,7 @@ def churn(seed: int, height: float = 0.72) -> Mesh:
         loop = np.array(
             [[side * 0.115, 0.60, 0], [side * 0.19, 0.58, 0], [side * 0.20, 0.50, 0], [side * 0.145, 0.47, 0]]
         ) * [1, height / 0.7, 1]
-        parts.append(tube(_curve(loop, 12), np.full(12, 0.009), 8, "zinc", 0.3))
+        parts.append(tube(curve(loop, 12), np.full(12, 0.009), 8, "zinc", 0.3))
     return merge(parts)
 
 

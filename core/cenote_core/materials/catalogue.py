@@ -29,6 +29,7 @@ class Recipe:
     stands : what stands up from it near the eye, if anything does
     drains : share of the water on it that runs through it or soaks in
     sheds : share of the snow on it that slips off
+    window : a thin pane that is seen through
     contact : degrees at which water meets it; on what is clean and smooth it spreads, on paint and wax it beads
     porosity : how far it soaks, 0..1: what soaks darkens in the wet, what does not only shines
     """
@@ -45,6 +46,7 @@ class Recipe:
     sheds: float = 0.0
     drains: float = 0.1
     contact: float = 58.0
+    window: bool = False
 
 
 def _leaf(title: str, make: Maker, size: int = 512) -> Recipe:
@@ -95,6 +97,10 @@ CATALOGUE: dict[str, Recipe] = {
     ),
     "timber": Recipe("Silvered timber", "surface", minerals.timber, FINE, chips=0.006, porosity=0.9),
     "glass": Recipe("Old pane", "surface", minerals.glass, 1024, porosity=0.0, drains=0.0, contact=38.0),
+    "clear_glass": Recipe(
+        "Clear glass", "surface", minerals.clear_glass, 256, porosity=0.0, drains=0.0, contact=34.0, window=True
+    ),
+    "zinc": Recipe("Galvanised zinc", "surface", minerals.zinc, porosity=0.05, drains=0.0, contact=70.0),
     "fresh_snow": Recipe("Fresh snow", "surface", snows.fresh_snow, FINE),
     "still_water": Recipe("Still water", "water", waters.still_water, 512),
     "rain_rings": Recipe("Water in the rain", "water", waters.rain_rings, 1024),
@@ -218,3 +224,9 @@ def contact_of(material_id: str) -> float:
     """Degrees at which water meets a material."""
     recipe = CATALOGUE.get(material_id)
     return recipe.contact if recipe else USUAL_CONTACT
+
+
+def is_window(material_id: str) -> bool:
+    """Is it a thin pane that is seen through?"""
+    recipe = CATALOGUE.get(material_id)
+    return recipe is not None and recipe.window

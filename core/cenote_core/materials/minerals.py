@@ -341,6 +341,26 @@ def glass(size: int, seed: int) -> Material:
     return replace(made, height=np.clip(feathers(size, seed) * 255, 0, 255).astype(np.uint8))
 
 
+def clear_glass(size: int, seed: int) -> Material:
+    """A clean pane: what it mirrors is all that is seen of it. 1 m."""
+    del seed
+    flat = np.full((size, size), 0.5, np.float32)
+    return material(np.ones((size, size, 3), np.float32), 0.03, flat, 1.0, 0.0, metalness=1.0)
+
+
+def zinc(size: int, seed: int) -> Material:
+    """Galvanised sheet: grains of zinc, each with a shade of its own, dulled in places. 0.5 m."""
+    near, second, who = cells(size, 26, seed)
+    shade = (np.sin(who * 12.9898) * 43758.5453) % 1.0
+    dull = smooth(0.45, 0.7, spectral(size, 0.3, 1.3, seed + 1))
+    grey = 0.34 + 0.2 * shade + 0.04 * spectral(size, 0.02, 0.8, seed + 2)
+    base = np.stack([grey, grey * 1.02, grey * 1.04], axis=-1)
+    base = mix(base, colour("#8f9390"), 0.55 * dull)
+    rough = 0.3 + 0.12 * shade + 0.3 * dull
+    edge = smooth(0.0, 0.012, second - near)
+    return material(base, rough, 0.5 + 0.1 * edge * shade, 0.5, 0.0004, metalness=0.85)
+
+
 def rock(size: int, seed: int) -> Material:
     """Weathered field stone with lichen, for boulders and loose stones. 0.8 m."""
     drift = spectral(size, 0.4, 1.4, seed)

@@ -20,6 +20,7 @@ from .tables import (
     MOST_LAYERS,
     OPEN,
     OWN_BASE,
+    PANE,
     POOLED,
     POROUS_AT,
     SHEDS_AT,
@@ -34,6 +35,8 @@ _HOLES = 64
 _LEAST_TILE = 1e-4
 _EDGE_ON = 0.02
 """Cosine between eye and normal under which a surface counts as seen edge on."""
+_PANE = 3.6
+"""What the two faces of a pane mirror, against one face of water."""
 _CLEAR_SEEN = 0.8
 """Colour that a clear body is told to the denoiser by."""
 
@@ -107,9 +110,12 @@ def _is_solid(
     holed = cut
     if through_water:
         share, holed = dr.select(water, 0.0, share), holed | water
+    pane = active & ((look["flags"] & PANE) != 0)
+    p = [dr.gather(mi.Point3f, world.positions, c, clear | pane) for c in (corner.x, corner.y, corner.z)]
+    met_at = dr.abs(dr.dot(dr.normalize(dr.cross(p[1] - p[0], p[2] - p[0])), direction))
+    mirrored = dr.minimum(1.0, _PANE * formulas.water_mirrors(met_at))
+    share, holed = dr.select(pane, 0.0 if through_water else mirrored, share), holed | pane
     if to_sun:
-        p = [dr.gather(mi.Point3f, world.positions, c, clear) for c in (corner.x, corner.y, corner.z)]
-        met_at = dr.abs(dr.dot(dr.normalize(dr.cross(p[1] - p[0], p[2] - p[0])), direction))
         kept_back = dr.select(water, formulas.water_mirrors(met_at), 1 - met_at)
         share, holed = dr.select(clear, kept_back, share), holed | clear
     return ~holed | (unit(word) < share)

@@ -21,13 +21,16 @@ from numba import njit, prange
 
 from ..materials.material import Material
 
-THIN, CUT_OUT, SIDES, OWN_BASE, MACRO_DRIFT, FADES, OPEN, FALLEN, WATER, POOLED, CLEAR = (1 << k for k in range(11))
+THIN, CUT_OUT, SIDES, OWN_BASE, MACRO_DRIFT, FADES, OPEN, FALLEN, WATER, POOLED, CLEAR, PANE = (
+    1 << k for k in range(12)
+)
 """Flags of a surface: light comes through it; its picture has holes; it is ground, whose pictures are laid on from
 the side where it is steep; its base has coordinates of its own; its brightness drifts by its enlarged relief; its
 vertices carry an opacity; the first of its covers says how far it lies open to the weather; it has
 fallen itself, and nothing falls on it; it is a sheet of water, which what guides the denoising
 sees through; the second of its
-covers says where water stands; it is the outside of a clear body, which light is bent by and goes through."""
+covers says where water stands; it is the outside of a clear body, which light is bent by and goes through; it is a
+thin pane, which mirrors as often as glass does and lets straight through otherwise."""
 POROUS_AT = 16
 """The highest byte but one of the flags says how porous a surface is."""
 SHEDS_AT = 24

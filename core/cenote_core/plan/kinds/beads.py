@@ -44,7 +44,6 @@ class BeadsPlan(Item):
     )  # fmt: skip
     uneven: float = quantity(0.5, 0.0, 1.0, "", "How far from round their edges are.", 0.05, slider=(0, 1, 1))
     amount: float = quantity(1.0, 0.0, 1.0, "×", "How many there are of those that may be.", 0.05, slider=(0, 1, 1))
-    shaped: bool = Field(default=True, description="Bodies that bend light; else a relief drawn on the surface.")
     rules: list[Rule] = Field(default_factory=list, max_length=24, description="Where they gather.")
     uses: list[PatinaUse] = Field(default_factory=list, max_length=200, description="The surfaces they form on.")
     regions: list[Region] = Field(

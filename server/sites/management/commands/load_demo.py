@@ -21,7 +21,7 @@ from cenote_core.patinas.cover import saved_covers
 from cenote_core.plan.site import item_adapter
 from cenote_core.plan.stored import written
 from cenote_core.scene.scene import Scene
-from demo import tarn_halt
+from demo import lantern, tarn_halt
 from kit.api import material_webp
 from sites.computing import scene_of
 from sites.models import Item, Member, Site
@@ -61,20 +61,24 @@ def sources_digest() -> str:
 
 
 def load() -> Site:
-    """The demo site, made if need be."""
+    """The demo sites, made if need be; the one that is opened first."""
     user, made = get_user_model().objects.get_or_create(
         username=PERSON, defaults={"first_name": "Mira", "last_name": "Kessler"}
     )
     if made:
         user.set_password(PASSWORD)
         user.save()
-    found = Site.objects.filter(name=tarn_halt.NAME, members__user=user).first()
-    if found is not None:
-        return found
+    # The last one that was changed comes first in the list of sites.
+    for scenario in (lantern, tarn_halt):
+        found = Site.objects.filter(name=scenario.NAME, members__user=user).first() or _made(scenario, user)
+    return found
+
+
+def _made(scenario, user) -> Site:
     with transaction.atomic():
-        site = Site.objects.create(name=tarn_halt.NAME, note=tarn_halt.NOTE)
+        site = Site.objects.create(name=scenario.NAME, note=scenario.NOTE)
         Member.objects.create(site=site, user=user, role=Member.OWNER)
-        for key, plan in tarn_halt.items():
+        for key, plan in scenario.items():
             data = written(item_adapter.validate_python(plan.model_dump()))
             Item.objects.create(site=site, key=key, kind=data["kind"], plan=data)
     return site

@@ -1,4 +1,4 @@
-import { Box, Button, Checkbox, MenuItem, Select, Typography } from '@mui/material';
+import { Box, Button, MenuItem, Select, Typography } from '@mui/material';
 import type { PlanOf } from '../../api/client';
 import { defaults, fresh } from '../../api/defaults';
 import { Field } from '../../bench/controls/Field';
@@ -152,14 +152,6 @@ function Regions({
       >
         + region in the middle of the view
       </Button>
-      <label style={{ display: 'flex', alignItems: 'center', fontSize: 12.5 }}>
-        <Checkbox
-          size="small"
-          checked={plan.shaped}
-          onChange={() => onCommit(`bodies of ${plan.name}`, { ...plan, shaped: !plan.shaped })}
-        />
-        bodies that bend light
-      </label>
     </Section>
   );
 }
