@@ -60,7 +60,7 @@ def grown(at: np.ndarray, normal: np.ndarray, start: np.ndarray, foot: float, un
 
     Parameters
     ----------
-    start : (N,) int64 the step at which each site begins; those that are covered by then never do
+    start : (N,) int64 the step at which each site begins; those that are covered by then never do, but for the first
     foot : radius of the foot at which they begin, metres
     until : radius to which one that met no other has grown, metres
     shape : volume over the cube of the foot's radius, for the contact angle
@@ -142,7 +142,8 @@ def _run(
             top = max(top, _level(new, foot))
             for n in range(begins[step], begins[step + 1] if step < steps else count):
                 radius[n] = new
-                if _touched(at, normal, radius, head, after, alive, n, top, foot, size - 1) < 0:
+                # At the outset all are there; later ones only begin on what is bare.
+                if step == 0 or _touched(at, normal, radius, head, after, alive, n, top, foot, size - 1) < 0:
                     alive[n] = True
                     live[living] = n
                     living += 1

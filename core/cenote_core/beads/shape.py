@@ -117,7 +117,7 @@ def _placed(
         drops.at[:, None, None]
         + side[:, None, None] * (radius * np.cos(turn))[..., None]
         + across[:, None, None] * (radius * np.sin(turn))[..., None]
-        + drops.normal[:, None, None] * (up - _SUNK * foot[:, None] * (1 - share[..., 0]))[:, :, None, None]
+        + drops.normal[:, None, None] * (up - _SUNK * foot[:, None] * (1 - share[..., 0]) ** 8)[:, :, None, None]
         + lean[:, None, None] * share[..., None]
     )
     top = drops.at + drops.normal * height[:, None] + lean

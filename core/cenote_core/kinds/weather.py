@@ -17,7 +17,7 @@ from ..kit.catalogue import CATALOGUE as ASSETS
 from ..kit.impostor import SLOT
 from ..light.sky import make_sky
 from ..materials.catalogue import CATALOGUE as MATERIALS
-from ..materials.catalogue import GONE, sheds_of
+from ..materials.catalogue import GONE, is_window, sheds_of
 from ..plan import SpellPlan, WeatherPlan
 from ..scene.scene import PREVIEW_LIMIT, Scene
 from . import fallen
@@ -40,6 +40,7 @@ class MaterialOut(BaseModel):
     metalness: float
     porosity: float
     sheds: float
+    window: bool
     depth: float
     translucency: float
     alpha: bool
@@ -81,6 +82,7 @@ _FAR = {
     "metalness": 0.0,
     "porosity": 0.8,
     "sheds": 0.0,
+    "window": False,
     "translucency": 0.35,
     "alpha": True,
     "size": 512,
@@ -96,7 +98,13 @@ def _where(scene: Scene, key: str) -> dict[str, str]:
 
 def material_properties(scene: Scene, key: str) -> dict[str, Any]:
     """What the plate has to know beside the pictures."""
-    return {**_where(scene, key), **_figures(scene, key), "porosity": scene.porosity(key), "sheds": sheds_of(key)}
+    return {
+        **_where(scene, key),
+        **_figures(scene, key),
+        "porosity": scene.porosity(key),
+        "sheds": sheds_of(key),
+        "window": is_window(key),
+    }
 
 
 @derived(lambda scene, key: scene.kit.material_ref(key), keep="disk")

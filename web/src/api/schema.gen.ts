@@ -937,12 +937,6 @@ export interface components {
              */
             seed: number;
             /**
-             * Shaped
-             * @description Bodies that bend light; else a relief drawn on the surface.
-             * @default true
-             */
-            shaped: boolean;
-            /**
              * Size
              * @description Radius of the larger ones, where they touch the surface.
              * @default 1.2
@@ -2812,6 +2806,8 @@ export interface components {
             url: string;
             /** V */
             v: string;
+            /** Window */
+            window: boolean;
         };
         /** MaybePerson */
         MaybePerson: {

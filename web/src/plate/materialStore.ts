@@ -7,6 +7,8 @@ export interface MaterialInfo {
   metalness: number;
   porosity: number;
   sheds: number;
+  /** A thin pane that is seen through. */
+  window: boolean;
   depth: number;
   translucency: number;
   alpha: boolean;

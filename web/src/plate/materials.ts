@@ -61,6 +61,9 @@ export interface Surfacing {
   tall?: number;
 }
 
+/** How much of what is behind it a pane hides. */
+const PANE = 0.16;
+
 /** A material with the base's pictures and what is laid over them. */
 export function surfaceMaterial(
   base: Pictures,
@@ -72,6 +75,7 @@ export function surfaceMaterial(
   const material = (
     plain ? new THREE.MeshLambertMaterial(shared) : new THREE.MeshStandardMaterial(shared)
   ) as SurfaceMaterial;
+  if (base.window) Object.assign(material, { transparent: true, opacity: PANE, depthWrite: false });
   const uniforms: Record<string, THREE.IUniform> = {
     uColour: { value: base.colour },
     uRelief: { value: base.relief },

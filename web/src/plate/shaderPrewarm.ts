@@ -58,6 +58,7 @@ export class ShaderPrewarm {
       metalness: 0,
       porosity: 1,
       sheds: 0,
+      window: false,
       depth: 0,
       translucency: 0.3,
       alpha: true,
