@@ -26,7 +26,12 @@ export function BeadsSheet({ itemKey }: { itemKey: string }) {
   const count = effect ? Math.round(effect.amount).toLocaleString('en').replaceAll(',', ' ') : '';
   return (
     <>
-      <Section title="On" remark={plan.uses.length ? `${plan.uses.length} surfaces` : 'no surface yet'}>
+      <Section
+        title="On"
+        remark={
+          plan.uses.length ? `${plan.uses.length} ${plan.uses.length === 1 ? 'surface' : 'surfaces'}` : 'no surface yet'
+        }
+      >
         {plan.uses.map(({ surface }) => (
           <Typography key={surface} sx={{ fontSize: 12.5 }}>
             {carriers.find((c) => c.ref === surface)?.label ?? `${surface}, gone`}

@@ -1,5 +1,4 @@
 import type { PlanOf } from '../../api/client';
-import { ink } from '../../theme';
 
 /** Droplets in a row: as many and as wide as these are. */
 export function Drops({ plan }: { plan: PlanOf<'beads'> }) {
@@ -10,8 +9,8 @@ export function Drops({ plan }: { plan: PlanOf<'beads'> }) {
         <path
           key={k}
           d={`M ${6 + 12 * k - wide} 12 A ${wide} ${wide * (0.7 + 0.3 * k)} 0 0 1 ${6 + 12 * k + wide} 12 Z`}
-          fill={k === 1 ? ink.water : 'none'}
-          stroke={ink.water}
+          fill={k === 1 ? 'currentColor' : 'none'}
+          stroke="currentColor"
         />
       ))}
     </svg>
