@@ -79,12 +79,12 @@ def _beads() -> list[tuple[str, Any]]:
         return BeadsPlan(name=name, order=order, uses=[PatinaUse(surface=s) for s in surfaces], **more)
 
     return [
-        ("b-glass", beads("on the glass", 1, ["lantern/pane"], size=1.5, crowded=0.35, between=0.6, seed=2)),
+        ("b-glass", beads("on the glass", 1, ["lantern/pane"], size=1.5, crowded=0.35, between=0.6, runs=0.8, seed=2)),
         ("b-iron", beads("on the lantern's iron", 2, ["lantern/iron"], size=1.1, crowded=0.25, between=0.4, seed=3)),
         (
             "b-bucket",
             beads(
-                "sweat of the bucket", 3, ["bucket/zinc"], size=2.4, crowded=0.4, between=0.7, seed=4,
+                "sweat of the bucket", 3, ["bucket/zinc"], size=2.4, runs=1.2, crowded=0.4, between=0.7, seed=4,
                 # Cold water stands in it up to two thirds.
                 regions=[Region(shape="box", centre=(0.24, TOP + 0.08, -0.04), width=0.4, height=0.2, depth=0.4, soft=0.2)],
             ),

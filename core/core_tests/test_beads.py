@@ -7,9 +7,11 @@ import numpy as np
 from cenote_core.beads.growth import Droplets, covered, grown, steps_until
 from cenote_core.beads.lying import bead_mesh, droplets, inside
 from cenote_core.beads.profile import CAPILLARY, SAMPLES, curve_of, foot_of, profiles, volume_of
+from cenote_core.beads.running import RECEDES, holds, ran, too_heavy
 from cenote_core.beads.shape import bodies, outline_at, outlines, with_memory
 from cenote_core.kinds import KINDS
 from cenote_core.measures.slope import SlopeRule
+from cenote_core.mesh.rays import RayScene
 from cenote_core.plan import BeadsPlan, PatinaUse, PiecePlan, Region, TouchPlan
 
 from .helpers import gate, scene_of, small_site
@@ -130,6 +132,71 @@ class Growth(unittest.TestCase):
 
     def test_nothing_grows_where_there_are_no_sites(self):
         self.assertEqual(len(grown(np.zeros((0, 3)), np.zeros((0, 3)), np.zeros(0, np.int64), 5e-5, 1e-3, 1.0)), 0)
+
+
+class Running(unittest.TestCase):
+    """Droplets on a wall half a metre high that faces south."""
+
+    angle = 70.0
+
+    @classmethod
+    def setUpClass(cls):
+        corners = np.float32([[0, 0, 0], [0.4, 0, 0], [0.4, 0.5, 0], [0, 0.5, 0]])
+        cls.wall = RayScene(corners, np.int32([[0, 1, 2], [0, 2, 3]]))
+
+    def drops(self, foot, y, count=60):
+        draw = np.random.default_rng(5)
+        at = np.column_stack([np.linspace(0.02, 0.38, count), y + 0.02 * draw.random(count), np.zeros(count)])
+        volume = volume_of(profiles(self.angle), np.full(count, foot))
+        return Droplets(at, np.tile([0, 0, 1.0], (count, 1)), volume, np.zeros((count, 3)), np.arange(count) * 7919)
+
+    def run_for(self, drops, seconds):
+        return ran(drops, profiles(self.angle), self.angle, self.wall, seconds)
+
+    def test_furmidge_says_which_hold(self):
+        made = profiles(self.angle)
+        pull = np.cos(np.radians(self.angle * RECEDES)) - np.cos(np.radians(self.angle))
+        np.testing.assert_allclose(holds(np.array([2e-3]), self.angle), 0.0728 * 4e-3 * pull)
+        self.assertFalse(too_heavy(self.drops(1.2e-3, 0.4), made, self.angle).any())
+        self.assertTrue(too_heavy(self.drops(5e-3, 0.4), made, self.angle).all())
+        flat = self.drops(5e-3, 0.4)
+        level = Droplets(flat.at, np.tile([0, 1.0, 0], (60, 1)), flat.volume, flat.memory, flat.name)
+        self.assertFalse(too_heavy(level, made, self.angle).any(), "on what is level all hold")
+
+    def test_light_ones_stay_where_they_are(self):
+        drops = self.drops(1.2e-3, 0.4)
+        found, lost = self.run_for(drops, 5.0)
+        self.assertIs(found, drops)
+        self.assertEqual(lost, 0.0)
+
+    def test_volume_is_kept_in_drops_trails_and_what_ran_off(self):
+        heavy, light = self.drops(4e-3, 0.42, 12), self.drops(1e-3, 0.2, 90)
+        names = Droplets.__dataclass_fields__
+        both = Droplets(*(np.concatenate([getattr(d, n) for d in (heavy, light)]) for n in names))
+        for seconds in (1.0, 4.0, 30.0):
+            found, lost = self.run_for(both, seconds)
+            self.assertAlmostEqual((found.volume.sum() + lost) / both.volume.sum(), 1.0, places=9)
+        self.assertGreater(lost, 0, "after half a minute some have come to the lower edge")
+        self.assertTrue((found.at[:, 1] > -0.001).all())
+        again, _ = self.run_for(both, 30.0)
+        np.testing.assert_array_equal(found.at, again.at)
+
+    def test_they_go_down_leave_small_beads_and_take_up_what_is_in_their_way(self):
+        heavy = self.drops(4e-3, 0.42, 12)
+        early, _ = self.run_for(heavy, 1.0)
+        late, _ = self.run_for(heavy, 3.0)
+        top = lambda found: found.at[np.argsort(-found.volume)[:6], 1].mean()  # noqa: E731
+        self.assertLess(top(early), 0.42)
+        self.assertLess(top(late), top(early) - 0.01)
+        self.assertGreater(len(late), len(early))
+        self.assertLess(np.median(late.volume), 0.2 * heavy.volume[0], "a trail of smaller ones")
+        below = self.drops(1e-3, 0.3, 200)
+        names = Droplets.__dataclass_fields__
+        both = Droplets(*(np.concatenate([getattr(d, n) for d in (heavy, below)]) for n in names))
+        found, _ = self.run_for(both, 8.0)
+        kept = np.isin(found.name, below.name).sum()
+        self.assertLess(kept, 190)
+        self.assertGreater(kept, 40)
 
 
 class OnASite(unittest.TestCase):

@@ -17,6 +17,7 @@ from ..plan import BeadsPlan, PatinaPlan, Region
 from ..scene.scene import Scene
 from .growth import Droplets, grown, steps_until
 from .profile import foot_of, profiles, volume_of
+from .running import ran
 from .shape import bodies, kind_by_size, triangles
 
 SMALLEST, _SMALL = 5e-5, 0.05
@@ -62,7 +63,11 @@ def droplets(scene: Scene, key: str, plan: BeadsPlan, owner: str) -> dict[float,
         if surface.owner == owner and not surface.layer and any(u.surface == surface.ref for u in plan.uses):
             angle = plan.angle or contact_of(surface.material)
             out.setdefault(angle, []).append(np.flatnonzero(mesh.slots == surface.index))
-    return {angle: _formed(mesh, np.concatenate(faces), where, plan, angle, key) for angle, faces in out.items()}
+    found = {}
+    for angle, faces in out.items():
+        formed = _formed(mesh, np.concatenate(faces), where, plan, angle, key)
+        found[angle], _ = ran(formed, profiles(angle), angle, scene.rays((owner,)), plan.runs)
+    return found
 
 
 def _formed(mesh: Mesh, faces: np.ndarray, where: np.ndarray, plan: BeadsPlan, angle: float, key: str) -> Droplets:

@@ -43,6 +43,10 @@ class BeadsPlan(Item):
         "140 beads on wax; 0: as the material has it.", 1, "contact angle", (0, 150, 1),
     )  # fmt: skip
     uneven: float = quantity(0.5, 0.0, 1.0, "", "How far from round their edges are.", 0.05, slider=(0, 1, 1))
+    runs: float = quantity(
+        0.0, 0.0, 60.0, "s", "How long those too heavy for their slope have run: they take up what is in their way and "
+        "leave a trail.", 0.5, "have run for", (0, 20, 1.5),
+    )  # fmt: skip
     amount: float = quantity(1.0, 0.0, 1.0, "×", "How many there are of those that may be.", 0.05, slider=(0, 1, 1))
     rules: list[Rule] = Field(default_factory=list, max_length=24, description="Where they gather.")
     uses: list[PatinaUse] = Field(default_factory=list, max_length=200, description="The surfaces they form on.")

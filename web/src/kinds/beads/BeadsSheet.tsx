@@ -67,6 +67,7 @@ export function BeadsSheet({ itemKey }: { itemKey: string }) {
         {number('between', 'young ones between')}
         {number('angle', 'contact angle')}
         {number('uneven', 'uneven edge')}
+        {number('runs', 'heavy ones have run for')}
         {number('amount', 'amount')}
       </Section>
       <Regions plan={plan} onDraft={change} onCommit={keep} />

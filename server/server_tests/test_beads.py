@@ -1,0 +1,75 @@
+"""Droplets at the bench: put on a thing, made larger, kept to a region, wiped away, undone."""
+
+import numpy as np
+from playwright.sync_api import expect
+
+from cenote_core.plan import PiecePlan, StationPlan
+from sites.models import Item
+
+from .browser import BrowserTest
+from .helpers import site_of
+
+
+class BeadsAtTheBench(BrowserTest):
+    def setUp(self):
+        super().setUp()
+        self.site = site_of(
+            self.user,
+            bucket=PiecePlan(name="bucket", asset="bucket", position=(0, 0, 0), foot_width=0.0),
+            **{"station-1": StationPlan(name="near", position=(0, 0.3, 0.6), target=(0, 0.12, 0), lens=40, order=1)},
+        )
+        self.open(self.site)
+
+    def kept(self):
+        return Item.objects.get(site=self.site, kind="beads").plan
+
+    def middle(self):
+        rows, columns = self.plate().shape[:2]
+        return self.plate()[int(rows * 0.4) : int(rows * 0.6), int(columns * 0.4) : int(columns * 0.6)].astype(float)
+
+    def changed(self, before):
+        self.page.wait_for_timeout(1200)
+        self.settled()
+        return float(np.abs(self.middle() - before).mean())
+
+    def test_they_form_on_a_surface_follow_the_handle_and_are_undone(self):
+        dry = self.middle()
+        self.step("Water")
+        self.page.get_by_role("button", name="+ beads").click()
+        self.saved()
+        expect(self.page.get_by_text("No surface is chosen for them to form on")).to_be_visible()
+        self.page.get_by_role("button", name="+ surface").click()
+        self.page.get_by_role("menuitemcheckbox", name="zinc").click()
+        self.page.keyboard.press("Escape")
+        self.saved()
+        expect(self.page.get_by_text("droplets", exact=False).first).to_be_visible(timeout=60_000)
+        self.assertEqual([use["surface"] for use in self.kept()["uses"]], ["bucket/zinc"])
+        self.assertGreater(self.changed(dry), 2.0, "droplets are seen on the bucket")
+        small = self.middle()
+        field = self.page.get_by_label("larger ones").first
+        field.fill("5")
+        field.press("Enter")
+        self.saved()
+        self.assertEqual(self.kept()["size"], 5.0)
+        self.assertGreater(self.changed(small), 1.0, "they are larger")
+        for _ in range(3):
+            self.page.get_by_role("button", name="Undo").click()
+            self.saved()
+        self.assertFalse(Item.objects.filter(site=self.site, kind="beads").exists())
+        self.assertLess(self.changed(dry), 0.8, "and none is left")
+
+    def test_a_region_with_none_in_it_says_so_and_offers_the_cure(self):
+        self.step("Water")
+        self.page.get_by_role("button", name="+ beads").click()
+        self.page.get_by_role("button", name="+ surface").click()
+        self.page.get_by_role("menuitemcheckbox", name="zinc").click()
+        self.page.keyboard.press("Escape")
+        self.page.get_by_role("button", name="+ region in the middle of the view").click()
+        across = self.page.get_by_label("across").first
+        across.fill("0.01")
+        across.press("Enter")
+        self.saved()
+        expect(self.page.get_by_text("lies inside the region")).to_be_visible(timeout=60_000)
+        self.page.get_by_role("button", name="let them be anywhere").click()
+        self.saved()
+        self.assertEqual(self.kept()["regions"], [])
