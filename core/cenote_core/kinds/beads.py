@@ -66,7 +66,7 @@ def _preview(draft: Draft) -> bytes:
 
 def _effect(scene: Scene, key: str, plan: BeadsPlan) -> Effect:
     if not plan.uses:
-        return Effect(0, "No surface is chosen for them to form on: click one in the plate.")
+        return Effect(0, "No surface is chosen for them to form on. Add one at the top of the sheet.")
     owners = carriers(scene, plan)
     if not owners:
         return Effect(0, "The surfaces they form on are no longer on the site, or hidden.")

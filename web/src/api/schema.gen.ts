@@ -931,6 +931,12 @@ export interface components {
              */
             rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["AspectRule"] | components["schemas"]["FacingRule"] | components["schemas"]["HeightRule"] | components["schemas"]["HollowRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["WornRule"] | components["schemas"]["SkyRule"] | components["schemas"]["RainRule"] | components["schemas"]["SplashRule"] | components["schemas"]["SunRule"] | components["schemas"]["RunoffRule"] | components["schemas"]["DampRule"] | components["schemas"]["LeeRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["ChanceRule"] | components["schemas"]["LaidRule"] | components["schemas"]["NearRule"] | components["schemas"]["ContactRule"] | components["schemas"]["LineRule"] | components["schemas"]["PathRule"] | components["schemas"]["WaterRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["CameraRule"] | components["schemas"]["ImageRule"] | components["schemas"]["PaintedRule"])[];
             /**
+             * Runs
+             * @description How long those too heavy for their slope have run: they take up what is in their way and leave a trail.
+             * @default 0
+             */
+            runs: number;
+            /**
              * Seed
              * @description Another number gives another arrangement.
              * @default 1
