@@ -19,7 +19,7 @@ from cenote_core.errors import CenoteError
 from cenote_core.formats.handover import hand_over
 from cenote_core.formats.model import proposed_settings, read_model, settled_asset
 from cenote_core.kit.builtin import BuiltinKit
-from cenote_core.plan import AssetShare, DecalPlan, DriftPlan, PatinaPlan, PatinaUse, WeatherPlan
+from cenote_core.plan import AssetShare, BeadsPlan, DecalPlan, DriftPlan, PatinaPlan, PatinaUse, WeatherPlan
 
 from .helpers import CACHE, drift, scene_of, small_site
 
@@ -193,6 +193,7 @@ class HandingOver(unittest.TestCase):
         )
         site.put("m", PatinaPlan(name="moss", uses=[PatinaUse(surface="wall/stone")]))
         site.put("c", DecalPlan(name="crack", position=(0, 0.8, -1.8), facing=(0, 0, 1)))
+        site.put("b", BeadsPlan(name="dew", size=8, crowded=0.1, between=0, uses=[PatinaUse(surface="wall/coping")]))
         site.weather = WeatherPlan(snow=4.0, standing=20.0, icicles=30.0, rain=6.0)
         with tempfile.TemporaryDirectory() as name:
             folder = Path(name)
@@ -217,7 +218,8 @@ class HandingOver(unittest.TestCase):
             self.assertGreater(result["instances"], 100)
             nodes = {node.name for node in gl.GLTF2().load(str(folder / "site.glb")).nodes}
             self.assertLessEqual(
-                {"snow on wall", "snow on ground", "water on ground", "ice on wall", "drops on wall"}, nodes
+                {"snow on wall", "snow on ground", "water on ground", "ice on wall", "drops on wall", "dew on wall"},
+                nodes,
             )
             again = read_model((folder / "site.glb").read_bytes(), "site.glb")
             self.assertGreater(again.mesh.triangle_count, 1000)

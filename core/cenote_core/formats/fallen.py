@@ -7,9 +7,11 @@ from functools import partial
 import pygltflib as gl
 
 from ..base.names import GROUND
+from ..beads.lying import bead_mesh, carriers, shown
 from ..eaves.drips import drops
 from ..eaves.icicles import icicles
 from ..materials.material import Material
+from ..mesh.mesh import Mesh
 from ..pools.surface import MATERIAL as WATER
 from ..pools.surface import water_surface
 from ..scene.scene import Scene
@@ -36,7 +38,7 @@ def add_fallen(out: Writer, scene: Scene) -> None:
             source = scene.material(material_id)
             make = partial(_water_material if what == "water" else _snow_material, out, source)
             number = out.material(f"fallen {what}", make)
-            name = f"{what} on {GROUND if owner == GROUND else scene.piece(owner).name}"
+            name = f"{what} on {_title(scene, owner)}"
             part = primitive(out, mesh, mesh.faces, mesh.uv / source.tile, number)
             out.node(gl.Node(name=name, mesh=out.mesh(name, [part])))
 
@@ -47,11 +49,27 @@ def add_hanging(out: Writer, scene: Scene) -> None:
         for owner in scene.owners():
             mesh = found(scene, owner)
             if mesh is not None:
-                for extension in _EXTENSIONS:
-                    out.uses(extension)
-                number = out.material(f"clear {what}", partial(_clear_material, what, index))
-                name = f"{what} on {scene.piece(owner).name}"
-                out.node(gl.Node(name=name, mesh=out.mesh(name, [primitive(out, mesh, mesh.faces, mesh.uv, number)])))
+                _add_clear(out, f"{what} on {_title(scene, owner)}", what, index, mesh)
+
+
+def add_beads(out: Writer, scene: Scene) -> None:
+    """Droplets, the largest on each thing, as clear bodies."""
+    for key, plan in shown(scene):
+        for owner in carriers(scene, plan):
+            mesh = bead_mesh(scene, key, plan, owner)
+            if len(mesh.faces):
+                _add_clear(out, f"{plan.name} on {_title(scene, owner)}", "drops", WATER_BENDS, mesh)
+
+
+def _title(scene: Scene, owner: str) -> str:
+    return GROUND if owner == GROUND else scene.piece(owner).name
+
+
+def _add_clear(out: Writer, name: str, what: str, index: float, mesh: Mesh) -> None:
+    for extension in _EXTENSIONS:
+        out.uses(extension)
+    number = out.material(f"clear {what}", partial(_clear_material, what, index))
+    out.node(gl.Node(name=name, mesh=out.mesh(name, [primitive(out, mesh, mesh.faces, mesh.uv, number)])))
 
 
 def _clear_material(what: str, index: float) -> gl.Material:

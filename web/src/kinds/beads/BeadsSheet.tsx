@@ -3,7 +3,6 @@ import type { PlanOf } from '../../api/client';
 import { defaults, fresh } from '../../api/defaults';
 import { Field } from '../../bench/controls/Field';
 import { HandList } from '../../bench/controls/HandList';
-import { MaskButton } from '../../bench/controls/MaskButton';
 import { numbersOf } from '../../bench/controls/numbers';
 import { Reason } from '../../bench/controls/Reason';
 import { Rules } from '../../bench/controls/Rules';
@@ -60,7 +59,6 @@ export function BeadsSheet({ itemKey }: { itemKey: string }) {
           { tool: 'erase', label: 'Erase', help: 'Leave none under the brush' },
         ]}
       />
-      <MaskButton />
       <Section title="Droplets">
         {number('size', 'larger ones')}
         {number('crowded', 'grown together')}
