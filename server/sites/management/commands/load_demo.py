@@ -12,6 +12,7 @@ from django.core.management.base import BaseCommand
 from django.db import transaction
 
 import cenote_core
+from cenote_core.beads.lying import bead_mesh, carriers, shown
 from cenote_core.drifts.instancing import build_instances
 from cenote_core.hashing import content_hash
 from cenote_core.kinds import PARTS
@@ -51,6 +52,8 @@ class Command(BaseCommand):
         stamp, code = settings.CACHE_FOLDER / "warmed", sources_digest()
         if not options["no_warm"] and (fresh or not stamp.exists() or stamp.read_text() != code):
             warm(site, self.stdout.write)
+            for other in Site.objects.filter(name=lantern.NAME):
+                warm_beads(other, self.stdout.write)
             stamp.write_text(code)
 
 
@@ -104,6 +107,15 @@ def warm(site: Site, say) -> None:
     with ThreadPoolExecutor(os.cpu_count()) as pool:
         count = sum(pool.map(lambda picture: len(encoded(scene, *picture)) > 0, pictures_of(scene)))
     say(f"  {count} pictures as they are sent: {time.monotonic() - started:.1f} s")
+
+
+def warm_beads(site: Site, say) -> None:
+    """Let the droplets of a site grow."""
+    scene, started = scene_of(site), time.monotonic()
+    for key, plan in shown(scene):
+        for owner in carriers(scene, plan):
+            bead_mesh(scene, key, plan, owner)
+    say(f"  droplets of {site.name}: {time.monotonic() - started:.1f} s")
 
 
 def pictures_of(scene: Scene) -> list[tuple[str, str]]:
