@@ -5,7 +5,7 @@ import unittest
 import numpy as np
 
 from cenote_core.beads.growth import Droplets, covered, grown, steps_until
-from cenote_core.beads.lying import bead_mesh, droplets, inside
+from cenote_core.beads.lying import MOST_SEEN, bead_mesh, droplets, inside
 from cenote_core.beads.profile import CAPILLARY, SAMPLES, curve_of, foot_of, profiles, volume_of
 from cenote_core.beads.running import RECEDES, holds, ran, too_heavy
 from cenote_core.beads.shape import bodies, outline_at, outlines, with_memory
@@ -253,6 +253,12 @@ class OnASite(unittest.TestCase):
         self.assertLess(near, 0.08 * before)
         self.assertGreater(len(wiped), 0.6 * whole)
 
+    def test_as_many_are_sent_as_can_be_drawn_even_if_all_are_alike(self):
+        scene = scene_of(self.site)
+        ground = BeadsPlan(name="mist", size=0.05, between=0, uses=[PatinaUse(surface="ground/ground")])
+        mesh = bead_mesh(scene, "b", ground, "ground")
+        self.assertTrue(0.9 * MOST_SEEN < len(mesh.faces) <= MOST_SEEN)
+
     def test_the_share_of_a_region_is_soft(self):
         ball = Region(shape="ball", centre=(0, 0, 0), width=2.0, soft=0.5)
         at = np.array([[0, 0, 0], [0.4, 0, 0], [0.75, 0, 0], [1.01, 0, 0]])
@@ -265,6 +271,8 @@ class OnASite(unittest.TestCase):
         self.assertIn("No surface", effect(scene, "b", BeadsPlan(name="dew")).reason)
         gone = BeadsPlan(name="dew", uses=[PatinaUse(surface="nowhere/zinc")])
         self.assertIn("no longer", effect(scene, "b", gone).reason)
+        slot = BeadsPlan(name="dew", uses=[PatinaUse(surface="bucket/glass")])
+        self.assertIn("no longer", effect(scene, "b", slot).reason)
         away = self.plan(regions=[Region(centre=(50, 50, 50))])
         cured = effect(scene, "b", away)
         self.assertIn("region", cured.reason)

@@ -12,7 +12,7 @@ from ..materials.catalogue import contact_of
 from ..mesh.mesh import Mesh, merge
 from ..mesh.strewn import strewn
 from ..mesh.texels import sample_map
-from ..patinas.cover import cover, uses_on
+from ..patinas.cover import cover
 from ..plan import BeadsPlan, PatinaPlan, Region
 from ..scene.scene import Scene
 from .growth import Droplets, grown, steps_until
@@ -129,9 +129,10 @@ def _largest(found: dict[float, Droplets], most: int) -> dict[float, Droplets]:
         [triangles(kind_by_size(foot_of(profiles(a), d.volume))) for a, d in found.items()] or [volume]
     )
     order = np.argsort(-volume, kind="stable")
-    fits = np.cumsum(cost[order]) <= most
-    least = volume[order[fits]].min() if fits.any() else np.inf
-    return {angle: drops.only(drops.volume >= least) for angle, drops in found.items()}
+    keep = np.zeros(len(volume), bool)
+    keep[order[np.cumsum(cost[order]) <= most]] = True
+    ends = np.cumsum([len(drops) for drops in found.values()])
+    return {a: drops.only(keep[end - len(drops) : end]) for (a, drops), end in zip(found.items(), ends, strict=True)}
 
 
 @derived(lambda scene, key, plan, owner: [droplets.ref(scene, key, plan, owner), plan.uneven, MOST_SEEN], keep="disk")
@@ -142,8 +143,10 @@ def bead_mesh(scene: Scene, key: str, plan: BeadsPlan, owner: str) -> Mesh:
 
 
 def carriers(scene: Scene, plan: BeadsPlan) -> list[str]:
-    """The owners beads form on that stand there."""
-    return [owner for owner in scene.owners() if uses_on(as_patina(plan), owner)]
+    """The owners of surfaces beads form on that are there."""
+    wanted = {use.surface for use in plan.uses}
+    found = {surface.owner for surface in scene.surfaces() if surface.ref in wanted and not surface.layer}
+    return [owner for owner in scene.owners() if owner in found]
 
 
 def shown(scene: Scene) -> list[tuple[str, BeadsPlan]]:
