@@ -342,10 +342,10 @@ def glass(size: int, seed: int) -> Material:
 
 
 def clear_glass(size: int, seed: int) -> Material:
-    """A clean pane: what it mirrors is all that is seen of it. 1 m."""
+    """A clean pane: what it mirrors is all that is seen of it. 0.2 m."""
     del seed
     flat = np.full((size, size), 0.5, np.float32)
-    return material(np.ones((size, size, 3), np.float32), 0.03, flat, 1.0, 0.0, metalness=1.0)
+    return material(np.ones((size, size, 3), np.float32), 0.03, flat, 0.2, 0.0, metalness=1.0)
 
 
 def zinc(size: int, seed: int) -> Material:

@@ -12,6 +12,7 @@ const item = (plan: unknown, key = 'k'): Record<string, Item> => ({
 });
 const kinds: Kind[] = [
   'spell',
+  'beads',
   'ground',
   'piece',
   'drift',
@@ -73,8 +74,7 @@ describe('kinds at the bench', () => {
   });
 
   test('what is listed in a step can be chosen, drawn small and opened', () => {
-    for (const { kind } of steps) {
-      if (!kind) continue;
+    for (const kind of steps.flatMap((step) => (step.kind ? [step.kind, ...step.also] : []))) {
       const view = views[kind];
       expect(view.sheet, kind).toBeDefined();
       if (!view.single) expect((view.swatch || view.mark) && (view.fresh || view.offer), kind).toBeTruthy();
