@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 
 from ..hashing import uniform
 from ..mesh.mesh import Mesh, make_mesh, vertex_normals
+from ..mesh.rings import between_rings
 from .growth import Droplets
 from .profile import CAPILLARY, SAMPLES, Profiles, curve_of, foot_of
 
@@ -124,17 +124,8 @@ def _placed(
     return np.concatenate([top[:, None], ring.reshape(len(foot), -1, 3)], axis=1)
 
 
-@njit(cache=True, nogil=True)
 def _faces(sides: int, rings: int) -> np.ndarray:
-    out = np.empty((sides * (2 * rings - 1), 3), np.int64)
-    n = 0
-    for k in range(sides):
-        after = (k + 1) % sides
-        out[n] = (0, 1 + k, 1 + after)
-        n += 1
-        for ring in range(rings - 1):
-            a, b = 1 + ring * sides, 1 + (ring + 1) * sides
-            out[n] = (a + k, b + k, a + after)
-            out[n + 1] = (a + after, b + k, b + after)
-            n += 2
-    return out
+    """Triangles of a dome: its top, vertex 0, and the rings below it. They go round the other way than `fan` has it."""
+    around = 1 + np.arange(sides)
+    top = np.stack([np.zeros(sides, np.int64), around, np.roll(around, -1)], axis=1)
+    return np.concatenate([top, 1 + between_rings(rings, sides)[:, ::-1]])

@@ -13,12 +13,12 @@ import numpy as np
 from ..graph.derived import Ref, derived
 from ..hashing import uniform
 from ..mesh.mesh import Mesh, make_mesh, vertex_normals
+from ..mesh.rings import between_rings, fan
 from ..plan import GROUND
 from ..scene.scene import Scene
 from .icicles import hang
 from .lips import fed, fed_refs, lips, places_along
 
-GRAVITY = 9.81
 LARGEST = 0.0026
 """Metres of radius at which a drop falls."""
 _APART = 0.05
@@ -113,16 +113,7 @@ def hanging(found: Drips, moment: float) -> Mesh:
     stretch = np.stack([np.ones_like(grown), 0.45 + 0.55 * grown**3, np.ones_like(grown)], axis=1)
     at = found.at[:, None] + body[None] * (size[:, None] * stretch)[:, None]
     rows = len(_PROFILE)
-    k = (np.arange(rows - 1)[:, None] * _SIDES + np.arange(_SIDES)).ravel()
-    beside = (np.arange(rows - 1)[:, None] * _SIDES + (np.arange(_SIDES) + 1) % _SIDES).ravel()
-    last, around = (rows - 1) * _SIDES, np.arange(_SIDES)
-    one = np.concatenate(
-        [
-            np.stack([k, beside, k + _SIDES], axis=1),
-            np.stack([beside, beside + _SIDES, k + _SIDES], axis=1),
-            np.stack([last + around, last + (around + 1) % _SIDES, np.full(_SIDES, rows * _SIDES)], axis=1),
-        ]
-    )
+    one = np.concatenate([between_rings(rows, _SIDES), fan((rows - 1) * _SIDES, _SIDES, rows * _SIDES)])
     faces = (one[None] + (np.arange(len(at)) * len(body))[:, None, None]).reshape(-1, 3).astype(np.int32)
     positions = at.reshape(-1, 3).astype(np.float32)
     return make_mesh(

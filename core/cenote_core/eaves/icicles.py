@@ -15,6 +15,7 @@ from ..base.compass import compass
 from ..graph.derived import Ref, derived
 from ..hashing import uniform
 from ..mesh.mesh import Mesh, make_mesh, vertex_normals
+from ..mesh.rings import between_rings, fan
 from ..plan import GROUND
 from ..scene.scene import Scene
 from .lips import Lips, fed, fed_refs, lips, places_along
@@ -125,19 +126,9 @@ def _wander(down: np.ndarray, length: float, own: np.ndarray) -> np.ndarray:
 
 def _faces(rings: int) -> np.ndarray:
     """Triangles of one body: its side, its tip and its lid, outsides outward."""
-    k = (np.arange(rings - 1)[:, None] * _SIDES + np.arange(_SIDES)).ravel()
-    beside = (np.arange(rings - 1)[:, None] * _SIDES + (np.arange(_SIDES) + 1) % _SIDES).ravel()
     last, tip = (rings - 1) * _SIDES, rings * _SIDES
-    around = np.arange(_SIDES)
-    following = (around + 1) % _SIDES
-    return np.concatenate(
-        [
-            np.stack([k, beside, k + _SIDES], axis=1),
-            np.stack([beside, beside + _SIDES, k + _SIDES], axis=1),
-            np.stack([last + around, last + following, np.full(_SIDES, tip)], axis=1),
-            np.stack([following, around, np.full(_SIDES, tip + 1)], axis=1),
-        ]
-    )
+    lid = fan(0, _SIDES, tip + 1)[:, ::-1]
+    return np.concatenate([between_rings(rings, _SIDES), fan(last, _SIDES, tip), lid])
 
 
 @derived(lambda scene, owner, longest: [*fed_refs(scene, owner), longest], keep="disk")

@@ -8,6 +8,7 @@ accumulation on boards of different sizes and shapes*, 1999).
 from __future__ import annotations
 
 import numpy as np
+from scipy.spatial.transform import Rotation
 
 from ..drifts.instances import Instances
 from ..mesh.mesh import Mesh
@@ -116,14 +117,6 @@ def _uneven(at: np.ndarray) -> np.ndarray:
 
 def _turned(instances: Instances, vectors: np.ndarray) -> np.ndarray:
     """(N, V, 3) a mesh's normals as its instances stand."""
-    x, y, z, w = instances.rotation.T.astype(np.float64)
-    rows = np.stack(
-        [
-            np.stack([1 - 2 * (y * y + z * z), 2 * (x * y - z * w), 2 * (x * z + y * w)], axis=1),
-            np.stack([2 * (x * y + z * w), 1 - 2 * (x * x + z * z), 2 * (y * z - x * w)], axis=1),
-            np.stack([2 * (x * z - y * w), 2 * (y * z + x * w), 1 - 2 * (x * x + y * y)], axis=1),
-        ],
-        axis=1,
-    )
+    rows = Rotation.from_quat(instances.rotation).as_matrix()
     mirrored = np.where(instances.mirrored[:, None], np.array([-1.0, 1, 1]), 1.0)
     return np.einsum("nij,nvj->nvi", rows, vectors[None] * mirrored[:, None])

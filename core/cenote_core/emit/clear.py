@@ -6,28 +6,19 @@ import numpy as np
 
 from ..eaves.drips import drops
 from ..eaves.icicles import icicles
-from ..materials.material import Material
 from ..mesh.mesh import Mesh
 from ..surfaces.clear import ICE, WATER
 from ..tracer import tables
-from .tables import SMOOTHEST, Shot, Tables
+from .tables import SMOOTHEST, WHITE, Shot, Tables
 
 _ICE_LOSES, WATER_LOSES = (3.0, 1.2, 0.8), (0.3, 0.06, 0.02)
 """What a metre takes of red, green and blue; ice has bubbles in it, which pale it too."""
-
-_PLAIN = Material(
-    colour=np.full((2, 2, 3), 255, np.uint8),
-    roughness=np.full((2, 2), 255, np.uint8),
-    height=np.full((2, 2), 128, np.uint8),
-    normal=np.full((2, 2, 3), 128, np.uint8),
-    tile=0.0,
-)
 
 
 def clear_surface(out: Tables, index: float, loses: tuple[float, float, float]) -> int:
     """Put the outside of a clear body in; its number."""
     return out.surface(
-        **out.picture("clear", _PLAIN), flags=tables.CLEAR | tables.FALLEN, roughness=SMOOTHEST, relief=0.0,
+        **out.picture("white", WHITE), flags=tables.CLEAR | tables.FALLEN, roughness=SMOOTHEST, relief=0.0,
         translucency=index, red=loses[0], green=loses[1], blue=loses[2],
     )  # fmt: skip
 

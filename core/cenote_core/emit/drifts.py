@@ -15,7 +15,6 @@ from ..kit.catalogue import Asset
 from ..kit.impostor import SLOT
 from ..kit.kit import LOD_REACH
 from ..materials.catalogue import sheds_of
-from ..materials.material import Material
 from ..materials.seasons import parted
 from ..mesh.mesh import Mesh
 from ..plan import StationPlan
@@ -25,7 +24,7 @@ from ..tracer import tables
 from ..tracer.tables import Triangles, as_words, layer_run, pack_colour, pack_normal
 from .caps import add_caps
 from .detail import Detail
-from .tables import Shot, Tables, finish_layer
+from .tables import WHITE, Shot, Tables, finish_layer
 
 SHADOW_REACH = 30.0
 _WORTH_A_CARD = 64
@@ -130,7 +129,7 @@ def _surfaces(
 def _add_surface(out: Tables, scene: Scene, name: str, own_uv: bool, plain: bool, laid: list[Carried]) -> int:
     material = scene.material(name)
     thin, cut = material.translucency > 0, material.alpha is not None
-    picture = out.picture("white", _WHITE) if plain else out.picture(name, material)
+    picture = out.picture("white", WHITE) if plain else out.picture(name, material)
     first = len(out.layers)
     for number, (_, plan, _) in enumerate(laid):
         tile = tile_on(plan, scene.material(plan.finish.material).tile, material.tile, own_uv)
@@ -143,16 +142,6 @@ def _add_surface(out: Tables, scene: Scene, name: str, own_uv: bool, plain: bool
         roughness=0.0, least_roughness=max(float(material.roughness.mean() / 255), 0.3 if thin else 0.1),
         translucency=material.translucency, relief=0.0 if thin else 1.0, depth=material.depth,
     )  # fmt: skip
-
-
-_WHITE = Material(
-    colour=np.full((2, 2, 3), 255, np.uint8),
-    roughness=np.full((2, 2), 255, np.uint8),
-    height=np.full((2, 2), 128, np.uint8),
-    normal=np.full((2, 2, 3), 128, np.uint8),
-    tile=0.0,
-)
-"""A picture of nothing: its vertices say all."""
 
 
 def placed(mesh: Mesh, surfaces: np.ndarray, instances: Instances, wind: Wind) -> Triangles:

@@ -18,6 +18,15 @@ from .detail import Detail
 SMOOTHEST = 20 / 255
 """Least roughness of what has no map finer than a byte; smoother highlights would be single bright pixels."""
 
+WHITE = Material(
+    colour=np.full((2, 2, 3), 255, np.uint8),
+    roughness=np.full((2, 2), 255, np.uint8),
+    height=np.full((2, 2), 128, np.uint8),
+    normal=np.full((2, 2, 3), 128, np.uint8),
+    tile=0.0,
+)
+"""A picture of nothing: vertices, or what the surface is, say all."""
+
 
 @dataclass
 class Tables:

@@ -17,7 +17,7 @@ SHUTTER, FLAKE_SHUTTER = 1 / 60, 1 / 220
 REACH = 9.0
 """Metres from the eye within which single drops and flakes are seen; farther off they are haze."""
 _MOST = 14_000
-_N0 = 8000.0
+N0 = 8000.0
 """Drops per cubic metre and millimetre of diameter, for diameters that go to nothing."""
 _LEAST, _LARGEST = 0.9, 5.0
 """Millimetres: smaller drops are not seen by themselves, larger ones break up."""
@@ -56,7 +56,7 @@ def slope_of(rain: float) -> float:
 def drops_a_cubic_metre(rain: float) -> float:
     """How many drops that can be seen there are in a cubic metre of air."""
     slope = slope_of(rain)
-    return float(_N0 / slope * (np.exp(-slope * _LEAST) - np.exp(-slope * _LARGEST))) if rain > 0 else 0.0
+    return float(N0 / slope * (np.exp(-slope * _LEAST) - np.exp(-slope * _LARGEST))) if rain > 0 else 0.0
 
 
 def falls_at(diameter: np.ndarray) -> np.ndarray:

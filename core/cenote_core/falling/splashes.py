@@ -9,9 +9,10 @@ from __future__ import annotations
 import numpy as np
 
 from ..base.compass import compass
+from ..base.physics import GRAVITY
 from ..hashing import uniform
 from ..mesh.rays import RayScene
-from .drops import Falling, falls_at, slope_of
+from .drops import N0, Falling, falls_at, slope_of
 
 LIFE = 0.13
 """Seconds in which a crown flies up and is gone."""
@@ -24,7 +25,6 @@ _MOST = 4000
 _UP, _OUT = (0.35, 0.75), (0.25, 0.6)
 """Metres a second by which droplets fly up and outward."""
 _SIZE = (0.0005, 0.0013)
-_GRAVITY = 9.81
 _ABOVE = 40.0
 """Metres above what is looked for from which drops are followed."""
 _PLACES, _MOST_PLACES = 7.0, 16_000
@@ -32,7 +32,6 @@ _PLACES, _MOST_PLACES = 7.0, 16_000
 _LEVEL = 0.3
 """Upward part of a normal under which drops glance off."""
 _SHUTTER = 1 / 120
-_N0 = 8000.0
 
 
 def hits_a_second(rain: float) -> float:
@@ -40,7 +39,7 @@ def hits_a_second(rain: float) -> float:
     if rain <= 0:
         return 0.0
     slope = slope_of(rain)
-    large = np.exp(-slope * _SEEN) / slope * _N0
+    large = np.exp(-slope * _SEEN) / slope * N0
     return float(large * falls_at(np.array([_SEEN + 1 / slope]))[0])
 
 
@@ -98,7 +97,7 @@ def crowns(at: np.ndarray, normals: np.ndarray, age: np.ndarray) -> Falling:
     outward = side * np.cos(turn)[:, None] + np.cross(up, side) * np.sin(turn)[:, None]
     between = lambda limits, k: limits[0] + (limits[1] - limits[0]) * uniform(name, k)  # noqa: E731
     start = outward * between(_OUT, 2)[:, None] + up * between(_UP, 3)[:, None]
-    fallen = np.array([0, -_GRAVITY, 0])
+    fallen = np.array([0, -GRAVITY, 0])
     where = foot + start * seconds[:, None] + 0.5 * fallen * seconds[:, None] ** 2
     velocity = start + fallen * seconds[:, None]
     flies = ((where - foot) * up).sum(axis=1) > 0

@@ -10,7 +10,8 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
-from ..eaves.drips import GRAVITY, LARGEST, Drips, all_drips
+from ..base.physics import GRAVITY
+from ..eaves.drips import LARGEST, Drips, all_drips
 from ..falling.drops import SHUTTER, Falling, ends, rain_in_the_air, snow_in_the_air
 from ..falling.splashes import LIFE, crowns, rain_hits
 from ..light.sky import Sky
