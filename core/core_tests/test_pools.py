@@ -9,7 +9,8 @@ from cenote_core.materials.waters import rain_rings, still_water
 from cenote_core.plan import PiecePlan, WeatherPlan
 from cenote_core.pools.filling import fill, hollows_of
 from cenote_core.pools.standing import standing_water
-from cenote_core.pools.surface import damp_map, water_surface
+from cenote_core.pools.surface import water_surface
+from cenote_core.pools.wetness import damp_map
 
 from .helpers import scene_of, small_site
 

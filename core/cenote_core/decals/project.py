@@ -11,7 +11,7 @@ from numba import njit, prange
 from ..base.fields import PRESENTED
 from ..graph.derived import derived
 from ..mesh.mesh import Mesh, make_mesh
-from ..plan import DecalPlan
+from ..plan import RESPONSE, DecalPlan
 from ..scene.scene import Scene
 
 LIFT = 0.0015
@@ -41,20 +41,18 @@ def decal_frame(plan: DecalPlan) -> Frame:
 
 
 @njit(cache=True, nogil=True)
-def _clip(corners: np.ndarray, normals: np.ndarray, half: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """Sutherland–Hodgman clipping of triangles to a box; (T, 3, 3) in the box's frame → triangle soup."""
-    out = np.empty((len(corners) * 8 + 8, 3, 3), np.float32)
-    out_n = np.empty_like(out)
-    source = np.empty(len(out), np.int32)
+def _clip(corners: np.ndarray, half: np.ndarray) -> np.ndarray:
+    """Sutherland–Hodgman clipping of triangles to a box → triangle soup; (T, 3, K), of which the first three are places in
+    the box's frame."""
+    width = corners.shape[2]
+    out = np.empty((len(corners) * 8 + 8, 3, width), np.float32)
     used = 0
-    poly = np.empty((16, 6))
-    other = np.empty((16, 6))
+    poly = np.empty((16, width))
+    other = np.empty((16, width))
     for t in range(len(corners)):
         count = 3
         for k in range(3):
-            for c in range(3):
-                poly[k, c] = corners[t, k, c]
-                poly[k, 3 + c] = normals[t, k, c]
+            poly[k] = corners[t, k]
         for plane in range(6):
             axis, sign = plane // 2, 1.0 if plane % 2 else -1.0
             made = 0
@@ -74,16 +72,10 @@ def _clip(corners: np.ndarray, normals: np.ndarray, half: np.ndarray) -> tuple[n
         for k in range(1, count - 1):
             if used == len(out):
                 break
-            for c in range(3):
+            for c in range(width):
                 out[used, 0, c], out[used, 1, c], out[used, 2, c] = poly[0, c], poly[k, c], poly[k + 1, c]
-                out_n[used, 0, c], out_n[used, 1, c], out_n[used, 2, c] = (
-                    poly[0, 3 + c],
-                    poly[k, 3 + c],
-                    poly[k + 1, 3 + c],
-                )
-            source[used] = t
             used += 1
-    return out[:used], out_n[:used], source[:used]
+    return out[:used]
 
 
 @njit(cache=True, nogil=True, parallel=True)
@@ -123,8 +115,9 @@ def _met(
     return out
 
 
-def project(mesh: Mesh, plan: DecalPlan) -> Mesh | None:
-    """The part of `mesh` a decal falls on, with the picture's `uv` 0..1 and its fading in `colour[:, 3]`.
+def project(mesh: Mesh, plan: DecalPlan, owner: str = "decal") -> Mesh | None:
+    """The part of an owner's `mesh` a decal falls on, with the picture's `uv` 0..1, its fading in `colour[:, 3]` and the
+    owner's unwrap in `uv2`; its one slot is named after the owner.
 
     Faces turned away from the projector by more than `angle` receive nothing; over the last `soft` degrees the
     picture fades. Back faces never receive it. None if nothing is met.
@@ -139,10 +132,11 @@ def project(mesh: Mesh, plan: DecalPlan) -> Mesh | None:
     corner = mesh.faces[chosen]
     corners = (mesh.positions[corner].astype(np.float64) - frame.origin) @ axes.T
     normals = mesh.normals[corner].astype(np.float64) @ axes.T
-    soup, soup_normals, _ = _clip(corners, normals, half)
+    unwrap = np.zeros((*corner.shape, 2)) if mesh.uv2 is None else mesh.uv2[corner]
+    soup = _clip(np.concatenate([corners, normals, unwrap], axis=2), half)
     if len(soup) == 0:
         return None
-    points, normal = soup.reshape(-1, 3).astype(np.float64), soup_normals.reshape(-1, 3).astype(np.float64)
+    points, normal, at = (part.astype(np.float64) for part in np.split(soup.reshape(-1, 8), [3, 6], axis=1))
     normal /= np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-9)
     away = np.degrees(np.arccos(np.clip(normal[:, 2], -1, 1)))
     t = np.clip((plan.angle - away) / max(plan.soft, 1e-3), 0, 1)
@@ -154,29 +148,30 @@ def project(mesh: Mesh, plan: DecalPlan) -> Mesh | None:
     world = (points + normal * LIFT) @ axes + frame.origin
     colour = np.column_stack([np.ones((len(points), 3)), fade])
     faces = np.arange(len(points), dtype=np.int32).reshape(-1, 3)
-    return make_mesh(world, faces, slot_names=("decal",), uv=uv, normals=normal @ axes, colour=colour)
+    return make_mesh(world, faces, slot_names=(owner,), uv=uv, normals=normal @ axes, colour=colour, uv2=at)
 
 
-def _receivers(scene: Scene, plan: DecalPlan) -> list[str]:
+def receivers(scene: Scene, plan: DecalPlan) -> list[str]:
+    """The owners a decal may lie on."""
     return [owner for owner in scene.owners() if not plan.receivers or owner in plan.receivers]
 
 
 def _projected(scene: Scene, plan: DecalPlan) -> list[Any]:
-    settings = plan.model_dump(exclude=PRESENTED | {"picture", "tint", "order"})
-    return [settings, [scene.mesh.ref(owner) for owner in _receivers(scene, plan)]]
+    settings = plan.model_dump(exclude=PRESENTED | RESPONSE | {"picture", "tint", "order"})
+    return [settings, [scene.mesh.ref(owner) for owner in receivers(scene, plan)]]
 
 
 @derived(_projected, keep="not")
 def decal_mesh(scene: Scene, plan: DecalPlan) -> Mesh | None:
     """The decal on everything that receives it."""
-    return projected({owner: scene.mesh(owner) for owner in _receivers(scene, plan)}, plan)
+    return projected({owner: scene.mesh(owner) for owner in receivers(scene, plan)}, plan)
 
 
 def projected(meshes: dict[str, Mesh], plan: DecalPlan) -> Mesh | None:
     """The decal on those of some meshes, by owner, that receive it."""
     parts = []
     for owner, mesh in meshes.items():
-        part = project(mesh, plan) if not plan.receivers or owner in plan.receivers else None
+        part = project(mesh, plan, owner) if not plan.receivers or owner in plan.receivers else None
         if part is not None:
             parts.append(part)
     if not parts:
@@ -185,10 +180,12 @@ def projected(meshes: dict[str, Mesh], plan: DecalPlan) -> Mesh | None:
     return make_mesh(
         np.concatenate([p.positions for p in parts]),
         np.concatenate([p.faces + o for p, o in zip(parts, offsets, strict=True)]),
-        slot_names=("decal",),
+        slot_names=tuple(p.slot_names[0] for p in parts),
+        slots=np.repeat(np.arange(len(parts)), [len(p.faces) for p in parts]),
         uv=np.concatenate([p.uv for p in parts]),
         normals=np.concatenate([p.normals for p in parts]),
         colour=np.concatenate([p.colour for p in parts if p.colour is not None]),
+        uv2=np.concatenate([p.uv2 for p in parts if p.uv2 is not None]),
     )
 
 

@@ -18,7 +18,7 @@ from ..measures.painted import PaintedRule, apply_touches
 from ..mesh.mesh import Points
 from ..mesh.rays import FEELERS
 from ..patinas.cover import share_refs, surface_share
-from ..plan import GROUND, DriftPlan, Rule
+from ..plan import GROUND, RESPONSE, DriftPlan, Rule
 from ..rules import apply_rule
 from ..scene import land
 from ..scene.measuring import RuleContext, edge, measure, rule_needs
@@ -49,7 +49,7 @@ def _hangs_on(scene: Scene, drift_id: str, plan: DriftPlan) -> list[Any]:
         rules = [rule_needs(scene, o, r, context) for r in [*plan.rules, *plan.size_rules] for o in owners]
         return [
             places_of.ref(scene, plan),
-            plan.model_dump(exclude=PRESENTED | {"tier"}),
+            plan.model_dump(exclude=PRESENTED | RESPONSE | {"tier"}),
             rules,
             context.touches,
             hand_needs(scene, drift_id),

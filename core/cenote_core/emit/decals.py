@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..decals.project import projected, stacked
+from ..decals.weathered import open_and_damp
 from ..materials.tile import linear_colour
 from ..mesh.mesh import Mesh
 from ..tracer import tables
@@ -23,13 +24,18 @@ def add_decals(out: Tables, shot: Shot) -> None:
             continue
         material = scene.material(plan.picture)
         red, green, blue = (float(v) for v in linear_colour(plan.tint))
+        falls = tables.OPEN if scene.site.weather.falls else 0
+        falls |= tables.POOLED if scene.site.weather.wets else 0
+        answers = tables.answering(scene.answer(plan, plan.picture))
         surface = out.surface(
-            **out.picture(plan.picture, material), flags=tables.CUT_OUT | tables.FADES, least_roughness=SMOOTHEST,
+            **out.picture(plan.picture, material), flags=tables.CUT_OUT | tables.FADES | falls | answers,
+            depth=material.depth, least_roughness=SMOOTHEST,
             red=red, green=green, blue=blue, relief=1.0,
         )  # fmt: skip
         lifted = Mesh(
             mesh.positions + mesh.normals * np.float32(_LIFT * order), mesh.faces, mesh.normals, mesh.uv, mesh.slots
         )
         seams = np.zeros((len(mesh.positions), 4), np.float32)
+        seams[:, :2] = open_and_damp(scene, mesh)
         seams[:, 2] = mesh.colour[:, 3]
         out.mesh(lifted, np.full(len(mesh.faces), surface), seams)

@@ -17,16 +17,18 @@ from ..kit.kit import LOD_REACH
 from ..materials.catalogue import sheds_of
 from ..materials.seasons import parted
 from ..mesh.mesh import Mesh
-from ..plan import StationPlan
+from ..plan import DriftPlan, StationPlan
 from ..scene.scene import Scene
-from ..stations.camera import axes, in_view
+from ..stations.camera import in_view
 from ..tracer import tables
-from ..tracer.tables import Triangles, as_words, layer_run, pack_colour, pack_normal
+from ..tracer.tables import ROOFED_AT, Triangles, as_words, layer_run, pack_colour, pack_normal
 from .caps import add_caps
 from .detail import Detail
 from .tables import WHITE, Shot, Tables, finish_layer
 
 SHADOW_REACH = 30.0
+ROOF_REACH, _OVER = 40.0, 0.05
+"""Metres over the top of a thing within which a roof counts, and from which it is looked for."""
 _WORTH_A_CARD = 64
 """Triangles of a plant's coarsest growth from which on a card pays: light that passes its holes costs more than a few
 triangles do."""
@@ -69,7 +71,6 @@ def add_drifts(out: Tables, shot: Shot) -> None:
     """Every visible drift, each plant as fine as its distance asks for."""
     scene = shot.scene
     wind = wind_of(scene.site.weather)
-    eye = axes(shot.station)[0]
     numbers: dict[tuple[str, ...], int] = {}
     for key, plan in sorted(scene.site.drifts.items()):
         if not plan.visible or not plan.assets:
@@ -84,12 +85,12 @@ def add_drifts(out: Tables, shot: Shot) -> None:
             for lod, mesh in enumerate(asset.lods):
                 chosen = np.flatnonzero((instances.asset == number) & (level == lod))
                 if len(chosen):
-                    surfaces = _surfaces(out, scene, key, asset, mesh, numbers)
+                    surfaces = _surfaces(out, scene, plan, key, asset, mesh, numbers)
                     taken = instances.taken(chosen)
-                    part = placed(mesh, surfaces, taken, wind)
+                    roofed = under_roofs(scene, mesh, taken)
+                    part = placed(mesh, surfaces, taken, wind, roofed)
                     out.parts.append(replace(part, seams=_seams(scene, key, mesh, taken)))
-                    if scene.site.weather.fallen.snow > 0:
-                        add_caps(out, scene, mesh, _solid(scene, asset, mesh), taken, part, eye)
+                    add_caps(out, shot, plan, mesh, _solid(scene, asset, mesh), taken, part, roofed)
 
 
 def _solid(scene: Scene, asset: Asset, mesh: Mesh) -> np.ndarray:
@@ -111,7 +112,13 @@ def _seams(scene: Scene, drift: str, mesh: Mesh, instances: Instances) -> np.nda
 
 
 def _surfaces(
-    out: Tables, scene: Scene, drift: str, asset: Asset, mesh: Mesh, numbers: dict[tuple[str, ...], int]
+    out: Tables,
+    scene: Scene,
+    plan: DriftPlan,
+    drift: str,
+    asset: Asset,
+    mesh: Mesh,
+    numbers: dict[tuple[str, ...], int],
 ) -> np.ndarray:
     """(slots,) the numbers of a mesh's surfaces; one a material, whatever plants it grows on and nothing lies on."""
     found = []
@@ -119,14 +126,17 @@ def _surfaces(
         name = scene.seasonal(asset.materials.get(slot, "concrete"))
         plain = slot == _BLADE and mesh.colour is not None
         laid = carried(scene, drift, slot)
-        known = (name, str(mesh.own_uv), str(plain), *(f"{drift} {key}" for key, _, _ in laid))
+        answers = tables.answering(scene.answer(plan, parted(name)[0]))
+        known = (name, str(mesh.own_uv), str(plain), str(answers), *(f"{drift} {key}" for key, _, _ in laid))
         if known not in numbers:
-            numbers[known] = _add_surface(out, scene, name, mesh.own_uv, plain, laid)
+            numbers[known] = _add_surface(out, scene, name, mesh.own_uv, plain, laid, answers)
         found.append(numbers[known])
     return np.array(found)
 
 
-def _add_surface(out: Tables, scene: Scene, name: str, own_uv: bool, plain: bool, laid: list[Carried]) -> int:
+def _add_surface(
+    out: Tables, scene: Scene, name: str, own_uv: bool, plain: bool, laid: list[Carried], answers: int
+) -> int:
     material = scene.material(name)
     thin, cut = material.translucency > 0, material.alpha is not None
     picture = out.picture("white", WHITE) if plain else out.picture(name, material)
@@ -135,21 +145,34 @@ def _add_surface(out: Tables, scene: Scene, name: str, own_uv: bool, plain: bool
         tile = tile_on(plan, scene.material(plan.finish.material).tile, material.tile, own_uv)
         out.layers.append(finish_layer(out, scene, plan, number, tile))
     covers = out.cover(ramps()) if laid else {}
-    sheds = sheds_of(parted(name)[0])
+    # Leaves that shed let some of the snow slip; what takes none lets all of it.
+    sheds = 0 if answers >> tables.SHEDS_AT else tables.shedding(sheds_of(parted(name)[0]))
     return out.surface(
-        **picture, **covers, flags=(tables.THIN if thin else 0) | (tables.CUT_OUT if cut else 0) | tables.shedding(sheds),
+        **picture, **covers, flags=(tables.THIN if thin else 0) | (tables.CUT_OUT if cut else 0) | answers | sheds,
         tile=1.0 if own_uv or material.tile <= 0 else material.tile, layers=layer_run(first, len(laid)),
         roughness=0.0, least_roughness=max(float(material.roughness.mean() / 255), 0.3 if thin else 0.1),
         translucency=material.translucency, relief=0.0 if thin else 1.0, depth=material.depth,
     )  # fmt: skip
 
 
-def placed(mesh: Mesh, surfaces: np.ndarray, instances: Instances, wind: Wind) -> Triangles:
+def under_roofs(scene: Scene, mesh: Mesh, instances: Instances) -> np.ndarray | None:
+    """(N,) bool: instances over which something stands; None while nothing falls."""
+    if not scene.site.weather.falls or not len(instances):
+        return None
+    tall = float(mesh.bounds()[1][1]) * instances.scale
+    tops = instances.position + np.column_stack([0 * tall, tall + _OVER, 0 * tall])
+    return np.asarray(scene.standing().open_toward(tops.astype(np.float32), np.array([0.0, 1.0, 0.0]), ROOF_REACH) == 0)
+
+
+def placed(
+    mesh: Mesh, surfaces: np.ndarray, instances: Instances, wind: Wind, roofed: np.ndarray | None = None
+) -> Triangles:
     """Triangles of all instances of a mesh.
 
     Parameters
     ----------
     surfaces : (slots,) the surface of each of the mesh's slots
+    roofed : (N,) bool, which stand under a roof; None: none of them
     """
     count, size = len(instances), len(mesh.positions)
     colour = np.ones((size, 3), np.float32) if mesh.colour is None else np.ascontiguousarray(mesh.colour[:, :3])
@@ -160,7 +183,8 @@ def placed(mesh: Mesh, surfaces: np.ndarray, instances: Instances, wind: Wind) -
     _place(
         mesh.positions, mesh.normals, as_words(mesh.uv), colour, sway, still,
         instances.position, instances.rotation, instances.scale, instances.tint, instances.mirrored,
-        *rhythm(wind, instances.position, tall), wind.time, wind.load, wind.toward, positions, vertices,
+        *rhythm(wind, instances.position, tall), wind.time, wind.load, wind.toward,
+        np.zeros(count, bool) if roofed is None else roofed, positions, vertices,
     )  # fmt: skip
     faces = np.empty((count, len(mesh.faces), 4), np.uint32)
     faces[..., :3] = mesh.faces[None] + (np.arange(count) * size)[:, None, None]
@@ -175,7 +199,7 @@ def _place(
     positions: np.ndarray, normals: np.ndarray, uv_words: np.ndarray, colour: np.ndarray, sway: np.ndarray, still: bool,
     at: np.ndarray, rotation: np.ndarray, scale: np.ndarray, tint: np.ndarray, mirrored: np.ndarray,
     force: np.ndarray, own: np.ndarray, rate: np.ndarray, tall: np.ndarray, time: float, load: float, toward: np.ndarray,
-    out: np.ndarray, out_vertices: np.ndarray,
+    roofed: np.ndarray, out: np.ndarray, out_vertices: np.ndarray,
 ) -> None:  # fmt: skip
     size = len(positions)
     for n in prange(len(at)):
@@ -212,4 +236,4 @@ def _place(
             )
             out_vertices[k, 3] = pack_colour(
                 colour[v, 0] * tint[n, 0], colour[v, 1] * tint[n, 1], colour[v, 2] * tint[n, 2]
-            )
+            ) | (int(roofed[n]) << ROOFED_AT)

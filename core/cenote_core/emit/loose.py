@@ -22,7 +22,7 @@ from ..mesh.mesh import Mesh, make_mesh
 from ..patinas.cover import stack
 from ..patinas.heights import layer_tile
 from ..patinas.triplanar import ground_triplanar
-from ..plan import GROUND, StationPlan
+from ..plan import GROUND, Response, StationPlan
 from ..scene import land
 from ..scene.scene import Scene
 from ..stations.camera import axes, field_of_view, in_view
@@ -246,9 +246,10 @@ def _put(out: Tables, scene: Scene, material_id: str, tile: float, mesh: Mesh) -
     plan, material = scene.site.ground, scene.material(material_id)
     falls = scene.site.weather.falls
     covers = out.cover(exposure_map(scene, GROUND, scene.resolution(GROUND), WHOLE)[None]) if falls else {}
+    answering = tables.answering(scene.answer(Response(), material_id))
     surface = out.surface(
         **out.picture(material_id, material), **covers,
-        flags=tables.MACRO_DRIFT | (tables.OPEN if falls else 0) | tables.porous(scene.porosity(material_id)), tile=tile, metalness=material.metalness,
+        flags=tables.MACRO_DRIFT | (tables.OPEN if falls else 0) | answering, tile=tile, metalness=material.metalness,
         least_roughness=SMOOTHEST, depth=material.depth, relief=_RELIEF,
     )  # fmt: skip
     at = mesh.positions[:, [0, 2]] / [plan.width, plan.depth] + 0.5

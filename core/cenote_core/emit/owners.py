@@ -10,7 +10,7 @@ from ..patinas.cover import saved_covers, stack
 from ..patinas.heights import layer_tile
 from ..patinas.pages import Page, page_covers
 from ..plan import GROUND, PatinaPlan
-from ..pools.surface import damp_map
+from ..pools.wetness import damp_map
 from ..scene.scene import Scene, Surface
 from ..tracer import tables
 from ..tracer.tables import layer_run
@@ -51,7 +51,8 @@ def _add(out: Tables, scene: Scene, owner: str, mesh: Mesh, page: Page | None) -
 
 
 def _maps(scene: Scene, owner: str, page: Page | None) -> np.ndarray:
-    """(P, R, R): how far an owner lies open to the sky, if anything falls from it, and the covers of its patinas."""
+    """(P, R, R): how far an owner lies open to the sky, if anything falls from it, how damp it is and what mud lies on it, if
+    it is wet, and the covers of its patinas."""
     covers = page_covers(scene, owner, page) if page else saved_covers(scene, owner)
     if not _falls(scene):
         return covers
@@ -59,7 +60,7 @@ def _maps(scene: Scene, owner: str, page: Page | None) -> np.ndarray:
     falls = [exposure_map(scene, owner, covers.shape[1], window)[None]]
     damp = damp_map(scene, owner)
     if damp is not None:
-        falls.append(resampled(damp, covers.shape[1], window)[None])
+        falls += [resampled(plane, covers.shape[1], window)[None] for plane in np.moveaxis(damp, -1, 0)]
     return np.concatenate([*falls, covers])
 
 
@@ -77,7 +78,7 @@ def _add_surface(
     material = scene.material(surface.material)
     tiles = material.tile > 0
     first = len(out.layers)
-    for number, (_, plan) in enumerate(patinas, start=int(_falls(scene)) + int(_wets(scene))):
+    for number, (_, plan) in enumerate(patinas, start=int(_falls(scene)) + 2 * int(_wets(scene))):
         # The ground's surfaces are named one by one, but lie on one slot.
         if surface.owner == GROUND or any(use.surface == surface.ref for use in plan.uses):
             tile = layer_tile(plan, scene.material(plan.finish.material).tile)
@@ -85,7 +86,8 @@ def _add_surface(
     flags = (tables.MACRO_DRIFT if tiles else tables.OWN_BASE) | (tables.SIDES if surface.owner == GROUND else 0)
     flags |= tables.PANE if is_window(surface.material) else 0
     flags |= tables.POOLED if _wets(scene) else 0
-    flags |= (tables.OPEN if _falls(scene) else 0) | tables.porous(scene.porosity(surface.material))
+    answer = scene.answer(scene.response(surface.owner), surface.material)
+    flags |= (tables.OPEN if _falls(scene) else 0) | tables.answering(answer)
     return out.surface(
         **out.picture(surface.material, material), **covers,
         flags=flags, tile=material.tile if tiles else 1.0, metalness=material.metalness,

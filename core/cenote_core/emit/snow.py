@@ -26,6 +26,6 @@ def snow_surface(out: Tables, material: Material) -> int:
     """Put the surface of snow that lies as a body in; its number."""
     return out.surface(
         **out.picture(MATERIAL, material),
-        flags=tables.FALLEN | tables.MACRO_DRIFT, tile=material.tile, least_roughness=SMOOTHEST, depth=material.depth,
+        flags=tables.FALLEN | tables.SCATTERS | tables.MACRO_DRIFT, tile=material.tile, least_roughness=SMOOTHEST, depth=material.depth,
         relief=1.0,
     )  # fmt: skip

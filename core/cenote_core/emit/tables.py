@@ -103,11 +103,12 @@ def finish_layer(out: Tables, scene: Scene, plan: PatinaPlan, number: int, tile:
     finish = plan.finish
     material = scene.material(finish.material)
     red, green, blue = (float(v) for v in linear_colour(finish.tint))
+    answers = tables.answering(scene.answer(finish, finish.material))
     values = {
         "tile": tile, "variation_tile": 4.0 * finish.variation_size,
         "red": red, "green": green, "blue": blue, "variation": finish.variation,
         "roughness": finish.roughness, "relief": finish.relief, "break_up": finish.break_up, "stain": finish.stain,
-        "number": number, "fill": finish.fill, "thickness": finish.thickness / 1000,
+        "number": number | answers, "fill": finish.fill, "thickness": finish.thickness / 1000,
         "depth": material.depth * finish.relief,
     }  # fmt: skip
     return packed_row(LAYER, values | out.picture(finish.material, material))

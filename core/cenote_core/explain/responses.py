@@ -1,16 +1,19 @@
-"""How the ground, pieces and decals of a site respond to the weather that shows, and what does not respond and why."""
+"""How the ground and pieces of a site respond to the weather that shows, and what does not respond and why."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
+from ..base.fields import Item
 from ..columns.grid import columns_of
 from ..eaves.icicles import hang
 from ..eaves.lips import fed, lips
 from ..plan import GROUND
+from ..plan import Response as Answer
 from ..pools.standing import drains, standing_water
 from ..scene.scene import Scene
 from ..snow.cover import lying_ref, takes_snow
@@ -33,8 +36,8 @@ class Response:
 
     Attributes
     ----------
-    item, name : the ground, a piece or a decal
-    what : "snow", "standing water", "wetness" or "icicles"
+    item, name : the ground, or any item
+    what : "snow", "standing water", "wetness", "frost" or "icicles"
     amount, unit : how much of it, on the mean
     reason : why next to nothing, empty where it responds
     cure : what the one step is called; empty where there is none
@@ -52,7 +55,7 @@ class Response:
 
 
 def responses(scene: Scene) -> list[Response]:
-    """How the ground, pieces and decals respond to what falls and stands; what does not comes first."""
+    """How the ground and pieces respond to what falls and stands, and what was set not to; what does not comes first."""
     now = scene.site.weather
     found: list[Response] = []
     for owner in scene.owners():
@@ -64,12 +67,36 @@ def responses(scene: Scene) -> list[Response]:
             found.append(_wet(scene, owner))
         if now.icicles > 0 and owner != GROUND:
             found.append(_icy(scene, owner))
-    if now.wetness > 0:
-        dry = "It is drawn dry: pictures laid on surfaces do not soak yet."
-        found += [
-            Response(k, p.name, "wetness", 0.0, "", dry) for k, p in sorted(scene.site.decals.items()) if p.visible
-        ]
+    themselves: list[tuple[str, Any]] = [
+        item for kind in (scene.site.decals, scene.site.drifts, scene.site.pieces) for item in kind.items()
+    ]
+    for key, plan in themselves:
+        if plan.visible:
+            found += _kept_off(scene, key, plan, plan, plan.model_copy)
+    for key, patina in scene.site.patinas.items():
+        changed = lambda update, p=patina: p.model_copy(update={"finish": p.finish.model_copy(update=update)})  # noqa: E731
+        if patina.visible and patina.uses:
+            found += _kept_off(scene, key, patina, patina.finish, changed)
     return sorted(found, key=lambda r: not r.reason)
+
+
+def _kept_off(
+    scene: Scene, key: str, plan: Item, answer: Answer, changed: Callable[..., Item]
+) -> list[Response]:  # fmt: skip
+    """What something has been set not to answer to. Snow on pieces has a line of its own, with its depth."""
+    now = scene.site.weather
+    asked = [
+        (now.frost > 0 and not answer.takes_frost, "frost", "It is kept free of frost.", "let frost form", {"takes_frost": True}),
+        (now.wetness > 0 and answer.soaks == 0, "wetness", "It is set to take no water up: it only shines in the wet.",
+         "let it soak as its material does", {"soaks": None}),
+        (now.snow > 0 and not answer.takes_snow and key not in scene.site.pieces, "snow", "It is kept free of snow.",
+         "let snow lie on it", {"takes_snow": True}),
+    ]  # fmt: skip
+    return [
+        Response(key, plan.name, what, 0.0, "", reason, cure, changed(update=update).model_dump())
+        for holds, what, reason, cure, update in asked
+        if holds
+    ]
 
 
 def _name(scene: Scene, owner: str) -> str:

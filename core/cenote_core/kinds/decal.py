@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 from pydantic import BaseModel
 
-from ..decals.project import decal_mesh, stacked
+from ..decals.project import decal_mesh, receivers, stacked
+from ..decals.weathered import open_and_damp
 from ..emit.decals import add_decals
+from ..hashing import content_hash
 from ..mesh.packed import mesh_packet
 from ..plan import DecalPlan
 from ..scene.scene import Scene
+from ..weather.exposure import damp_refs, sky_exposure
 from .kind import Address, Kind, Part
 
 
@@ -21,10 +25,24 @@ class DecalOut(BaseModel):
     url: str
     picture: str
     tint: str
+    answer: tuple[float, float, float]
 
 
 def _version(scene: Scene, key: str) -> str:
-    return decal_mesh.ref(scene, scene.site.decals[key]).key
+    plan, now = scene.site.decals[key], scene.site.weather
+    reached = [[sky_exposure.ref(scene, o).key for o in receivers(scene, plan)]] if now.falls else []
+    damp = [[r.key for o in receivers(scene, plan) for r in damp_refs(scene, o)]] if now.wets else []
+    return content_hash(decal_mesh.ref(scene, plan).key, reached, damp)
+
+
+def _packet(scene: Scene, plan: DecalPlan) -> bytes:
+    """A decal's mesh; red and green of its vertices say how open to the sky and how damp it is, their alpha its fading."""
+    mesh = decal_mesh(scene, plan)
+    if mesh is None or mesh.colour is None:
+        return mesh_packet(None)
+    colour = mesh.colour.copy()
+    colour[:, :2] = open_and_damp(scene, mesh)
+    return mesh_packet(replace(mesh, colour=colour, uv2=None))
 
 
 def _listed(scene: Scene, address: Address) -> dict[str, Any]:
@@ -35,6 +53,7 @@ def _listed(scene: Scene, address: Address) -> dict[str, Any]:
                 "url": address("decal", key, _version(scene, key)),
                 "picture": plan.picture,
                 "tint": plan.tint,
+                "answer": scene.answer(plan, plan.picture),
             }
             for key, plan in stacked(scene)
         ]
@@ -51,10 +70,10 @@ KINDS_HERE = (
             "decal": Part(
                 lambda scene, key: key in scene.site.decals,
                 _version,
-                lambda scene, key: mesh_packet(decal_mesh(scene, scene.site.decals[key])),
+                lambda scene, key: _packet(scene, scene.site.decals[key]),
             )
         },
-        preview=lambda draft: mesh_packet(decal_mesh(draft.after, draft.plan)),
+        preview=lambda draft: _packet(draft.after, draft.plan),
         emit=add_decals,
     ),
 )

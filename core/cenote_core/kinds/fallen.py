@@ -17,7 +17,8 @@ from ..hashing import content_hash
 from ..mesh.mesh import Mesh
 from ..mesh.packed import mesh_packet
 from ..plan import GROUND
-from ..pools.surface import damp_map, damp_ref, surface_ref, water_surface
+from ..pools.surface import surface_ref, water_surface
+from ..pools.wetness import damp_map, damp_ref
 from ..scene.scene import Scene
 from ..snow.cover import cover_ref, snow_cover
 from .kind import Address, Part, or_ring
@@ -77,7 +78,12 @@ def _damp_version(scene: Scene, owner: str) -> str:
 
 def _damp_packet(scene: Scene, owner: str) -> bytes:
     values = damp_map(scene, owner)
-    return pack({} if values is None else {"damp": np.clip(values * 255 + 0.5, 0, 255).astype(np.uint8)}, {})
+    if values is None:
+        return pack({}, {})
+    # A texel as the card reads it: wetness, mud, nothing, nothing.
+    texels = np.zeros((*values.shape[:2], 4), np.uint8)
+    texels[..., :2] = np.clip(values * 255 + 0.5, 0, 255)
+    return pack({"damp": texels}, {})
 
 
 def _pools(scene: Scene, address: Address) -> list[dict[str, str]]:
@@ -100,24 +106,35 @@ def _stands(scene: Scene, owner: str) -> bool:
 def _hits_version(scene: Scene, owner: str) -> str:
     now = scene.site.weather
     keys = [or_ring(lambda o=o: found.key if (found := drips_ref(scene, o)) else "") for o in scene.owners()]  # type: ignore[misc]
-    return content_hash(
-        keys, now.rain > 0, now.snowfall > 0, now.wind_from, now.wind, [scene.mesh.ref(o).key for o in scene.owners()]
-    )
+    return content_hash(keys, now.rain > 0, now.wind_from, now.wind, _roofs_version(scene, owner))
 
 
 def _hits_packet(scene: Scene, owner: str) -> bytes:
-    """`splashes` (N, 3) places rain hits; `drips` (M, 6) where drops hang, metres they fall, seconds, share gone by;
-    `tops` (R, C) metres of the uppermost thing."""
+    """`splashes` (N, 3) places rain hits; `drips` (M, 6) where drops hang, metres they fall, seconds, share gone by."""
     now, dripping = scene.site.weather, all_drips(scene)
-    arrays, low, high = {}, *scene.mesh(GROUND).bounds()
+    arrays: dict[str, np.ndarray] = {}
     if now.rain > 0:
-        arrays["splashes"] = rained_on(scene.standing(), low, high, now.wind_from, now.wind)
-    if max(now.rain, now.snowfall) > 0:
-        arrays["tops"] = _tops(scene, low, high)
+        arrays["splashes"] = rained_on(scene.standing(), *scene.mesh(GROUND).bounds(), now.wind_from, now.wind)
     if dripping is not None:
         columns = (dripping.at, dripping.air, dripping.period, dripping.phase)
         arrays["drips"] = np.column_stack(columns).astype(np.float32)
-    return pack(arrays, {"low": low.tolist(), "high": high.tolist()})
+    return pack(arrays, {})
+
+
+def _roofs_version(scene: Scene, owner: str) -> str:
+    return content_hash([scene.mesh.ref(o).key for o in scene.owners()])
+
+
+def _roofs_packet(scene: Scene, owner: str) -> bytes:
+    """`tops` (R, C) metres of the uppermost thing over the ground's box."""
+    low, high = scene.mesh(GROUND).bounds()
+    return pack({"tops": _tops(scene, low, high)}, {"low": low.tolist(), "high": high.tolist()})
+
+
+def _roofs(scene: Scene, address: Address) -> str:
+    now = scene.site.weather
+    needed = now.falls or max(now.rain, now.snowfall) > 0
+    return address("roofs", GROUND, _roofs_version(scene, GROUND)) if needed else ""
 
 
 def _tops(scene: Scene, low: np.ndarray, high: np.ndarray) -> np.ndarray:
@@ -133,7 +150,7 @@ def _tops(scene: Scene, low: np.ndarray, high: np.ndarray) -> np.ndarray:
 
 def _hits(scene: Scene, address: Address) -> str:
     now = scene.site.weather
-    return address("hits", GROUND, _hits_version(scene, GROUND)) if max(now.drips, now.snowfall) > 0 else ""
+    return address("hits", GROUND, _hits_version(scene, GROUND)) if max(now.rain, now.drips) > 0 else ""
 
 
 def _hanging(
@@ -162,6 +179,7 @@ SECTIONS: dict[str, Any] = {
     "pools": list[PoolOut],
     "bodies": list[BodyOut],
     "hits": str,
+    "roofs": str,
 }
 """What the manifest says of it."""
 PARTS = {
@@ -169,6 +187,7 @@ PARTS = {
     "pool": Part(_stands, _pool_version, lambda scene, owner: mesh_packet(water_surface(scene, owner))),
     "damp": Part(_stands, _damp_version, _damp_packet),
     "hits": Part(_stands, _hits_version, _hits_packet),
+    "roofs": Part(_stands, _roofs_version, _roofs_packet),
     "hanging-ice": _ICE,
     "hanging-water": _DROPS,
 }
@@ -181,4 +200,5 @@ def listed(scene: Scene, address: Address) -> dict[str, Any]:
         "pools": _pools(scene, address),
         "bodies": [*_list_ice(scene, address), *_list_drops(scene, address)],
         "hits": _hits(scene, address),
+        "roofs": _roofs(scene, address),
     }

@@ -24,13 +24,14 @@ VIEW_SIDE = 1025
 
 
 class SurfaceOut(BaseModel):
-    """A surface as the plate knows it."""
+    """A surface as the plate knows it; `answer` is its porosity, whether snow slips off, whether it is free of frost."""
 
     ref: str
     slot: str
     material: str
     label: str
     layer: str
+    answer: tuple[float, float, float]
 
 
 class OwnerOut(BaseModel):
@@ -47,9 +48,16 @@ class OwnerOut(BaseModel):
 
 def owners_listed(scene: Scene, address: Address) -> list[dict[str, Any]]:
     """The ground, then every piece."""
-    by_owner: dict[str, list[dict[str, str]]] = {}
+    by_owner: dict[str, list[dict[str, Any]]] = {}
     for s in scene.surfaces():
-        entry = {"ref": s.ref, "slot": s.slot, "material": s.material, "label": s.label, "layer": s.layer}
+        entry: dict[str, Any] = {
+            "ref": s.ref,
+            "slot": s.slot,
+            "material": s.material,
+            "label": s.label,
+            "layer": s.layer,
+        }
+        entry["answer"] = scene.answer(scene.response(s.owner), s.material)
         by_owner.setdefault(s.owner, []).append(entry)
     owners = []
     for owner in scene.owners():

@@ -151,6 +151,7 @@ def make_mesh(
     uv: np.ndarray | None = None,
     normals: np.ndarray | None = None,
     colour: np.ndarray | None = None,
+    uv2: np.ndarray | None = None,
 ) -> Mesh:
     """A mesh from whatever is known; what is not given is computed."""
     positions = np.ascontiguousarray(positions, np.float32)
@@ -164,6 +165,7 @@ def make_mesh(
         slot_names=tuple(slot_names),
         own_uv=uv is not None,
         colour=None if colour is None else np.ascontiguousarray(colour, np.float32),
+        uv2=None if uv2 is None else np.ascontiguousarray(uv2, np.float32),
     )
 
 

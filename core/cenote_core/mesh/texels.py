@@ -104,13 +104,13 @@ def _nearest_covered(covered: np.ndarray, index: np.ndarray) -> np.ndarray:
 
 
 def sample_map(image: np.ndarray, uv: np.ndarray) -> np.ndarray:
-    """Bilinear reading of a square map at unwrapped coordinates; (R, R) and (N, 2) → (N,)."""
+    """Bilinear reading of a square map at unwrapped coordinates; (R, R, …) and (N, 2) → (N, …)."""
     resolution = image.shape[0]
     xy = np.clip(uv.astype(np.float64) * resolution - 0.5, 0, resolution - 1)
     low = np.minimum(xy.astype(np.int64), resolution - 2)
     frac = xy - low
     x, y = low[:, 0], low[:, 1]
-    fx, fy = frac[:, 0], frac[:, 1]
+    fx, fy = (frac[:, k].reshape(-1, *[1] * (image.ndim - 2)) for k in range(2))
     top = image[y, x] * (1 - fx) + image[y, x + 1] * fx
     bottom = image[y + 1, x] * (1 - fx) + image[y + 1, x + 1] * fx
     return np.asarray(top * (1 - fy) + bottom * fy, image.dtype)

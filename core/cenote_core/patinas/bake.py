@@ -16,10 +16,10 @@ from ..materials.material import Material, linear_to_srgb, srgb_to_linear, to_by
 from ..materials.tile import linear_colour
 from ..mesh.mesh import Mesh
 from ..mesh.texels import TexelTable, sample_map, texel_table
-from ..plan import PatinaPlan
+from ..plan import RESPONSE, PatinaPlan
 from ..scene.scene import GROUND, VIEW_LIMIT, Scene
 from ..surfaces import channels, formulas
-from ..surfaces.fallen import DUST_COLOUR, Fallen
+from ..surfaces.fallen import DUST_COLOUR, MUD_COLOUR, Fallen
 from ..surfaces.formulas import MACRO
 from ..weather.exposure import damp_at, damp_refs, exposure_at, sky_exposure
 from .cover import owner_covers, stack
@@ -35,6 +35,7 @@ _kept_share = njit(formulas.kept_share, inline="always")
 _mix = njit(formulas.mix, inline="always")
 _under_relief = njit(formulas.under_relief, inline="always")
 _dust_share = njit(formulas.dust_share, inline="always")
+_mud_share = njit(formulas.mud_share, inline="always")
 _frost_share = njit(formulas.frost_share, inline="always")
 _frost_colour = njit(formulas.frost_colour, inline="always")
 _frost_roughness = njit(formulas.frost_roughness, inline="always")
@@ -96,7 +97,8 @@ def _base(
 @njit(cache=True, parallel=True, nogil=True)
 def _blend_layer(
     places: np.ndarray, shares: np.ndarray, amounts: np.ndarray, tile: float, image: np.ndarray, tint: np.ndarray,
-    variation: float, variation_tile: float, roughness: float, relief: float, stain: float, out: np.ndarray,
+    variation: float, variation_tile: float, roughness: float, relief: float, stain: float, answer: np.ndarray,
+    out: np.ndarray,
 ) -> None:  # fmt: skip
     for n in prange(len(places)):
         amount = amounts[n]
@@ -113,6 +115,8 @@ def _blend_layer(
         out[n, 4] = _mix(out[n, 4], read_sides(image, 5, places, shares, n, tile) * relief, keep)
         out[n, 5] = _mix(out[n, 5], read_sides(image, 6, places, shares, n, tile) * relief, keep)
         out[n, 6] *= 1.0 - keep
+        for c in range(3):
+            out[n, 9 + c] = _mix(out[n, 9 + c], answer[c], keep)
 
 
 @njit(cache=True, parallel=True, nogil=True)
@@ -126,9 +130,19 @@ def _dusty(dust: float, up: np.ndarray, depth: np.ndarray, out: np.ndarray) -> N
 
 
 @njit(cache=True, parallel=True, nogil=True)
+def _muddy(mud: np.ndarray, depth: np.ndarray, out: np.ndarray) -> None:
+    for n in prange(len(out)):
+        share = _mud_share(mud[n], _under_relief(out[n, 7], depth[n]))
+        for c in range(3):
+            out[n, c] = _mix(out[n, c], MUD_COLOUR[c], share)
+        out[n, 3] = _mix(out[n, 3], 1.0, share)
+        out[n, 6] *= 1.0 - share
+
+
+@njit(cache=True, parallel=True, nogil=True)
 def _frosted(frost: float, exposure: np.ndarray, up: np.ndarray, depth: np.ndarray, out: np.ndarray) -> None:
     for n in prange(len(out)):
-        share = _frost_share(frost, exposure[n], up[n], _under_relief(out[n, 7], depth[n]))
+        share = _frost_share(frost, exposure[n], up[n], _under_relief(out[n, 7], depth[n])) * (1.0 - out[n, 11])
         for c in range(3):
             out[n, c] = _frost_colour(out[n, c], share)
         out[n, 3] = _frost_roughness(out[n, 3], share)
@@ -142,13 +156,12 @@ def _wet(
     exposure: np.ndarray,
     damp: np.ndarray,
     depth: np.ndarray,
-    porosity: np.ndarray,
     out: np.ndarray,
 ) -> None:
     for n in prange(len(out)):
         wet = max(_wet_share(wetness, dried, exposure[n], _under_relief(out[n, 7], depth[n])), damp[n])
         for c in range(3):
-            out[n, c] = _wet_colour(out[n, c], wet, out[n, 6], porosity[n])
+            out[n, c] = _wet_colour(out[n, c], wet, out[n, 6], out[n, 9])
         out[n, 3] = _wet_roughness(out[n, 3], wet)
         out[n, 4] *= _kept_slope(wet)
         out[n, 5] *= _kept_slope(wet)
@@ -159,7 +172,7 @@ def _wet(
 def _snow(fallen: float, exposure: np.ndarray, up: np.ndarray, depth: np.ndarray, out: np.ndarray) -> None:
     for n in prange(len(out)):
         lies = _snow_depth(fallen, exposure[n], up[n])
-        share = _snow_share(lies, depth[n], _under_relief(out[n, 7], depth[n]))
+        share = _snow_share(lies, depth[n], _under_relief(out[n, 7], depth[n])) * (1.0 - out[n, 10])
         for c in range(3):
             out[n, c] = _snow_colour(out[n, c], share)
         out[n, 3] = _snow_roughness(out[n, 3], share)
@@ -199,7 +212,7 @@ def blend_values(
     up: np.ndarray | None = None,
     damp: np.ndarray | None = None,
 ) -> np.ndarray:
-    """(N, 9) float32 at points: the channels named in `surfaces/channels.py`.
+    """(N, WIDTH) float32 at points: the channels named in `surfaces/channels.py`.
 
     Parameters
     ----------
@@ -211,16 +224,14 @@ def blend_values(
     base_turn : (N, 2, 2) from the frame of `base_uv` to that of `uv`, for the relief of what does not tile
     exposure : (N,) how far the points lie open to the sky, or None where weather does not reach
     up : (N,) upward part of the normals of the shape, where anything falls
-    damp : (N,) how wet standing water makes the points, where any stands
+    damp : (N, 2) how wet the points are besides what falls on them, and the mud on them, where any water stands or runs
     """
     places, shares = sides_or(uv, sides)
     out, depth = np.zeros((len(uv), channels.WIDTH), np.float32), np.zeros(len(uv), np.float32)
-    porosity = np.zeros(len(uv), np.float32)
     out[:, channels.HEIGHT], amounts = stack_heights(scene, owner, uv, base_uv, slots, covers, sides)
     for surface, on in bases(scene, owner, slots):
         image, material = _pictures(scene, surface.material), scene.material(surface.material)
-        depth[on], porosity[on] = material.depth, scene.porosity(surface.material)
-        part = np.zeros((len(on), 7), np.float32)
+        depth[on], part = material.depth, np.zeros((len(on), 7), np.float32)
         if material.tile > 0:
             _base(places[on], shares[on], material.tile, MACRO, image, material.metalness, part)
         else:
@@ -228,28 +239,31 @@ def blend_values(
             if base_turn is not None:
                 part[:, channels.SLOPE] = _turned(part[:, channels.SLOPE], base_turn[on])
         out[on, :7] = part
+        out[on, channels.ANSWER] = scene.answer(scene.response(surface.owner), surface.material)
     for (plan, _), amount in zip(covers, amounts, strict=True):
         finish, material = plan.finish, scene.material(plan.finish.material)
         _blend_layer(
             places, shares, amount, layer_tile(plan, material.tile), _pictures(scene, finish.material),
             linear_colour(finish.tint), finish.variation, 4.0 * finish.variation_size, finish.roughness,
-            finish.relief, finish.stain, out,
+            finish.relief, finish.stain, np.array(scene.answer(finish, finish.material), np.float32), out,
         )  # fmt: skip
     if exposure is not None:
-        _fall(scene.site.weather.fallen, exposure, up, damp, depth, porosity, out)
+        _fall(scene.site.weather.fallen, exposure, up, damp, depth, out)
     return out
 
 
 def _fall(
     fallen: Fallen, exposure: np.ndarray, up: np.ndarray | None, damp: np.ndarray | None, depth: np.ndarray,
-    porosity: np.ndarray, out: np.ndarray,
+    out: np.ndarray,
 ) -> None:  # fmt: skip
     """What the weather lays on surfaces: dust, water, frost, and snow over all."""
     if up is not None and fallen.dust > 0:
         _dusty(fallen.dust, up, depth, out)
-    _wet(
-        fallen.wetness, fallen.dried, exposure, np.zeros_like(exposure) if damp is None else damp, depth, porosity, out
-    )
+    if damp is None:
+        damp = np.zeros((len(exposure), 2), np.float32)
+    else:
+        _muddy(damp[:, 1], depth, out)
+    _wet(fallen.wetness, fallen.dried, exposure, damp[:, 0], depth, out)
     if up is not None and fallen.frost > 0:
         _frosted(fallen.frost, exposure, up, depth, out)
     if up is not None and fallen.snow > 0:
@@ -257,7 +271,7 @@ def _fall(
 
 
 def _as_bytes(values: np.ndarray) -> BakedMaps:
-    """(…, 9) as `blend_values` gives them."""
+    """(…, WIDTH) as `blend_values` gives them."""
     normal = np.concatenate([values[..., channels.SLOPE], np.ones_like(values[..., :1])], axis=-1)
     normal /= np.linalg.norm(normal, axis=-1, keepdims=True)
     return BakedMaps(
@@ -275,8 +289,18 @@ def _worked_in(scene: Scene, owner: str, resolution: int, cover_limit: int = VIE
     laid = [(finish, scene.material_ref(finish.material)) for finish in finishes]
     materials = [(s.slot, scene.material_ref(s.material)) for s in scene.surfaces() if s.owner == owner]
     now = scene.site.weather
-    weather = [list(now.fallen), sky_exposure.ref(scene, owner), damp_refs(scene, owner)] if now.falls else []
-    return [scene.mesh.ref(owner), resolution, owner_covers.ref(scene, owner, cover_limit), laid, materials, weather]
+    # Rime grows on what is scattered alone.
+    weather = [list(now.fallen[:-1]), sky_exposure.ref(scene, owner), damp_refs(scene, owner)] if now.falls else []
+    answers = scene.response(owner).model_dump(include=RESPONSE)
+    return [
+        scene.mesh.ref(owner),
+        resolution,
+        owner_covers.ref(scene, owner, cover_limit),
+        laid,
+        materials,
+        weather,
+        answers,
+    ]
 
 
 @derived(_worked_in, keep="disk")

@@ -12,11 +12,13 @@ from .kinds.piece import PiecePlan
 from .kinds.station import StationPlan
 from .kinds.touch import EditPlan, LinePlan, PlacedPlan, PlacedThing, TouchPlan
 from .kinds.weather import SpellPlan, WeatherPlan, WeatherState
+from .response import RESPONSE, Response
 from .rules import Gate, Rule, rule_of
 from .site import GROUND, SitePlan
 
 __all__ = [
     "GROUND",
+    "RESPONSE",
     "Arrangement",
     "AssetShare",
     "Basin",
@@ -45,6 +47,7 @@ __all__ = [
     "PlacedPlan",
     "PlacedThing",
     "Region",
+    "Response",
     "Rule",
     "SitePlan",
     "SpellPlan",

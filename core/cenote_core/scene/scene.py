@@ -29,7 +29,7 @@ from ..mesh.nearest import NearestTree, triangle_tree
 from ..mesh.rays import RayScene
 from ..mesh.texels import TexelTable, texel_table
 from ..mesh.unwrap import unwrap
-from ..plan import GROUND, PiecePlan, SitePlan
+from ..plan import GROUND, PiecePlan, Response, SitePlan
 from . import land
 
 TEXEL = 0.03
@@ -171,6 +171,19 @@ class Scene:
     def porosity(self, material_id: str) -> float:
         """How far a material soaks, 0..1."""
         return porosity_of(material_id)
+
+    def soaks(self, response: Response, material_id: str) -> float:
+        """The same of something made of a material that may have an answer of its own."""
+        return self.porosity(material_id) if response.soaks is None else response.soaks
+
+    def answer(self, response: Response, material_id: str) -> tuple[float, float, float]:
+        """How something answers to the weather: porosity, share of the snow that slips off, and 1 where no frost forms."""
+        soaks = self.soaks(response, material_id)
+        return soaks, float(not response.takes_snow), float(not response.takes_frost)
+
+    def response(self, owner: str) -> Response:
+        """How an owner answers to the weather; the ground does by what it is made of."""
+        return Response() if owner == GROUND else self.piece(owner)
 
     def drains(self, material_id: str) -> float:
         """Share of the water on a material that soaks away, 0..1."""

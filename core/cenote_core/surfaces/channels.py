@@ -11,4 +11,6 @@ METALNESS = 6
 HEIGHT = 7
 """Metres above the surface's own shape."""
 WETNESS = 8
-WIDTH = 9
+ANSWER = slice(9, 12)
+"""How it answers to the weather: porosity, share of the snow that slips off, and 1 where no frost forms."""
+WIDTH = 12

@@ -52,6 +52,10 @@ FROST_HIDES = 0.55
 """Share of what is under it that thick frost hides."""
 FROST_ROUGHNESS = 0.7
 """Roughness of frost."""
+RIME_WIND = 6.0
+"""Metres a second from which rime grows as far as there is frost."""
+RIME_TURNED = 0.25
+"""Part of a normal toward the wind up to which no rime grows."""
 DUST_SLIDES = 0.35
 """Upward part of a normal up to which no dust stays."""
 DUST_HIDES = 0.8
@@ -60,6 +64,12 @@ DUST_RED = 0.36
 DUST_GREEN = 0.29
 DUST_BLUE = 0.21
 """Linear colour of dust off dry ground."""
+MUD_HIDES = 0.85
+"""Share of what is under it that the mud of a pool hides."""
+MUD_RED = 0.125
+MUD_GREEN = 0.094
+MUD_BLUE = 0.064
+"""Linear colour of dry mud."""
 FOG = 0.05
 """Extinction per metre of the thickest fog: things are lost at sixty metres."""
 HAZE = 0.012
@@ -244,10 +254,24 @@ def frost_roughness(bare: float, share: float) -> float:
     return bare + (FROST_ROUGHNESS - bare) * share
 
 
+def rime_share(rime: float, into: float) -> float:
+    """How far rime hides what stands thinly in the wind: the windward side of twigs, stems and leaves.
+
+    Droplets of freezing fog hit what is narrow and pass by what is wide (Langmuir and Blodgett 1946): nothing grows on
+    walls. `into` is the part of the normal toward the wind.
+    """
+    return rime * min(1.0, max(0.0, (into - RIME_TURNED) / (1.0 - RIME_TURNED)) * 2.5)
+
+
 def dust_share(dust: float, up: float, under: float) -> float:
     """How far dust lies on a place: on what is level, and in its hollows (`under` 0) first."""
     level = min(1.0, max(0.0, (up - DUST_SLIDES) / (1.0 - DUST_SLIDES)))
     return DUST_HIDES * min(1.0, max(0.0, 2.0 * dust * level - under))
+
+
+def mud_share(mud: float, under: float) -> float:
+    """How far mud hides a place where a pool has left it: hollows (`under` 0) first, over tops it is washed off."""
+    return MUD_HIDES * min(1.0, max(0.0, 2.0 * mud - under))
 
 
 def fog_density(fog: float) -> float:

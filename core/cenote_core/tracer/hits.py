@@ -7,7 +7,7 @@ from typing import Any
 
 from ..mesh.jit import dr, mi
 from ..surfaces import drjit_formulas as formulas
-from ..surfaces.fallen import DUST_COLOUR
+from ..surfaces.fallen import DUST_COLOUR, MUD_COLOUR
 from ..surfaces.formulas import MACRO
 from .numbers import hashed, unit
 from .reading import as_float, cover, layer_row, opacity, surface_row, texel, unpacked_colour, unpacked_normal
@@ -23,9 +23,12 @@ from .tables import (
     PANE,
     POOLED,
     POROUS_AT,
+    ROOFED_AT,
+    SCATTERS,
     SHEDS_AT,
     SIDES,
     THIN,
+    WARM,
     WATER,
 )
 from .world import World
@@ -130,7 +133,7 @@ class Spot:
     """A surface where a ray meets it. Normals look toward where the ray came from.
 
     Of a `clear` body `translucency` is the index of refraction, `absorbs` what is lost on a metre, and `within` says that
-    the ray came from inside it.
+    the ray came from inside it. Of what `scatters` light comes out beside where it went in.
     """
 
     position: Any
@@ -144,6 +147,7 @@ class Spot:
     clear: Any
     within: Any
     absorbs: Any
+    scatters: Any
 
     def leave(self, direction: Any) -> Any:
         """Where a ray in a direction starts so that it does not meet its own surface."""
@@ -171,6 +175,7 @@ def spot_at(world: World, hit: Hit, direction: Any, jitter: tuple[Any, Any] | No
     geometric = dr.normalize(dr.cross(e1, e2))
     smooth = dr.normalize(blend([unpacked_normal(r.z) for r in rows]))
     tint = blend([unpacked_colour(r.w) for r in rows])
+    roofed = ((rows[0].w >> ROOFED_AT) & 1) != 0
     place = blend(uv)
     look = surface_row(
         world, corner.w,
@@ -198,9 +203,10 @@ def spot_at(world: World, hit: Hit, direction: Any, jitter: tuple[Any, Any] | No
         _slope(own_frame, base.normal_x * look["relief"], base.normal_y * look["relief"]),
         look["metalness"],
         formulas.metres(base.height, look["depth"]),
+        _answer(flags),
     )
     laid = _layered(world, look, state, place, seam, frame, jitter, active)
-    colour, rough, slope, metal = _weathered(world, look, laid, seam, smooth.y, position, active)
+    colour, rough, slope, metal = _weathered(world, look, laid, seam, smooth, position, roofed, active)
     normal = dr.normalize(smooth + slope)
     clear, within = (flags & CLEAR) != 0, dr.dot(geometric, direction) > 0
     geometric = dr.mulsign(geometric, -dr.dot(geometric, direction))
@@ -208,7 +214,7 @@ def spot_at(world: World, hit: Hit, direction: Any, jitter: tuple[Any, Any] | No
     normal = _toward_eye(dr.mulsign(normal, -dr.dot(smooth, direction)), -direction)
     return Spot(
         position, geometric, normal, dr.select(clear, mi.Color3f(_CLEAR_SEEN), dr.clip(colour, 0, 1)), dr.maximum(rough, look["least_roughness"]), metal,
-        look["translucency"], (flags & THIN) != 0, clear, within, mi.Color3f(look["red"], look["green"], look["blue"]),
+        look["translucency"], (flags & THIN) != 0, clear, within, mi.Color3f(look["red"], look["green"], look["blue"]), (flags & SCATTERS) != 0,
     )  # fmt: skip
 
 
@@ -229,24 +235,30 @@ def _seen_from(position: Any, normal: Any, place: Any, pick: Any, sides: Any) ->
     return dr.select(steep, dr.select(chosen < above + along_x, from_x, from_z), place)
 
 
+def _answer(word: Any) -> Any:
+    """How something answers to the weather: porosity, share of snow that slips off, and 1 where no frost forms."""
+    warm = dr.select((word & WARM) != 0, mi.Float(1.0), 0.0)
+    return mi.Color3f(mi.Float((word >> POROUS_AT) & 255) / 255, mi.Float(word >> SHEDS_AT) / 255, warm)
+
+
 def _layered(
     world: World, look: dict[str, Any], state: tuple[Any, ...], place: Any, seam: Any,
     frame: tuple[Any, Any], jitter: tuple[Any, Any] | None, active: Any,
 ) -> tuple[Any, ...]:  # fmt: skip
-    """Colour, roughness, slope, metalness and height after all layers."""
+    """Colour, roughness, slope, metalness, height and answer to the weather after all layers."""
     first, count = look["layers"] >> 8, look["layers"] & MOST_LAYERS
     last = dr.select(active, first + count, 0)
 
     def more(number: Any, *rest: Any) -> Any:
         return number < last
 
-    def lay(number: Any, colour: Any, rough: Any, slope: Any, metal: Any, height: Any) -> tuple[Any, ...]:
+    def lay(number: Any, colour: Any, rough: Any, slope: Any, metal: Any, height: Any, answer: Any) -> tuple[Any, ...]:
         layer = layer_row(world, number, mi.Bool(True))
         amount = cover(
             world,
             look["covers"],
             look["cover_side"],
-            layer["number"] >> 2,
+            (layer["number"] & MOST_LAYERS) >> 2,
             (layer["number"] & 3) * 8,
             seam.x,
             seam.y,
@@ -272,40 +284,54 @@ def _layered(
         top = formulas.metres(own.height, layer["depth"])
         top = formulas.laid_height(height, top, layer["thickness"], layer["fill"], body)
         height = formulas.mix(height, top, amount)
-        return number + 1, colour, rough, formulas.mix(slope, over, keep), metal * (1 - keep), height
+        answer = formulas.mix(answer, _answer(layer["number"]), keep)
+        return number + 1, colour, rough, formulas.mix(slope, over, keep), metal * (1 - keep), height, answer
 
     first = dr.select(active, first, 0)
     return tuple(dr.while_loop((first, *state), more, lay, label="layers")[1:])
 
 
 def _weathered(
-    world: World, look: dict[str, Any], laid: tuple[Any, ...], seam: Any, up: Any, position: Any, active: Any
-) -> tuple[Any, ...]:
-    """Colour, roughness, slope and metalness as the weather leaves them; `up` is the upward part of the normal."""
-    colour, rough, slope, metal, height = laid
+    world: World, look: dict[str, Any], laid: tuple[Any, ...], seam: Any, smooth: Any, position: Any,
+    roofed: Any, active: Any,
+) -> tuple[Any, ...]:  # fmt: skip
+    """Colour, roughness, slope and metalness as the weather leaves them; `smooth` is the normal of the shape."""
+    up = smooth.y
+    colour, rough, slope, metal, height, answer = laid
     open_to = active & ((look["flags"] & OPEN) != 0)
     none = mi.UInt32(0)
-    exposure = cover(world, look["covers"], look["cover_side"], none, none, seam.x, seam.y, open_to)
+    # What its vertices fade carries how open and how damp it is there itself.
+    told = (look["flags"] & FADES) != 0
+    exposure = cover(world, look["covers"], look["cover_side"], none, none, seam.x, seam.y, open_to & ~told)
+    # What is scattered has no map of its own: it stands in the open or under a roof.
+    exposure = dr.select(open_to, dr.select(told, seam.x, exposure), dr.select(roofed, 0.0, mi.Float(1.0)))
+    falls_on = active & ((look["flags"] & FALLEN) == 0)
     wet = formulas.wet_share(world.wetness, world.dried, exposure, formulas.under_relief(height, look["depth"]))
     pooled = open_to & ((look["flags"] & POOLED) != 0)
-    pool = cover(world, look["covers"], look["cover_side"], none, mi.UInt32(8), seam.x, seam.y, pooled)
-    wet = dr.maximum(dr.select(open_to, wet, 0.0), dr.select(pooled, pool, 0.0))
+    pool = cover(world, look["covers"], look["cover_side"], none, mi.UInt32(8), seam.x, seam.y, pooled & ~told)
+    wet = dr.maximum(dr.select(falls_on, wet, 0.0), dr.select(pooled, dr.select(told, seam.y, pool), 0.0))
     under = formulas.under_relief(height, look["depth"])
     dusty = dr.select(open_to, formulas.dust_share(world.dust, up, under), 0.0)
     colour = formulas.mix(colour, mi.Color3f(*DUST_COLOUR), dusty)
+    mud = cover(world, look["covers"], look["cover_side"], none, mi.UInt32(16), seam.x, seam.y, pooled & ~told)
+    muddy = dr.select(pooled & ~told, formulas.mud_share(mud, under), 0.0)
+    colour = formulas.mix(colour, mi.Color3f(*MUD_COLOUR), muddy)
+    dusty = dr.maximum(dusty, muddy)
     rough, metal = formulas.mix(rough, 1.0, dusty), metal * (1 - dusty)
-    porosity = mi.Float((look["flags"] >> POROUS_AT) & 255) / 255
-    colour, rough = formulas.wet_colour(colour, wet, metal, porosity), formulas.wet_roughness(rough, wet)
-    falls_on = active & ((look["flags"] & FALLEN) == 0)
-    frosted = dr.select(falls_on, formulas.frost_share(world.frost, dr.select(open_to, exposure, 1.0), up, under), 0.0)
+    colour, rough = formulas.wet_colour(colour, wet, metal, answer.x), formulas.wet_roughness(rough, wet)
+    frosted = dr.select(falls_on, formulas.frost_share(world.frost, exposure, up, under), 0.0)
+    thinly = falls_on & ~open_to & ~roofed
+    rimed = dr.select(
+        thinly, formulas.rime_share(dr.norm(world.rime), dr.dot(smooth, dr.normalize(world.rime + 1e-9))), 0.0
+    )
+    frosted = dr.maximum(frosted, rimed) * (1 - answer.z)
     colour, rough = formulas.frost_colour(colour, frosted), formulas.frost_roughness(rough, frosted)
     metal = metal * (1 - frosted)
-    # What is scattered has no map of its own: it stands in the open.
-    lies = formulas.snow_depth(world.snow, dr.select(open_to, exposure, 1.0), up)
+    lies = formulas.snow_depth(world.snow, exposure, up)
     share = formulas.snow_share(lies, look["depth"], under)
     on_leaf = formulas.snow_on_leaf(lies, position.x, position.y, position.z)
     share = dr.select((look["flags"] & THIN) != 0, on_leaf, share)
-    share = dr.select(falls_on, share * (1 - mi.Float(look["flags"] >> SHEDS_AT) / 255), 0.0)
+    share = dr.select(falls_on, share * (1 - answer.y), 0.0)
     return (
         formulas.snow_colour(colour, share),
         formulas.snow_roughness(rough, share),

@@ -16,6 +16,7 @@ from .clear import GLINT_COSINE, MOST, onward_through, paled
 from .hits import Spot, first_solid, spot_at
 from .numbers import hashed, spread_pair, unit
 from .reflection import density, lobes_of, sample, value
+from .scatter import scattered
 from .world import Sky, World, opaque_vector, sky_light
 
 LIGHT = ("sun", "sky", "sun_indirect", "sky_indirect")
@@ -148,6 +149,8 @@ def _follow(
         )
         now = _seen(spot, hit.distance, met) | {"sky_seen": beyond}
         seen = {name: dr.select(at_eye, now[name], value) for name, value in seen.items()}
+        spot, left = scattered(world, spot, *spread_pair(numbers, here + 2), own ^ 0x51ED270B, met)
+        through *= left
         frame = mi.Frame3f(spot.normal)
         eye = frame.to_local(-direction)
         eye.z = dr.maximum(eye.z, 1e-4)

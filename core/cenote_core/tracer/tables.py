@@ -4,7 +4,7 @@ All are arrays of 32-bit words, read in groups of two or four.
 
 | table | words a row |
 |---|---|
-| vertices | u, v (float32), normal (octahedral, two signed 16-bit), colour (three 10-bit square roots, of 0 to 4) |
+| vertices | u, v (float32), normal (octahedral, two signed 16-bit), colour (three 10-bit square roots, of 0 to 4) and 1 under a roof |
 | seams | unwrapped u, v, own u, v of the base picture, or for a decal its opacity first; for the first vertices only |
 | faces | three vertices, surface |
 | texels | red, green, blue (sRGB), roughness; height, normal x, normal y, opacity; a byte each |
@@ -21,8 +21,8 @@ from numba import njit, prange
 
 from ..materials.material import Material
 
-THIN, CUT_OUT, SIDES, OWN_BASE, MACRO_DRIFT, FADES, OPEN, FALLEN, WATER, POOLED, CLEAR, PANE = (
-    1 << k for k in range(12)
+THIN, CUT_OUT, SIDES, OWN_BASE, MACRO_DRIFT, FADES, OPEN, FALLEN, WATER, POOLED, CLEAR, PANE, WARM, SCATTERS = (
+    1 << k for k in range(14)
 )
 """Flags of a surface: light comes through it; its picture has holes; it is ground, whose pictures are laid on from
 the side where it is steep; its base has coordinates of its own; its brightness drifts by its enlarged relief; its
@@ -30,9 +30,11 @@ vertices carry an opacity; the first of its covers says how far it lies open to 
 fallen itself, and nothing falls on it; it is a sheet of water, which what guides the denoising
 sees through; the second of its
 covers says where water stands; it is the outside of a clear body, which light is bent by and goes through; it is a
-thin pane, which mirrors as often as glass does and lets straight through otherwise."""
+thin pane, which mirrors as often as glass does and lets straight through otherwise; no frost forms on it; light goes
+on inside it and comes out beside where it went in. WARM,
+`POROUS_AT` and `SHEDS_AT` are at the same places of a layer's number, which fills the byte below them."""
 POROUS_AT = 16
-"""The highest byte but one of the flags says how porous a surface is."""
+"""The highest byte but one of the flags, and of a layer's number, says how porous a surface is."""
 SHEDS_AT = 24
 """The highest byte says how much of the snow on it slips off."""
 ROW = 16
@@ -57,9 +59,10 @@ _WHOLE = {"flags", "offset", "side", "layers", "covers", "cover_side", "number"}
 MOST_LAYERS = 255
 
 
-def porous(porosity: float) -> int:
-    """A porosity of 0..1 as part of a surface's flags."""
-    return _byte(porosity) << POROUS_AT
+def answering(answer: tuple[float, float, float]) -> int:
+    """How something answers to the weather (see `Scene.answer`), as part of a surface's flags or a layer's number."""
+    porosity, sheds, warm = answer
+    return _byte(porosity) << POROUS_AT | shedding(sheds) | (WARM if warm else 0)
 
 
 def shedding(share: float) -> int:
@@ -121,6 +124,10 @@ def pack_normal(x: float, y: float, z: float) -> int:
         u, v = (1 - abs(v)) * (1.0 if u >= 0 else -1.0), (1 - abs(u)) * (1.0 if v >= 0 else -1.0)
     a, b = int(np.round(u * 32767.0)) & 0xFFFF, int(np.round(v * 32767.0)) & 0xFFFF
     return a | (b << 16)
+
+
+ROOFED_AT = 30
+"""The bit of a vertex's colour that says that it stands under a roof: only of what has no map of how open it lies."""
 
 
 @njit(cache=True, inline="always", nogil=True)

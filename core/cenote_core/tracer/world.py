@@ -36,6 +36,7 @@ class World:
     snow: Any
     frost: Any
     dust: Any
+    rime: Any
     triangles: int
 
 
@@ -98,6 +99,7 @@ def upload(
         snow=dr.opaque(mi.Float, fallen.snow),
         frost=dr.opaque(mi.Float, fallen.frost),
         dust=dr.opaque(mi.Float, fallen.dust),
+        rime=opaque_vector(np.asarray(fallen.rime, float)),
         triangles=count,
     )
 

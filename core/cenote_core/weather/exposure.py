@@ -52,7 +52,7 @@ def resampled(values: np.ndarray, resolution: int, window: Window = WHOLE) -> np
 
 
 def damp_at(scene: Scene, owner: str, uv2: np.ndarray) -> np.ndarray | None:
-    """(N,) how wet points of the unwrap are besides what falls on them, or None while all is dry."""
+    """(N, 2) how wet points of the unwrap are besides what falls on them and what mud lies there; None while all is dry."""
     found = damp_refs(scene, owner)
     return sample_map(found[0].value(), uv2) if found else None
 

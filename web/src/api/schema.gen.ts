@@ -1271,6 +1271,12 @@ export interface components {
          * @description A decal as the plate knows it.
          */
         DecalOut: {
+            /** Answer */
+            answer: [
+                number,
+                number,
+                number
+            ];
             /** Key */
             key: string;
             /** Picture */
@@ -1377,11 +1383,28 @@ export interface components {
              */
             receivers?: string[];
             /**
+             * Soaks
+             * @description How far it takes water up: 0 only shines in the wet, 1 darkens like a sponge. Nothing: as its material does.
+             */
+            soaks?: number | null;
+            /**
              * Soft
              * @description Width of the soft edge before that angle.
              * @default 15
              */
             soft: number;
+            /**
+             * Takes Frost
+             * @description Frost forms on it; not on what is warm.
+             * @default true
+             */
+            takes_frost: boolean;
+            /**
+             * Takes Snow
+             * @description Snow lies on it; not on what is warm or swept.
+             * @default true
+             */
+            takes_snow: boolean;
             /**
              * Tint
              * @description Multiplied with the picture's own colour.
@@ -1516,6 +1539,11 @@ export interface components {
              */
             size_rules?: (components["schemas"]["SlopeRule"] | components["schemas"]["AspectRule"] | components["schemas"]["FacingRule"] | components["schemas"]["HeightRule"] | components["schemas"]["HollowRule"] | components["schemas"]["ShelterRule"] | components["schemas"]["WornRule"] | components["schemas"]["SkyRule"] | components["schemas"]["RainRule"] | components["schemas"]["SplashRule"] | components["schemas"]["SunRule"] | components["schemas"]["RunoffRule"] | components["schemas"]["DampRule"] | components["schemas"]["LeeRule"] | components["schemas"]["NoiseRule"] | components["schemas"]["ChanceRule"] | components["schemas"]["LaidRule"] | components["schemas"]["NearRule"] | components["schemas"]["ContactRule"] | components["schemas"]["LineRule"] | components["schemas"]["PathRule"] | components["schemas"]["WaterRule"] | components["schemas"]["EdgeRule"] | components["schemas"]["StemsRule"] | components["schemas"]["CrownRule"] | components["schemas"]["CameraRule"] | components["schemas"]["ImageRule"] | components["schemas"]["PaintedRule"])[];
             /**
+             * Soaks
+             * @description How far it takes water up: 0 only shines in the wet, 1 darkens like a sponge. Nothing: as its material does.
+             */
+            soaks?: number | null;
+            /**
              * Spacing
              * @description No two stand closer than this.
              * @default 0.3
@@ -1526,6 +1554,18 @@ export interface components {
              * @description What it stands on.
              */
             surfaces?: string[];
+            /**
+             * Takes Frost
+             * @description Frost forms on it; not on what is warm.
+             * @default true
+             */
+            takes_frost: boolean;
+            /**
+             * Takes Snow
+             * @description Snow lies on it; not on what is warm or swept.
+             * @default true
+             */
+            takes_snow: boolean;
             /**
              * Tier
              * @description Size class, from canopy trees to litter.
@@ -1728,7 +1768,7 @@ export interface components {
         };
         /**
          * Finish
-         * @description How a patina looks where it lies.
+         * @description How a patina looks where it lies, and how it answers to the weather.
          */
         Finish: {
             /**
@@ -1774,11 +1814,28 @@ export interface components {
              */
             scale: number;
             /**
+             * Soaks
+             * @description How far it takes water up: 0 only shines in the wet, 1 darkens like a sponge. Nothing: as its material does.
+             */
+            soaks?: number | null;
+            /**
              * Stain
              * @description 0 lies on top and hides what is beneath, 1 only darkens it like a stain.
              * @default 0
              */
             stain: number;
+            /**
+             * Takes Frost
+             * @description Frost forms on it; not on what is warm.
+             * @default true
+             */
+            takes_frost: boolean;
+            /**
+             * Takes Snow
+             * @description Snow lies on it; not on what is warm or swept.
+             * @default true
+             */
+            takes_snow: boolean;
             /**
              * Thickness
              * @description How thick it lies where it covers wholly.
@@ -2760,6 +2817,8 @@ export interface components {
             pools: components["schemas"]["PoolOut"][];
             /** Revision */
             revision: number;
+            /** Roofs */
+            roofs: string;
             /** Sky */
             sky: string;
             /** Snow */
@@ -3249,6 +3308,17 @@ export interface components {
              * @default 1
              */
             size: number;
+            /**
+             * Soaks
+             * @description How far it takes water up: 0 only shines in the wet, 1 darkens like a sponge. Nothing: as its material does.
+             */
+            soaks?: number | null;
+            /**
+             * Takes Frost
+             * @description Frost forms on it; not on what is warm.
+             * @default true
+             */
+            takes_frost: boolean;
             /**
              * Takes Snow
              * @description Snow lies on it; not on what is warm or swept.
@@ -4169,9 +4239,15 @@ export interface components {
         };
         /**
          * SurfaceOut
-         * @description A surface as the plate knows it.
+         * @description A surface as the plate knows it; `answer` is its porosity, whether snow slips off, whether it is free of frost.
          */
         SurfaceOut: {
+            /** Answer */
+            answer: [
+                number,
+                number,
+                number
+            ];
             /** Label */
             label: string;
             /** Layer */

@@ -8,6 +8,7 @@ import { takeWeather } from '../kinds/weather/part';
 import { BodiesPart } from '../kinds/weather/BodiesPart';
 import { FallingPart } from '../kinds/weather/FallingPart';
 import { HitsPart } from '../kinds/weather/HitsPart';
+import { RoofsPart } from '../kinds/weather/RoofsPart';
 import { PoolsPart } from '../kinds/weather/PoolsPart';
 import { SnowPart } from '../kinds/weather/SnowPart';
 import { useSite } from '../state/site';
@@ -48,6 +49,7 @@ export class PlateScene implements PlateContext {
   readonly bodies: BodiesPart;
   readonly falling: FallingPart;
   readonly hits: HitsPart;
+  readonly roofs: RoofsPart;
   private prewarm: ShaderPrewarm | null = null;
   /** The weather that was last shown. */
   private weather: Plans[string] | undefined;
@@ -60,7 +62,8 @@ export class PlateScene implements PlateContext {
     this.decals = new DecalsPart(this);
     this.light = new LightPart(this);
     this.falling = new FallingPart(this);
-    this.hits = new HitsPart(this, this.falling);
+    this.hits = new HitsPart(this);
+    this.roofs = new RoofsPart(this);
     this.pools = new PoolsPart(this, this.owners.owners);
     this.bodies = new BodiesPart(this, this.owners.owners);
     this.snow = new SnowPart(this, this.owners.owners);
@@ -86,6 +89,7 @@ export class PlateScene implements PlateContext {
       this.bodies,
       this.falling,
       this.hits,
+      this.roofs,
     ];
   }
 

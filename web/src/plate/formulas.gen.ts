@@ -21,11 +21,17 @@ const float FROST_UPRIGHT = 0.6;
 const float FROST_WHITE = 0.78;
 const float FROST_HIDES = 0.55;
 const float FROST_ROUGHNESS = 0.7;
+const float RIME_WIND = 6.0;
+const float RIME_TURNED = 0.25;
 const float DUST_SLIDES = 0.35;
 const float DUST_HIDES = 0.8;
 const float DUST_RED = 0.36;
 const float DUST_GREEN = 0.29;
 const float DUST_BLUE = 0.21;
+const float MUD_HIDES = 0.85;
+const float MUD_RED = 0.125;
+const float MUD_GREEN = 0.094;
+const float MUD_BLUE = 0.064;
 const float FOG = 0.05;
 const float HAZE = 0.012;
 const float THIN_UNDER = 0.1;
@@ -127,9 +133,15 @@ vec3 frost_colour(vec3 bare, float share) {
 float frost_roughness(float bare, float share) {
   return (bare + ((FROST_ROUGHNESS - bare) * share));
 }
+float rime_share(float rime, float into) {
+  return (rime * min((max(((into - RIME_TURNED) / (1.0 - RIME_TURNED)), 0.0) * 2.5), 1.0));
+}
 float dust_share(float dust, float up, float under) {
   float level = min(max(((up - DUST_SLIDES) / (1.0 - DUST_SLIDES)), 0.0), 1.0);
   return (DUST_HIDES * min(max((((2.0 * dust) * level) - under), 0.0), 1.0));
+}
+float mud_share(float mud, float under) {
+  return (MUD_HIDES * min(max(((2.0 * mud) - under), 0.0), 1.0));
 }
 float fog_density(float fog) {
   return ((FOG * fog) * fog);
@@ -203,11 +215,17 @@ export const constants = {
   FROST_WHITE: 0.78,
   FROST_HIDES: 0.55,
   FROST_ROUGHNESS: 0.7,
+  RIME_WIND: 6.0,
+  RIME_TURNED: 0.25,
   DUST_SLIDES: 0.35,
   DUST_HIDES: 0.8,
   DUST_RED: 0.36,
   DUST_GREEN: 0.29,
   DUST_BLUE: 0.21,
+  MUD_HIDES: 0.85,
+  MUD_RED: 0.125,
+  MUD_GREEN: 0.094,
+  MUD_BLUE: 0.064,
   FOG: 0.05,
   HAZE: 0.012,
   THIN_UNDER: 0.1,

@@ -1,6 +1,6 @@
 import * as THREE from 'three';
 import type { CutOut, Pictures } from './materialStore';
-import { formulas } from './formulas.gen';
+import { answerOf, type Answer, type Response } from './answer';
 import * as shader from './surfaceShader';
 import { withViews } from './views';
 import { withWind } from './windShader';
@@ -21,10 +21,16 @@ export interface Layer {
   depth: number;
   thickness: number;
   fill: number;
+  answer: Answer;
+}
+
+/** A material can be made anew with another answer to the weather. */
+interface Anew {
+  anew?: (response: Response) => THREE.Material;
 }
 
 export type SurfaceMaterial = (THREE.MeshStandardMaterial | THREE.MeshLambertMaterial) & {
-  userData: { uniforms: Record<string, THREE.IUniform>; layers: number };
+  userData: { uniforms: Record<string, THREE.IUniform>; layers: number } & Anew;
 };
 
 const blank = new THREE.DataArrayTexture(new Uint8Array(4), 1, 1, 1);
@@ -41,6 +47,7 @@ export const weather = {
   snow: { value: 0 },
   frost: { value: 0 },
   dust: { value: 0 },
+  rime: { value: new THREE.Vector3() },
 };
 
 /** How a material is lit: in full, or by its colour and relief alone where no graphics card helps. */
@@ -59,6 +66,7 @@ export interface Surfacing {
   fallen?: boolean;
   /** Height of something scattered, which the wind bends as far as its geometry says. */
   tall?: number;
+  answer?: Answer;
 }
 
 /** How much of what is behind it a pane hides. */
@@ -67,7 +75,14 @@ const PANE = 0.16;
 /** A material with the base's pictures and what is laid over them. */
 export function surfaceMaterial(
   base: Pictures,
-  { layers, ownBase = false, steep = false, fallen = false, tall = 0 }: Surfacing,
+  {
+    layers,
+    ownBase = false,
+    steep = false,
+    fallen = false,
+    tall = 0,
+    answer = answerOf({}, { porosity: base.porosity }),
+  }: Surfacing,
   { plain }: Lighting,
 ): SurfaceMaterial {
   // What is scattered has colours of its own: those of patinas that lie on it.
@@ -93,15 +108,15 @@ export function surfaceMaterial(
     uSnow: weather.snow,
     uFrost: weather.frost,
     uDust: weather.dust,
-    uPorosity: { value: base.porosity },
+    uRime: weather.rime,
+    uAnswer: { value: new THREE.Vector3(...answer) },
     uLift: { value: 1 },
-    uInOpen: { value: tall > 0 ? 1 : 0 },
     uCovers: { value: blank },
     uPage: { value: new THREE.Vector4() },
     uPageCovers: { value: blank },
     uFinishColour: { value: blank },
     uFinishRelief: { value: blank },
-    uLayer: { value: Array.from({ length: Math.max(1, layers) * 4 }, () => new THREE.Vector4(0, 0, 1, 1)) },
+    uLayer: { value: Array.from({ length: Math.max(1, layers) * 5 }, () => new THREE.Vector4(0, 0, 1, 1)) },
   };
   material.defines = {
     ...material.defines,
@@ -109,6 +124,7 @@ export function surfaceMaterial(
     LAYERS: layers,
     ...(ownBase ? { OWN_BASE: '' } : {}),
     ...(steep ? { STEEP: '' } : {}),
+    ...(tall > 0 ? { SCATTERED: '' } : {}),
     ...(fallen ? { FALLEN: '' } : {}),
     ...(plain || ownBase ? {} : { PARALLAX: '' }),
   };
@@ -134,6 +150,13 @@ export function surfaceMaterial(
     withViews(program);
   };
   material.userData = { uniforms, layers };
+  if (tall > 0)
+    material.userData.anew = (response) => {
+      const own = { layers, ownBase, steep, fallen, tall, answer: answerOf(response, { porosity: base.porosity }) };
+      const made = surfaceMaterial(base, own, { plain });
+      made.userData.uniforms.uTile.value = uniforms.uTile.value;
+      return made;
+    };
   return material;
 }
 
@@ -190,10 +213,11 @@ export function setLayers(
   const values = uniforms.uLayer.value as THREE.Vector4[];
   uniforms.uLayers.value = layers.length;
   layers.forEach((layer, k) => {
-    values[k * 4].set(layer.cover, layer.finish, layer.tile, layer.variationTile);
-    values[k * 4 + 1].set(layer.tint.r, layer.tint.g, layer.tint.b, layer.variation);
-    values[k * 4 + 2].set(layer.roughness, layer.relief, layer.breakUp, layer.stain);
-    values[k * 4 + 3].set(layer.depth, layer.thickness, layer.fill, 0);
+    values[k * 5].set(layer.cover, layer.finish, layer.tile, layer.variationTile);
+    values[k * 5 + 1].set(layer.tint.r, layer.tint.g, layer.tint.b, layer.variation);
+    values[k * 5 + 2].set(layer.roughness, layer.relief, layer.breakUp, layer.stain);
+    values[k * 5 + 3].set(layer.depth, layer.thickness, layer.fill, 0);
+    values[k * 5 + 4].set(...layer.answer, 0);
   });
 }
 
@@ -213,22 +237,36 @@ float thinCut(vec2 at, float limit) {
   return mix(limit, 0.08 + 0.84 * noise, min(1.0, level - 0.5));
 }`;
 
+/** What falls, as the program of a leaf or a decal reads it. */
+const fallenUniforms = (answer: Answer) => ({
+  uWetness: weather.wetness,
+  uDried: weather.dried,
+  uSnow: weather.snow,
+  uFrost: weather.frost,
+  uRime: weather.rime,
+  uAnswer: { value: new THREE.Vector3(...answer) },
+});
+
 /** Leaves and blades: cut out by alpha, lit through from behind. */
-export function leafMaterial(base: CutOut, { plain }: Lighting, tall: number): THREE.Material {
+export function leafMaterial(
+  base: CutOut,
+  { plain }: Lighting,
+  tall: number,
+  answer: Answer = answerOf({}, base),
+): THREE.Material {
   // The same settings for all, so that one program draws every kind of leaf.
   const shared = { map: base.colour, alphaTest: 0.42, side: THREE.DoubleSide, vertexColors: true };
   const material = plain
     ? new THREE.MeshLambertMaterial(shared)
     : new THREE.MeshStandardMaterial({ ...shared, roughness: 0.75, metalness: 0 });
   const share = base.translucency;
+  material.userData.anew = (response: Response) => leafMaterial(base, { plain }, tall, answerOf(response, base));
   material.customProgramCacheKey = () => 'leaf';
   material.onBeforeCompile = (program) => {
     withWind(program, tall);
     program.uniforms.uThrough = { value: share };
-    program.uniforms.uSnow = weather.snow;
-    program.uniforms.uFrost = weather.frost;
-    program.uniforms.uSheds = { value: base.sheds };
-    program.fragmentShader = `uniform float uThrough;\nuniform float uSnow;\nuniform float uFrost;\nuniform float uSheds;\nvarying vec3 vStands;\n${formulas}\n${program.fragmentShader}`;
+    Object.assign(program.uniforms, fallenUniforms(answer));
+    program.fragmentShader = shader.leafHead + program.fragmentShader;
     // Normals of leaves lean out of the crown, so that it is lit as a body: they are not turned for back faces.
     program.fragmentShader = program.fragmentShader
       .replace('#include <alphatest_pars_fragment>', `#include <alphatest_pars_fragment>\n${thinCut}`)
@@ -236,6 +274,7 @@ export function leafMaterial(base: CutOut, { plain }: Lighting, tall: number): T
         '#include <alphatest_fragment>',
         `if (diffuseColor.a < thinCut(vMapUv, alphaTest)) discard;\n${shader.fallenOnLeaf}`,
       )
+      .replace('#include <roughnessmap_fragment>', 'float roughnessFactor = max(wet_roughness(roughness, sWet), 0.3);')
       .replace(
         '#include <normal_fragment_begin>',
         'float faceDirection = 1.0;\nvec3 normal = normalize(vNormal);\nvec3 nonPerturbedNormal = normal;',
@@ -263,7 +302,12 @@ export function bentShadow(tall: number): THREE.Material {
 }
 
 /** Decals: a picture with alpha a hair above the surface, with its relief and roughness. */
-export function decalMaterial(base: Pictures, tint: string, { plain }: Lighting): THREE.Material {
+export function decalMaterial(
+  base: Pictures,
+  tint: string,
+  { plain }: Lighting,
+  answer: Answer = answerOf({}, { porosity: base.porosity }),
+): THREE.Material {
   const shared = {
     map: base.colour,
     color: new THREE.Color(tint),
@@ -278,13 +322,14 @@ export function decalMaterial(base: Pictures, tint: string, { plain }: Lighting)
   const material = plain ? new THREE.MeshLambertMaterial(shared) : new THREE.MeshStandardMaterial(shared);
   material.customProgramCacheKey = () => 'decal';
   material.onBeforeCompile = (program) => {
-    program.uniforms.uRelief = { value: base.relief };
+    Object.assign(program.uniforms, fallenUniforms(answer), {
+      uRelief: { value: base.relief },
+      uDepth: { value: base.depth },
+    });
     program.fragmentShader = program.fragmentShader
       .replace('void main() {', `${shader.decalHead}\nvoid main() {\n`)
-      .replace(
-        '#include <roughnessmap_fragment>',
-        'float roughnessFactor = clamp(texture2D(uRelief, vMapUv).b, 0.08, 1.0);',
-      )
+      .replace('#include <color_fragment>', 'weatherDecal(diffuseColor, vColor);')
+      .replace('#include <roughnessmap_fragment>', 'float roughnessFactor = clamp(sRough, 0.08, 1.0);')
       .replace('#include <normal_fragment_maps>', 'normal = leaned(normal);');
     withViews(program);
   };

@@ -60,6 +60,14 @@ void frameOf(vec2 at, out vec3 along, out vec3 across) {
 }
 `;
 
+/** How far rime hides what looks some way, in the eye's space. */
+const rime = /* glsl */ `
+float rimed(vec3 normal) {
+  float most = length(uRime);
+  return most > 0.0 ? rime_share(most, dot(normal, (viewMatrix * vec4(uRime, 0.0)).xyz) / most) : 0.0;
+}
+`;
+
 export const fragmentHead = /* glsl */ `
 #ifdef OWN_BASE
 varying vec2 vBase;
@@ -81,9 +89,13 @@ uniform float uDried;
 uniform float uSnow;
 uniform float uFrost;
 uniform float uDust;
-uniform float uPorosity;
-// What is scattered has no map of how far it lies open to the sky: it stands in the open.
-uniform float uInOpen;
+// How it answers to the weather: porosity, share of the snow that slips off, and 1 where no frost forms.
+uniform vec3 uAnswer;
+uniform vec3 uRime;
+// What is scattered has no map of how far it lies open to the sky: it stands in the open or under a roof.
+#ifdef SCATTERED
+varying float vOpen;
+#endif
 #if LAYERS > 0
 uniform mediump sampler2DArray uCovers;
 // Finer ones near the eye: their corner in the unwrap, and one over their width; no width where there are none.
@@ -92,9 +104,9 @@ uniform mediump sampler2DArray uPageCovers;
 uniform mediump sampler2DArray uFinishColour;
 uniform mediump sampler2DArray uFinishRelief;
 uniform int uLayers;
-uniform vec4 uLayer[LAYERS * 4];
+uniform vec4 uLayer[LAYERS * 5];
 // per layer: (cover index, finish index, tile, variation tile), (tint rgb, variation), (roughness, relief, break up, stain),
-// (depth, thickness, fill, 0), the first two in metres
+// (depth, thickness, fill, 0), the first two in metres, (answer, 0)
 #endif
 ${formulas}
 vec3 sColour;
@@ -164,7 +176,7 @@ vec4 tiled(mediump sampler2DArray pictures, float tile, float which) {
 
 #if LAYERS > 0
 float coverAt(int layer) {
-  float which = uLayer[layer * 4].x;
+  float which = uLayer[layer * 5].x;
   vec2 at = (vUnwrap - uPage.xy) * uPage.zw;
   bool fine = uPage.z > 0.0 && at.x >= 0.0 && at.y >= 0.0 && at.x <= 1.0 && at.y <= 1.0;
   return fine ? texture(uPageCovers, vec3(at, which)).r : texture(uCovers, vec3(vUnwrap, which)).r;
@@ -172,6 +184,7 @@ float coverAt(int layer) {
 #endif
 
 ${frameCode}
+${rime}
 #ifdef PARALLAX
 ${parallaxCode}
 #endif
@@ -210,12 +223,13 @@ void layDown() {
 #else
   sSlope = along * (r.r * 2.0 - 1.0) + across * (r.g * 2.0 - 1.0);
 #endif
+  vec3 answer = uAnswer;
   sMask = 0.0;
   sDotted = uDotted;
 #if LAYERS > 0
   for (int k = 0; k < LAYERS; k++) {
     if (k >= uLayers) break;
-    vec4 a = uLayer[k * 4], b = uLayer[k * 4 + 1], d = uLayer[k * 4 + 2], e = uLayer[k * 4 + 3];
+    vec4 a = uLayer[k * 5], b = uLayer[k * 5 + 1], d = uLayer[k * 5 + 2], e = uLayer[k * 5 + 3];
     float cover = coverAt(k);
     if (cover <= 0.0) continue;
     vec4 fc = tiled(uFinishColour, a.z, a.y);
@@ -227,6 +241,7 @@ void layDown() {
     sRough = mix(sRough, min(1.0, fr.b * d.x), keep);
     sSlope = mix(sSlope, (along * (fr.r * 2.0 - 1.0) + across * (fr.g * 2.0 - 1.0)) * d.y, keep);
     sMetal *= 1.0 - keep;
+    answer = mix(answer, uLayer[k * 5 + 4].xyz, keep);
     sHeight = mix(sHeight, laid_height(sHeight, metres(fr.a, e.x), e.y, e.z, body_share(cover)), amount);
   }
   if (uMaskLayer >= 0) sMask = coverAt(uMaskLayer);
@@ -236,27 +251,38 @@ void layDown() {
 #else
   float under = under_relief(sHeight, uDepth);
   float up = dot(normalize(vNormal) * (gl_FrontFacing ? 1.0 : -1.0), (viewMatrix * vec4(0.0, 1.0, 0.0, 0.0)).xyz);
-  float open = max(uInOpen, texture2D(uExposure, vUnwrap).r);
-  if (uDust > 0.0 && uInOpen < 0.5) {
+#ifdef SCATTERED
+  float open = vOpen, damp = 0.0;
+#else
+  float open = texture2D(uExposure, vUnwrap).r, damp = texture2D(uDamp, vUnwrap).r;
+  float mud = mud_share(texture2D(uDamp, vUnwrap).g, under);
+  sColour = mix(sColour, vec3(MUD_RED, MUD_GREEN, MUD_BLUE), mud);
+  sRough = mix(sRough, 1.0, mud);
+  sMetal *= 1.0 - mud;
+  if (uDust > 0.0) {
     float share = dust_share(uDust, up, under);
     sColour = mix(sColour, vec3(DUST_RED, DUST_GREEN, DUST_BLUE), share);
     sRough = mix(sRough, 1.0, share);
     sMetal *= 1.0 - share;
   }
-  sWet = uWetness > 0.0 ? wet_share(uWetness, uDried, texture2D(uExposure, vUnwrap).r, under) : 0.0;
-  if (uInOpen < 0.5) sWet = max(sWet, texture2D(uDamp, vUnwrap).r);
-  sColour = wet_colour(sColour, sWet, sMetal, uPorosity);
+#endif
+  sWet = max(damp, uWetness > 0.0 ? wet_share(uWetness, uDried, open, under) : 0.0);
+  sColour = wet_colour(sColour, sWet, sMetal, answer.x);
   sRough = wet_roughness(sRough, sWet);
   sSlope *= kept_slope(sWet);
   if (uFrost > 0.0) {
     float share = frost_share(uFrost, open, up, under);
+#ifdef SCATTERED
+    share = max(share, vOpen * rimed(normalize(vNormal)));
+#endif
+    share *= 1.0 - answer.z;
     sColour = frost_colour(sColour, share);
     sRough = frost_roughness(sRough, share);
     sMetal *= 1.0 - share;
   }
   if (uSnow > 0.0) {
     float lies = snow_depth(uSnow, open, up);
-    float share = snow_share(lies, uDepth, under);
+    float share = snow_share(lies, uDepth, under) * (1.0 - answer.y);
     sColour = snow_colour(sColour, share);
     sRough = snow_roughness(sRough, share);
     sSlope *= 1.0 - share;
@@ -272,27 +298,73 @@ vec3 bent(vec3 n) {
 }
 `;
 
-/** Frost and snow on leaves and blades; their normals lean out of the crown, so that its top is white. */
+export const leafHead = /* glsl */ `
+uniform float uThrough;
+uniform float uWetness;
+uniform float uDried;
+uniform float uSnow;
+uniform float uFrost;
+uniform vec3 uRime;
+uniform vec3 uAnswer;
+varying vec3 vStands;
+varying float vOpen;
+float sWet;
+${formulas}
+${rime}
+`;
+
+/** Water, frost and snow on leaves and blades; their normals lean out of the crown, so that its top is white. */
 export const fallenOnLeaf = /* glsl */ `
-if (uSnow > 0.0) {
-  float up = dot(normalize(vNormal), (viewMatrix * vec4(0.0, 1.0, 0.0, 0.0)).xyz);
-  float lies = snow_depth(uSnow, 1.0, up);
-  diffuseColor.rgb = snow_colour(diffuseColor.rgb, (1.0 - uSheds) * snow_on_leaf(lies, vStands.x, vStands.y, vStands.z));
-}
+float up = dot(normalize(vNormal), (viewMatrix * vec4(0.0, 1.0, 0.0, 0.0)).xyz);
+sWet = uWetness > 0.0 ? wet_share(uWetness, uDried, vOpen, 0.5) : 0.0;
+diffuseColor.rgb = wet_colour(diffuseColor.rgb, sWet, 0.0, uAnswer.x);
 if (uFrost > 0.0) {
-  float up = dot(normalize(vNormal), (viewMatrix * vec4(0.0, 1.0, 0.0, 0.0)).xyz);
-  diffuseColor.rgb = frost_colour(diffuseColor.rgb, frost_share(uFrost, 1.0, up, 1.0));
+  float share = max(frost_share(uFrost, vOpen, up, 1.0), vOpen * rimed(normalize(vNormal)));
+  diffuseColor.rgb = frost_colour(diffuseColor.rgb, share * (1.0 - uAnswer.z));
+}
+if (uSnow > 0.0) {
+  float lies = snow_depth(uSnow, vOpen, up);
+  diffuseColor.rgb = snow_colour(diffuseColor.rgb, (1.0 - uAnswer.y) * snow_on_leaf(lies, vStands.x, vStands.y, vStands.z));
 }
 `;
 
-/** Relief and roughness of a decal, in the frame of its own picture. */
+/** Relief and roughness of a decal, in the frame of its own picture, and what the weather lays on it. */
 export const decalHead = /* glsl */ `
 uniform sampler2D uRelief;
+uniform float uDepth;
+uniform float uWetness;
+uniform float uDried;
+uniform float uSnow;
+uniform float uFrost;
+uniform vec3 uAnswer;
+float sRough;
+float sWet;
+${formulas}
 ${frameCode}
 vec3 leaned(vec3 n) {
   vec3 along, across;
   frameOf(vMapUv, along, across);
   vec2 relief = texture2D(uRelief, vMapUv).rg * 2.0 - 1.0;
-  return normalize(n + along * relief.x + across * relief.y);
+  return normalize(n + (along * relief.x + across * relief.y) * kept_slope(sWet));
+}
+// Its vertices say how open (red) and how damp (green) it is where they are.
+void weatherDecal(inout vec4 colour, vec4 told) {
+  float under = under_relief(metres(texture2D(uRelief, vMapUv).a, uDepth), uDepth);
+  float up = dot(normalize(vNormal) * (gl_FrontFacing ? 1.0 : -1.0), (viewMatrix * vec4(0.0, 1.0, 0.0, 0.0)).xyz);
+  colour.a *= told.a;
+  sRough = texture2D(uRelief, vMapUv).b;
+  sWet = max(told.g, uWetness > 0.0 ? wet_share(uWetness, uDried, told.r, under) : 0.0);
+  colour.rgb = wet_colour(colour.rgb, sWet, 0.0, uAnswer.x);
+  sRough = wet_roughness(sRough, sWet);
+  if (uFrost > 0.0) {
+    float share = frost_share(uFrost, told.r, up, under) * (1.0 - uAnswer.z);
+    colour.rgb = frost_colour(colour.rgb, share);
+    sRough = frost_roughness(sRough, share);
+  }
+  if (uSnow > 0.0) {
+    float share = snow_share(snow_depth(uSnow, told.r, up), uDepth, under) * (1.0 - uAnswer.y);
+    colour.rgb = snow_colour(colour.rgb, share);
+    sRough = snow_roughness(sRough, share);
+  }
 }
 `;

@@ -1,6 +1,7 @@
 import * as THREE from 'three';
 import type { PlanOf } from '../api/client';
 import { constants, windFormulas } from './formulas.gen';
+import { roofCode, roofUniforms } from './roofs';
 
 /**
  * How far plants are bent by the wind. Proofs and hand-overs hold one moment of the same movement, by
@@ -23,10 +24,12 @@ export function setWind(weather: PlanOf<'weather'>, time = weather.moment) {
 export const windHead = /* glsl */ `
 attribute vec4 sway;
 varying vec3 vStands;
+varying float vOpen;
 uniform vec4 uWind;
 uniform vec3 uGust;
 uniform float uTall;
 ${windFormulas}
+${roofCode}
 vec3 swayOffset(vec3 foot, float size) {
   if (uWind.z <= 0.0 && uGust.z <= 0.0) return vec3(0.0);
   vec4 w = sway * (255.0 / 127.0);
@@ -48,7 +51,9 @@ vec3 swayOffset(vec3 foot, float size) {
 
 const projected = /* glsl */ `
 vec4 mvPosition = vec4(transformed, 1.0);
+vOpen = 1.0;
 #ifdef USE_INSTANCING
+  vOpen = roofed(instanceMatrix[3].xyz + vec3(0.0, uTall * length(instanceMatrix[1].xyz) + ROOF_OVER, 0.0)) ? 0.0 : 1.0;
   mvPosition = instanceMatrix * mvPosition;
   mvPosition.xyz += swayOffset(instanceMatrix[3].xyz, length(instanceMatrix[1].xyz));
 #endif
@@ -62,6 +67,6 @@ gl_Position = projectionMatrix * mvPosition;
  * stands still: an attribute that is not there reads (0, 0, 0, 1).
  */
 export function withWind(program: THREE.WebGLProgramParametersWithUniforms, tall: number) {
-  Object.assign(program.uniforms, windUniforms, { uTall: { value: tall } });
+  Object.assign(program.uniforms, windUniforms, roofUniforms, { uTall: { value: tall } });
   program.vertexShader = windHead + program.vertexShader.replace('#include <project_vertex>', projected);
 }

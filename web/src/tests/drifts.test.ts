@@ -101,6 +101,8 @@ beforeEach(() => {
     wanted: [],
     group: new THREE.Group(),
     pool: new Map(),
+    response: {},
+    own: new Map(),
   };
 });
 

@@ -7,9 +7,10 @@ from typing import Literal
 from pydantic import Field, model_validator
 
 from ...base.fields import Colour, Coordinate, Item, ItemId, Point3, quantity
+from ..response import Response
 
 
-class DecalPlan(Item):
+class DecalPlan(Response, Item):
     """A picture projected through a box onto what it meets."""
 
     kind: Literal["decal"] = "decal"

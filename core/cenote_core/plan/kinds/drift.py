@@ -7,6 +7,7 @@ from typing import Literal
 from pydantic import Field, model_validator
 
 from ...base.fields import Colour, Item, ItemId, PlanModel, SurfaceRef, quantity, seed_field
+from ..response import Response
 from ..rules import Rule
 
 
@@ -131,7 +132,7 @@ class Match(PlanModel):
 Tier = Literal["canopy", "shrub", "cover", "litter"]
 
 
-class DriftPlan(Item):
+class DriftPlan(Response, Item):
     """One population: a weighted mix of assets, where it may stand, how dense, how varied."""
 
     kind: Literal["drift"] = "drift"

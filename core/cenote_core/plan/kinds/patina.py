@@ -7,11 +7,12 @@ from typing import Literal
 from pydantic import Field, model_validator
 
 from ...base.fields import Colour, Item, ItemId, PlanModel, SurfaceRef, quantity
+from ..response import Response
 from ..rules import Rule
 
 
-class Finish(PlanModel):
-    """How a patina looks where it lies."""
+class Finish(Response):
+    """How a patina looks where it lies, and how it answers to the weather."""
 
     material: ItemId = Field(default="moss", description="The tiling material the patina is made of.")
     tint: Colour = Field(default="#ffffff", description="Multiplied with the material's own colour.")

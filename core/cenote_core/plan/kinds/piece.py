@@ -7,9 +7,10 @@ from typing import Literal
 from pydantic import Field
 
 from ...base.fields import Item, ItemId, Point3, quantity
+from ..response import Response
 
 
-class PiecePlan(Item):
+class PiecePlan(Response, Item):
     """One placed object from the kit."""
 
     kind: Literal["piece"] = "piece"
@@ -34,7 +35,6 @@ class PiecePlan(Item):
     foot_width: float = quantity(
         0.07, 0.0, 1.0, "m", "How far up that reaches; 0 for a clean foot.", 0.01, "gathered at its foot", (0, 0.3, 1.5)
     )
-    takes_snow: bool = Field(default=True, description="Snow lies on it; not on what is warm or swept.")
     group: str = Field(default="", max_length=80, description="Pieces of one group are listed together.")
     materials: dict[str, ItemId] = Field(
         default_factory=dict, description="Materials chosen for single slots instead of the asset's own."

@@ -6,9 +6,10 @@ from typing import ClassVar, Literal
 
 from pydantic import Field
 
+from ...base.compass import compass
 from ...base.fields import Item, Name, PlanModel, quantity
 from ...surfaces.fallen import Fallen
-from ...surfaces.formulas import DUSTING_MELTS
+from ...surfaces.formulas import DUSTING_MELTS, RIME_WIND
 
 
 class WeatherState(PlanModel):
@@ -107,7 +108,14 @@ class WeatherState(PlanModel):
     def fallen(self) -> Fallen:
         """What it lays on surfaces. Of snow that melts a dusting goes first, and twigs and blades are soon bare."""
         dusting = max(0.0, self.snow - DUSTING_MELTS * self.melted) / 100
-        return Fallen(self.wetness, self.dried, dusting, self.frost, self.dust)
+        x, z = (float(v) for v in compass(self.wind_from))
+        rime = self.rime
+        return Fallen(self.wetness, self.dried, dusting, self.frost, self.dust, (rime * x, 0.0, rime * z))
+
+    @property
+    def rime(self) -> float:
+        """How far rime grows on what is thin, 0..1: of frost in the wind, and all of it from a fresh breeze on."""
+        return self.frost * min(1.0, self.wind / RIME_WIND)
 
     @property
     def snow_depth(self) -> float:

@@ -5,6 +5,7 @@ import { useSite } from '../../state/site';
 import { numbersOf } from '../../bench/controls/numbers';
 import { MaskButton } from '../../bench/controls/MaskButton';
 import { MaterialSelect } from '../../bench/controls/MaterialSelect';
+import { InWeather } from '../../bench/controls/InWeather';
 import { Section } from '../../bench/controls/Section';
 import { Tint } from '../../bench/controls/Tint';
 import { useItem } from '../../bench/controls/useItem';
@@ -90,6 +91,12 @@ export function DecalSheet({ itemKey }: { itemKey: string }) {
           ))}
         </Box>
       </Section>
+      <InWeather
+        model="DecalPlan"
+        value={plan}
+        onDraft={(next) => change({ ...plan, ...next })}
+        onCommit={(label, next) => keep(`${label}: ${plan.name}`, { ...plan, ...next })}
+      />
       <Button color="error" onClick={remove}>
         Delete this decal
       </Button>

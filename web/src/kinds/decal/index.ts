@@ -1,3 +1,4 @@
+import { answerOf } from '../../plate/answer';
 import { KitSheet } from '../../bench/sheets/KitSheet';
 import { kindView } from '../kind';
 import { DecalSheet } from './DecalSheet';
@@ -13,5 +14,6 @@ export default kindView<'decal'>({
   stacked: true,
   alone: true,
   handles,
-  show: (plate, key, plan, packet) => plate.decals.take(key, packet, plan.picture, plan.tint),
+  show: (plate, key, plan, packet) =>
+    plate.decals.take(key, packet, plan.picture, plan.tint, answerOf(plan, plate.stage.store.info(plan.picture))),
 });

@@ -3,6 +3,7 @@ import type { Manifest } from '../../api/client';
 import { fetchPart } from '../../api/parts';
 import { unpack, type Packet } from '../../api/packet';
 import { geometryOf } from '../../plate/geometry';
+import type { Answer } from '../../plate/answer';
 import { decalMaterial } from '../../plate/materials';
 import type { PlateContext } from '../../plate/PlateScene';
 import type { PlatePart, Seen } from '../../plate/PlatePart';
@@ -56,11 +57,12 @@ export class DecalsPart implements PlatePart {
     await Promise.all(
       manifest.decals.map(async (entry, order) => {
         const decal = this.decalView(entry.key);
-        const wanted = `${entry.url} ${entry.picture} ${entry.tint}`;
+        const wanted = `${entry.url} ${entry.picture} ${entry.tint} ${entry.answer.join()}`;
         decal.wanted = wanted;
         if (decal.shown !== wanted) {
           const packet = unpack(await fetchPart(entry.url));
-          if (decal.wanted === wanted) await this.take(entry.key, packet, entry.picture, entry.tint, wanted);
+          if (decal.wanted === wanted)
+            await this.take(entry.key, packet, entry.picture, entry.tint, entry.answer, wanted);
         }
         if (decal.mesh) decal.mesh.renderOrder = order + 1;
       }),
@@ -74,7 +76,7 @@ export class DecalsPart implements PlatePart {
   }
 
   /** A decal as it is saved, or as it would be. */
-  async take(key: string, packet: Packet, picture: string, tint: string, shown = DRAFT) {
+  async take(key: string, packet: Packet, picture: string, tint: string, answer: Answer, shown = DRAFT) {
     const pictures = await this.plate.stage.store.get(picture);
     const geometry = geometryOf(packet);
     const decal = this.decalView(key);
@@ -84,7 +86,7 @@ export class DecalsPart implements PlatePart {
     decal.mesh = null;
     decal.shown = shown;
     if (geometry) {
-      decal.mesh = new THREE.Mesh(geometry, decalMaterial(pictures, tint, this.plate.machine.lighting));
+      decal.mesh = new THREE.Mesh(geometry, decalMaterial(pictures, tint, this.plate.machine.lighting, answer));
       decal.mesh.receiveShadow = true;
       decal.mesh.renderOrder = order;
       decal.mesh.userData.decal = key;

@@ -10,6 +10,7 @@ import { HandList } from '../../bench/controls/HandList';
 import { numbersOf } from '../../bench/controls/numbers';
 import { Reason } from '../../bench/controls/Reason';
 import { Rules } from '../../bench/controls/Rules';
+import { InWeather } from '../../bench/controls/InWeather';
 import { Section } from '../../bench/controls/Section';
 import { Tint } from '../../bench/controls/Tint';
 import { SurfaceList, SurfaceMenu } from '../../bench/controls/Surfaces';
@@ -228,6 +229,12 @@ export function DriftSheet({ itemKey }: { itemKey: string }) {
           onCommit={(tint) => keep(`tint of ${plan.name}`, { ...plan, match: { ...plan.match, tint } })}
         />
       </Fold>
+      <InWeather
+        model="DriftPlan"
+        value={plan}
+        onDraft={(next) => change({ ...plan, ...next })}
+        onCommit={(label, next) => keep(`${label}: ${plan.name}`, { ...plan, ...next })}
+      />
       <HandList target={itemKey} />
       <Section title="Cost">
         <Typography sx={{ fontFamily: mono, fontSize: 12 }}>

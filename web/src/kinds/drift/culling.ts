@@ -1,5 +1,6 @@
 import * as THREE from 'three';
 import type { Asset } from '../../api/client';
+import { byMaterial, type Response } from '../../plate/answer';
 import { coloured, letGo, type Worn } from './worn';
 import { disposePlot, type MergedBatch, type Plot, type PlotEntry } from './plots';
 
@@ -65,6 +66,9 @@ export interface DriftView extends Worn {
   group: THREE.Group;
   /** Buffers of what is drawn one by one, by the level they hold; kept from picture to picture. */
   pool: Map<Level, Pooled>;
+  /** How it answers to the weather, and its own materials where that is not as those it is made of do. */
+  response: Response;
+  own: Map<THREE.Material, THREE.Material>;
 }
 
 /** Meshes on buffers with room for so many; `idle` counts the pictures they were not needed for. */
@@ -79,6 +83,16 @@ export function disposeDrift(drift: DriftView) {
   drift.plots.forEach(disposePlot);
   drift.pool.forEach(({ meshes }) => meshes.forEach(letGo));
   drift.pool.clear();
+  drift.own.forEach((material) => material.dispose());
+  drift.own.clear();
+}
+
+/** A material as the drift answers to the weather. */
+function answering({ response, own }: DriftView, material: THREE.Material): THREE.Material {
+  if (byMaterial(response)) return material;
+  const made = own.get(material) ?? (material.userData.anew as (r: Response) => THREE.Material)(response);
+  own.set(material, made);
+  return made;
 }
 
 /** Its colours are other ones now: what was laid up with the old ones is not drawn again. */
@@ -337,7 +351,8 @@ function instanced(drift: DriftView, { name, parts }: Level, total: number): THR
   const places = new THREE.InstancedBufferAttribute(new Float32Array(total * 16), 16);
   const colours = new THREE.InstancedBufferAttribute(new Float32Array(total * 3), 3);
   const worn = drift.worn.get(name);
-  return parts.map(({ geometry, material, shadow }) => {
+  return parts.map(({ geometry, material: shared, shadow }) => {
+    const material = answering(drift, shared);
     const mesh = new THREE.InstancedMesh(worn ? coloured(geometry, worn) : geometry, material, 0);
     Object.assign(mesh, { count: total, instanceMatrix: places, instanceColor: colours, customDepthMaterial: shadow });
     mesh.frustumCulled = false;

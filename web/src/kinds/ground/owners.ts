@@ -1,3 +1,4 @@
+import type { Answer } from '../../plate/answer';
 import * as THREE from 'three';
 import type { Packet } from '../../api/packet';
 import type { SurfaceMaterial } from '../../plate/materials';
@@ -23,7 +24,7 @@ export interface OwnerView {
   exposureWanted: string;
   exposureShown: string;
   materialKey: string;
-  surfaces: { ref: string; slot: string; material: string }[];
+  surfaces: { ref: string; slot: string; material: string; answer: Answer }[];
 }
 
 export function freshOwner(owner: string): OwnerView {
@@ -69,12 +70,8 @@ export function near(owners: ReadonlyMap<string, OwnerView>, frustum: THREE.Frus
 export function mapTexture(packet: Packet, name: string): THREE.DataTexture | null {
   if (!packet.shapes[name]) return null;
   const [height, width] = packet.shapes[name];
-  const texture = new THREE.DataTexture(
-    new Uint8Array(packet.arrays[name] as Uint8Array),
-    width,
-    height,
-    THREE.RedFormat,
-  );
+  const format = packet.shapes[name].length > 2 ? THREE.RGBAFormat : THREE.RedFormat;
+  const texture = new THREE.DataTexture(new Uint8Array(packet.arrays[name] as Uint8Array), width, height, format);
   texture.minFilter = texture.magFilter = THREE.LinearFilter;
   texture.unpackAlignment = 1;
   texture.needsUpdate = true;

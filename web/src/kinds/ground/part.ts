@@ -5,6 +5,7 @@ import { unpack, type Packet } from '../../api/packet';
 import { useBench } from '../../state/bench';
 import { useSite } from '../../state/site';
 import { constants } from '../../plate/formulas.gen';
+import { answerOf } from '../../plate/answer';
 import { geometryOf, steepApart } from '../../plate/geometry';
 import {
   setExposure,
@@ -28,6 +29,14 @@ const only = <K extends 'patina' | 'piece'>(plans: Plans, kind: K) =>
 
 const savedPlans = (): Plans =>
   Object.fromEntries(Object.values(useSite.getState().items).map(({ key, plan }) => [key, plan]));
+
+/** Toward the wind, and as long as rime grows: of frost in a fresh breeze, all of it. */
+const rimeOf = (frost: number, wind: number, from: number) => {
+  const bearing = THREE.MathUtils.degToRad(from);
+  return new THREE.Vector3(Math.sin(bearing), 0, -Math.cos(bearing)).multiplyScalar(
+    frost * Math.min(1, wind / constants.RIME_WIND),
+  );
+};
 
 /** Ground and pieces: their meshes, what they are made of, what lies on them and how wet they are. */
 export class OwnersPart implements PlatePart {
@@ -177,7 +186,8 @@ export class OwnersPart implements PlatePart {
 
   /** How far all that stands lies open to the sky: asked for when the weather is first not dry. */
   private async fetchExposures() {
-    if (Object.values(weather).every(({ value }) => value <= 0)) return;
+    const { wetness, dried, snow, frost, dust } = weather;
+    if ([wetness, dried, snow, frost, dust].every(({ value }) => value <= 0)) return;
     await Promise.all(
       [...this.owners.values()].map(async (owner) => {
         const address = owner.exposureWanted;
@@ -199,10 +209,12 @@ export class OwnersPart implements PlatePart {
   }
 
   /** All surfaces at once: nothing is worked out anew, they are only looked at otherwise. */
-  async takeFallen({ wetness, dried, snow, melted, frost, dust }: PlanOf<'weather'>) {
+  async takeFallen({ wetness, dried, snow, melted, frost, dust, wind, wind_from: from }: PlanOf<'weather'>) {
     const now = { wetness, dried, snow: Math.max(0, snow - constants.DUSTING_MELTS * melted) / 100, frost, dust };
-    const names = Object.keys(weather) as (keyof typeof weather)[];
-    if (names.every((name) => weather[name].value === now[name])) return;
+    const names = Object.keys(now) as (keyof typeof now)[];
+    const rime = rimeOf(frost, wind, from);
+    if (names.every((name) => weather[name].value === now[name]) && weather.rime.value.equals(rime)) return;
+    weather.rime.value.copy(rime);
     for (const name of names) weather[name].value = now[name];
     this.plate.frames.redraw();
     await this.fetchExposures();
@@ -320,13 +332,20 @@ export class OwnersPart implements PlatePart {
     );
     this.tellUndrawn();
     const room = Math.max(...carried.map((ids) => ids.length), 0) > USUAL_LAYERS ? MOST_LAYERS : USUAL_LAYERS;
-    const materialKey = JSON.stringify([owner.surfaces.map((s) => this.plate.stage.store.address(s.material)), room]);
+    const materialKey = JSON.stringify([
+      owner.surfaces.map((s) => [this.plate.stage.store.address(s.material), s.answer]),
+      room,
+    ]);
     if (owner.materialKey !== materialKey) {
       const pictures = await Promise.all(owner.surfaces.map((s) => this.plate.stage.store.get(s.material)));
       const old = owner.mesh.userData.materials as SurfaceMaterial[];
       const ownBase = Boolean(owner.mesh.geometry.getAttribute('baseUv'));
-      const materials = pictures.map((p) =>
-        surfaceMaterial(p, { layers: room, ownBase: ownBase && p.tile <= 0 }, this.plate.machine.lighting),
+      const materials = pictures.map((p, k) =>
+        surfaceMaterial(
+          p,
+          { layers: room, ownBase: ownBase && p.tile <= 0, answer: owner.surfaces[k].answer },
+          this.plate.machine.lighting,
+        ),
       );
       if (key === 'ground')
         materials.push(surfaceMaterial(pictures[0], { layers: room, steep: true }, this.plate.machine.lighting));
@@ -386,6 +405,7 @@ export class OwnersPart implements PlatePart {
       depth: this.plate.stage.store.info(material).depth * finish.relief,
       thickness: finish.thickness / 1000,
       fill: finish.fill,
+      answer: answerOf(finish, { porosity: this.plate.stage.store.info(material).porosity }),
     };
   }
 }

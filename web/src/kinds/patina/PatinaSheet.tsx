@@ -10,6 +10,7 @@ import { Reason } from '../../bench/controls/Reason';
 import { Rules } from '../../bench/controls/Rules';
 import { MaskButton } from '../../bench/controls/MaskButton';
 import { MaterialSelect, SURFACES } from '../../bench/controls/MaterialSelect';
+import { InWeather } from '../../bench/controls/InWeather';
 import { Section } from '../../bench/controls/Section';
 import { Tint } from '../../bench/controls/Tint';
 import { SurfaceMenu, useCarriers, useGrown } from '../../bench/controls/Surfaces';
@@ -167,6 +168,12 @@ export function PatinaSheet({ itemKey }: { itemKey: string }) {
         {finish('roughness', 'roughness')}
         {finish('relief', 'relief')}
       </Section>
+      <InWeather
+        model="Finish"
+        value={plan.finish}
+        onDraft={(next) => change({ ...plan, finish: { ...plan.finish, ...next } })}
+        onCommit={(label, next) => keep(`${label}: ${plan.name}`, { ...plan, finish: { ...plan.finish, ...next } })}
+      />
       <HandList target={itemKey} />
       <Button color="error" onClick={remove}>
         Delete this patina

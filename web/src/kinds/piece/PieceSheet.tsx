@@ -6,6 +6,7 @@ import { figure, ink, mono } from '../../theme';
 import { AssetPicture } from '../../bench/AssetPicture';
 import { numbersOf } from '../../bench/controls/numbers';
 import { MaterialSelect, SURFACES } from '../../bench/controls/MaterialSelect';
+import { InWeather } from '../../bench/controls/InWeather';
 import { Section } from '../../bench/controls/Section';
 import { useItem } from '../../bench/controls/useItem';
 import { freeName } from '../../bench/fresh';
@@ -114,15 +115,12 @@ export function PieceSheet({ itemKey }: { itemKey: string }) {
           ))}
         </Section>
       )}
-      <Section title="Snow" remark={plan.takes_snow === false ? 'never' : 'when it snows'}>
-        <Button
-          variant={plan.takes_snow === false ? 'contained' : 'outlined'}
-          aria-pressed={plan.takes_snow === false}
-          onClick={() => keep('snow on it', { ...plan, takes_snow: plan.takes_snow === false })}
-        >
-          {plan.takes_snow === false ? 'Let snow lie on it' : 'Keep it free of snow'}
-        </Button>
-      </Section>
+      <InWeather
+        model="PiecePlan"
+        value={plan}
+        onDraft={(next) => change({ ...plan, ...next })}
+        onCommit={(label, next) => keep(`${label}: ${plan.name}`, { ...plan, ...next })}
+      />
       <Section title="At its foot" remark={plan.foot_width > 0 ? 'on it and on the ground' : 'a clean line'}>
         <MaterialSelect
           label="What gathers at its foot"

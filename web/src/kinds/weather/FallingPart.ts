@@ -1,5 +1,6 @@
 import * as THREE from 'three';
 import type { PlanOf } from '../../api/client';
+import { roofCode, roofUniforms } from '../../plate/roofs';
 import type { PlateContext } from '../../plate/PlateScene';
 import type { PlatePart, Seen } from '../../plate/PlatePart';
 
@@ -38,8 +39,7 @@ attribute float end;
 uniform vec3 uVelocity;
 uniform float uTime;
 uniform float uTossed;
-uniform sampler2D uTops;
-uniform vec4 uBox;
+${roofCode}
 void main() {
   float own = fract(dot(position, vec3(71.3, 37.1, 53.9)));
   vec3 tossed = uTossed * vec3(sin(uTime * 1.3 + own * 40.0), 0.0, cos(uTime * 1.1 + own * 70.0));
@@ -47,12 +47,10 @@ void main() {
   vec3 at = mod(gone - cameraPosition + ${REACH.toFixed(1)}, ${(2 * REACH).toFixed(1)}) - ${REACH.toFixed(1)};
   at += end * uVelocity * ${SHUTTER.toFixed(5)};
   vec3 where = at + cameraPosition;
-  vec2 over = (where.xz - uBox.xy) / uBox.zw;
-  bool within = uBox.z > 0.0 && all(greaterThan(over, vec2(0.0))) && all(lessThan(over, vec2(1.0)));
   vec4 seen = viewMatrix * vec4(where, 1.0);
   gl_Position = projectionMatrix * seen;
   // Under a roof, and in the ground, nothing falls.
-  if (within && where.y < textureLod(uTops, over, 0.0).r) gl_Position = vec4(0.0, 0.0, -2.0, 1.0);
+  if (roofed(where)) gl_Position = vec4(0.0, 0.0, -2.0, 1.0);
   gl_PointSize = clamp(9.0 / max(-seen.z, 0.4), 1.0, 12.0);
 }`;
 
@@ -73,8 +71,7 @@ function falling(opacity: number, tossed: number): THREE.ShaderMaterial {
       uVelocity: { value: new THREE.Vector3() },
       uTime: { value: 0 },
       uTossed: { value: tossed },
-      uTops: { value: null as THREE.Texture | null },
-      uBox: { value: new THREE.Vector4() },
+      ...roofUniforms,
       uColour: { value: new THREE.Vector4(0.86, 0.89, 0.92, opacity) },
     },
   });
@@ -127,30 +124,9 @@ export class FallingPart implements PlatePart {
     thing.geometry.setDrawRange(0, count);
   }
 
-  /** Roofs: the uppermost thing over a box of the ground. */
-  takeTops(tops: { values: Float32Array; shape: number[]; low: number[]; high: number[] } | null) {
-    this.tops?.dispose();
-    this.tops = null;
-    const box = new THREE.Vector4();
-    if (tops) {
-      const [rows, columns] = tops.shape;
-      this.tops = new THREE.DataTexture(tops.values, columns, rows, THREE.RedFormat, THREE.FloatType);
-      this.tops.needsUpdate = true;
-      box.set(tops.low[0], tops.low[2], tops.high[0] - tops.low[0], tops.high[2] - tops.low[2]);
-    }
-    for (const { material } of [this.rain, this.snow]) {
-      const { uniforms } = material as THREE.ShaderMaterial;
-      uniforms.uTops.value = this.tops;
-      uniforms.uBox.value.copy(box);
-    }
-  }
-
-  private tops: THREE.DataTexture | null = null;
-
   async sync() {}
 
   dispose() {
-    this.tops?.dispose();
     for (const thing of [this.rain, this.snow]) {
       thing.geometry.dispose();
       (thing.material as THREE.Material).dispose();

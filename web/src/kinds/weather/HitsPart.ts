@@ -4,7 +4,6 @@ import { unpack, type Packet } from '../../api/packet';
 import { fetchPart } from '../../api/parts';
 import type { PlateContext } from '../../plate/PlateScene';
 import type { PlatePart, Seen } from '../../plate/PlatePart';
-import type { FallingPart } from './FallingPart';
 
 /** Droplets of a crown, and seconds it flies. */
 const DROPLETS = 6;
@@ -101,10 +100,7 @@ export class HitsPart implements PlatePart {
   private shown = '';
   private wanted = '';
 
-  constructor(
-    private plate: PlateContext,
-    private falling: FallingPart,
-  ) {
+  constructor(private plate: PlateContext) {
     for (const thing of this.overlays()) {
       thing.frustumCulled = false;
       thing.renderOrder = 4;
@@ -131,14 +127,11 @@ export class HitsPart implements PlatePart {
     this.wanted = hits;
     if (hits === this.shown) return;
     const none: Packet = { arrays: {}, shapes: {}, info: {} };
-    const { arrays, shapes, info } = hits ? unpack(await fetchPart(hits)) : none;
+    const { arrays } = hits ? unpack(await fetchPart(hits)) : none;
     // An answer that was overtaken is none.
     if (this.wanted !== hits) return;
     this.shown = hits;
     this.place((arrays.splashes as Float32Array) ?? [], (arrays.drips as Float32Array) ?? []);
-    const values = arrays.tops as Float32Array | undefined;
-    const { low, high } = info as { low: number[]; high: number[] };
-    this.falling.takeTops(values ? { values, shape: shapes.tops, low, high } : null);
     this.plate.frames.contentChanged();
   }
 
