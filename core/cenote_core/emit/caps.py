@@ -19,6 +19,7 @@ from ..stations.camera import axes
 from ..surfaces.wind_formulas import STRONG
 from ..tracer import tables
 from ..tracer.tables import Triangles
+from .rime import feathers
 from .snow import snow_surface
 from .tables import Shot, Tables
 
@@ -29,14 +30,11 @@ _STANDS = 2.1
 _SHARE = 0.8
 """Of the depth on open ground, on what is wide enough."""
 _STARTS, _FULL = 0.08, 0.72
-"""Part of a normal toward the sky, or the wind, from which a cap begins, and from which it has its full depth."""
+"""Upward part of a normal from which a cap begins, and from which it has its full depth."""
 _LET_IN = 0.2
 """Radii by which the sides of a cap are sunk into what bears it."""
 _LEAST = 0.002
 """Metres under which a cap is whitening and no body."""
-_UP = np.array([0.0, 1.0, 0.0])
-_RIME, _THIN = 0.016, 0.006
-"""Metres of rime on the thinnest twigs at most, and the radius up to which twigs are as thin as that."""
 
 
 def radii(mesh: Mesh) -> np.ndarray:
@@ -64,24 +62,21 @@ def add_caps(
     placed : the instances' own triangles, as they stand
     roofed : (N,) bool, which of them stand under a roof; None: none
     """
-    weather = shot.scene.site.weather
+    weather, eye = shot.scene.site.weather, axes(shot.station)[0]
     snow = response.takes_snow * weather.fallen.snow * _SHARE * max(0.0, 1 - weather.wind / STRONG)
     toward = np.array(weather.fallen.rime)
-    rime = response.takes_frost * float(np.linalg.norm(toward)) * _RIME
-    faces = mesh.faces[solid[mesh.slots]]
-    near = np.linalg.norm(instances.position - axes(shot.station)[0], axis=1) < REACH
-    if max(snow, rime) < _LEAST or not len(faces):
-        return
+    rime = response.takes_frost * float(np.linalg.norm(toward))
+    near = np.linalg.norm(instances.position - eye, axis=1) < REACH
     if roofed is not None:
         near &= ~roofed
     chosen = np.flatnonzero(near)
-    if not len(chosen):
+    if not len(chosen) or (snow < _LEAST and rime <= 0):
         return
     at = placed.positions.reshape(len(instances), -1, 3)[chosen].astype(np.float64)
-    taken = instances.taken(chosen)
-    found = [capped(mesh, faces, taken, at, snow)] if snow >= _LEAST else []
-    if rime >= _LEAST:
-        found.append(rimed(mesh, faces, taken, at, rime, toward / np.linalg.norm(toward)))
+    taken, wood = instances.taken(chosen), mesh.faces[solid[mesh.slots]]
+    found = [capped(mesh, wood, taken, at, snow)] if snow >= _LEAST and len(wood) else []
+    if rime > 0:
+        found.append(feathers(mesh, mesh.faces, at, _sized(mesh, taken), toward / rime, rime, eye))
     for cap in found:
         if cap is not None:
             _add(out, shot.scene, *cap)
@@ -102,47 +97,27 @@ def capped(
 
     `snow` is the most metres anything bears. None where nothing looks up.
     """
-    radius = _sized(mesh, instances)
-    return _grown(mesh, faces, instances, at, np.minimum(snow, _STANDS * radius) * _uneven(at), _UP)
-
-
-def rimed(
-    mesh: Mesh, faces: np.ndarray, instances: Instances, at: np.ndarray, rime: float, toward: np.ndarray
-) -> tuple[np.ndarray, np.ndarray, np.ndarray] | None:
-    """The same of rime, which grows into the wind: ragged, and the farther out the thinner what bears it is.
-
-    `rime` is the most metres, `toward` (3,) where the wind comes from.
-    """
-    thin = np.clip(_THIN / np.maximum(_sized(mesh, instances), 1e-4), 0, 1)
-    # Feathers: each place of the skin has grown out by itself.
-    ragged = 0.35 + 1.3 * np.modf(np.abs(np.sin(at @ np.array([127.1, 311.7, 74.7])) * 43758.5))[0]
-    return _grown(mesh, faces, instances, at, rime * thin * ragged, toward)
-
-
-def _sized(mesh: Mesh, instances: Instances) -> np.ndarray:
-    """(N, V) metres: `radii` of the instances as they stand."""
-    return radii(mesh)[None] * instances.scale[:, None].astype(np.float64)
-
-
-def _grown(
-    mesh: Mesh, faces: np.ndarray, instances: Instances, at: np.ndarray, depth: np.ndarray, toward: np.ndarray
-) -> tuple[np.ndarray, np.ndarray, np.ndarray] | None:
-    """A second skin, `depth` (N, V) metres out on what looks `toward`."""
     normals, radius = _turned(instances, mesh.normals.astype(np.float64)), _sized(mesh, instances)
-    t = np.clip((normals @ toward - _STARTS) / (_FULL - _STARTS), 0, 1)
+    t = np.clip((normals[..., 1] - _STARTS) / (_FULL - _STARTS), 0, 1)
     up = t * t * (3 - 2 * t)
+    depth = np.minimum(snow, _STANDS * radius) * _uneven(at)
     lies = up[:, faces].max(axis=2) > 0
     lies &= depth[:, faces].max(axis=2) > _LEAST
     instance, face = np.nonzero(lies)
     if not len(instance):
         return None
     moved = at + np.where(up > 0, 0, -_LET_IN * radius)[..., None] * normals
-    moved += (depth * up)[..., None] * toward
-    bent = normals + 0.9 * toward * up[..., None]
+    moved[..., 1] += depth * up
+    bent = normals + np.array([0, 0.9, 0]) * up[..., None]
     bent /= np.maximum(np.linalg.norm(bent, axis=2, keepdims=True), 1e-9)
     flat = instance[:, None] * at.shape[1] + faces[face]
     used, corners = np.unique(flat, return_inverse=True)
     return moved.reshape(-1, 3)[used], bent.reshape(-1, 3)[used], corners.reshape(-1, 3)
+
+
+def _sized(mesh: Mesh, instances: Instances) -> np.ndarray:
+    """(N, V) metres: `radii` of the instances as they stand."""
+    return radii(mesh)[None] * instances.scale[:, None].astype(np.float64)
 
 
 def _uneven(at: np.ndarray) -> np.ndarray:

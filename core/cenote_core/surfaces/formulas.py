@@ -254,6 +254,14 @@ def frost_roughness(bare: float, share: float) -> float:
     return bare + (FROST_ROUGHNESS - bare) * share
 
 
+def crystals(x: float, y: float, z: float) -> float:
+    """How densely crystals stand at a place on what is thin, metres: they sprout in tufts, and it shows between them."""
+    one = sin(1210.0 * x + 430.0 * y - 690.0 * z + 4.0 * sin(210.0 * y + 90.0 * z) + 3.0 * sin(330.0 * x))
+    two = sin(1130.0 * y - 520.0 * x + 610.0 * z + 4.0 * sin(260.0 * z - 70.0 * x) + 3.0 * sin(410.0 * y))
+    three = sin(300.0 * x - 760.0 * y + 1290.0 * z + 4.0 * sin(190.0 * x + 230.0 * y) + 3.0 * sin(370.0 * z))
+    return min(1.0, max(0.0, 0.62 + 0.22 * (one + two + three)))
+
+
 def rime_share(rime: float, into: float) -> float:
     """How far rime hides what stands thinly in the wind: the windward side of twigs, stems and leaves.
 

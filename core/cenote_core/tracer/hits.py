@@ -324,7 +324,8 @@ def _weathered(
     rimed = dr.select(
         thinly, formulas.rime_share(dr.norm(world.rime), dr.dot(smooth, dr.normalize(world.rime + 1e-9))), 0.0
     )
-    frosted = dr.maximum(frosted, rimed) * (1 - answer.z)
+    tufts = dr.select(open_to, 1.0, formulas.crystals(position.x, position.y, position.z))
+    frosted = dr.maximum(frosted, rimed) * (1 - answer.z) * tufts
     colour, rough = formulas.frost_colour(colour, frosted), formulas.frost_roughness(rough, frosted)
     metal = metal * (1 - frosted)
     lies = formulas.snow_depth(world.snow, exposure, up)

@@ -133,6 +133,12 @@ vec3 frost_colour(vec3 bare, float share) {
 float frost_roughness(float bare, float share) {
   return (bare + ((FROST_ROUGHNESS - bare) * share));
 }
+float crystals(float x, float y, float z) {
+  float one = sin((((((1210.0 * x) + (430.0 * y)) - (690.0 * z)) + (4.0 * sin(((210.0 * y) + (90.0 * z))))) + (3.0 * sin((330.0 * x)))));
+  float two = sin((((((1130.0 * y) - (520.0 * x)) + (610.0 * z)) + (4.0 * sin(((260.0 * z) - (70.0 * x))))) + (3.0 * sin((410.0 * y)))));
+  float three = sin((((((300.0 * x) - (760.0 * y)) + (1290.0 * z)) + (4.0 * sin(((190.0 * x) + (230.0 * y))))) + (3.0 * sin((370.0 * z)))));
+  return min(max((0.62 + (0.22 * ((one + two) + three))), 0.0), 1.0);
+}
 float rime_share(float rime, float into) {
   return (rime * min((max(((into - RIME_TURNED) / (1.0 - RIME_TURNED)), 0.0) * 2.5), 1.0));
 }

@@ -95,6 +95,7 @@ uniform vec3 uRime;
 // What is scattered has no map of how far it lies open to the sky: it stands in the open or under a roof.
 #ifdef SCATTERED
 varying float vOpen;
+varying vec3 vStands;
 #endif
 #if LAYERS > 0
 uniform mediump sampler2DArray uCovers;
@@ -273,7 +274,7 @@ void layDown() {
   if (uFrost > 0.0) {
     float share = frost_share(uFrost, open, up, under);
 #ifdef SCATTERED
-    share = max(share, vOpen * rimed(normalize(vNormal)));
+    share = max(share, vOpen * rimed(normalize(vNormal))) * crystals(vStands.x, vStands.y, vStands.z);
 #endif
     share *= 1.0 - answer.z;
     sColour = frost_colour(sColour, share);
@@ -320,7 +321,7 @@ sWet = uWetness > 0.0 ? wet_share(uWetness, uDried, vOpen, 0.5) : 0.0;
 diffuseColor.rgb = wet_colour(diffuseColor.rgb, sWet, 0.0, uAnswer.x);
 if (uFrost > 0.0) {
   float share = max(frost_share(uFrost, vOpen, up, 1.0), vOpen * rimed(normalize(vNormal)));
-  diffuseColor.rgb = frost_colour(diffuseColor.rgb, share * (1.0 - uAnswer.z));
+  diffuseColor.rgb = frost_colour(diffuseColor.rgb, share * (1.0 - uAnswer.z) * crystals(vStands.x, vStands.y, vStands.z));
 }
 if (uSnow > 0.0) {
   float lies = snow_depth(uSnow, vOpen, up);
