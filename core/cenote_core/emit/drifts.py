@@ -17,7 +17,7 @@ from ..kit.kit import LOD_REACH
 from ..materials.catalogue import sheds_of
 from ..materials.seasons import parted
 from ..mesh.mesh import Mesh
-from ..plan import DriftPlan, StationPlan
+from ..plan import DriftPlan, Response, StationPlan
 from ..scene.scene import Scene
 from ..stations.camera import in_view
 from ..tracer import tables
@@ -153,6 +153,12 @@ def _add_surface(
         roughness=0.0, least_roughness=max(float(material.roughness.mean() / 255), 0.3 if thin else 0.1),
         translucency=material.translucency, relief=0.0 if thin else 1.0, depth=material.depth,
     )  # fmt: skip
+
+
+def leaf_surface(out: Tables, scene: Scene, material_id: str) -> int:
+    """Put the surface of a leaf by itself in, which answers to the weather as its material does; its number."""
+    answer = tables.answering(scene.answer(Response(), parted(material_id)[0]))
+    return _add_surface(out, scene, material_id, True, False, [], answer)
 
 
 def under_roofs(scene: Scene, mesh: Mesh, instances: Instances) -> np.ndarray | None:

@@ -9,6 +9,7 @@ import numpy as np
 from pydantic import BaseModel
 
 from ..base.packet import pack
+from ..drifts.floating import floating, floating_ref
 from ..eaves.drips import all_drips, drips_ref, drops, drops_ref
 from ..eaves.icicles import icicles, icicles_ref
 from ..falling.splashes import rained_on
@@ -43,10 +44,10 @@ class PoolOut(BaseModel):
 
 
 class BodyOut(BaseModel):
-    """Bodies of ice or water on an owner as the plate knows them."""
+    """Bodies of ice or water, or leaves that float, on an owner as the plate knows them."""
 
     owner: str
-    stuff: Literal["ice", "water"]
+    stuff: Literal["ice", "water", "leaves"]
     url: str
 
 
@@ -154,9 +155,9 @@ def _hits(scene: Scene, address: Address) -> str:
 
 
 def _hanging(
-    stuff: str, ref: Callable[[Scene, str], Ref[Mesh] | None], made: Callable[[Scene, str], Mesh | None]
+    stuff: str, ref: Callable[[Scene, str], Ref[Any] | None], made: Callable[[Scene, str], Mesh | None]
 ) -> tuple[Part, Callable[[Scene, Address], list[dict[str, str]]]]:
-    """What hangs from lower edges: how its meshes are asked for, and the list of them."""
+    """What hangs from lower edges or floats: how its meshes are asked for, and the list of them."""
 
     def version(scene: Scene, owner: str) -> str:
         return or_ring(lambda: found.key if (found := ref(scene, owner)) else "")
@@ -173,6 +174,7 @@ def _hanging(
 
 _ICE, _list_ice = _hanging("ice", icicles_ref, icicles)
 _DROPS, _list_drops = _hanging("water", drops_ref, drops)
+_LEAVES, _list_leaves = _hanging("leaves", floating_ref, floating)
 
 SECTIONS: dict[str, Any] = {
     "snow": list[SnowOut],
@@ -190,6 +192,7 @@ PARTS = {
     "roofs": Part(_stands, _roofs_version, _roofs_packet),
     "hanging-ice": _ICE,
     "hanging-water": _DROPS,
+    "hanging-leaves": _LEAVES,
 }
 
 
@@ -198,7 +201,7 @@ def listed(scene: Scene, address: Address) -> dict[str, Any]:
     return {
         "snow": _snow(scene, address),
         "pools": _pools(scene, address),
-        "bodies": [*_list_ice(scene, address), *_list_drops(scene, address)],
+        "bodies": [each for listed in (_list_ice, _list_drops, _list_leaves) for each in listed(scene, address)],
         "hits": _hits(scene, address),
         "roofs": _roofs(scene, address),
     }

@@ -8,6 +8,7 @@ import numpy as np
 from pydantic import BaseModel
 
 from ..base.packet import pack
+from ..emit.afloat import add_floating
 from ..emit.clear import add_hanging
 from ..emit.pools import add_pools
 from ..emit.snow import add_snow
@@ -142,6 +143,7 @@ def _emit(out: Tables, shot: Shot) -> None:
     add_snow(out, shot)
     add_pools(out, shot)
     add_hanging(out, shot)
+    add_floating(out, shot)
 
 
 KINDS_HERE = (

@@ -968,7 +968,7 @@ export interface components {
         };
         /**
          * BodyOut
-         * @description Bodies of ice or water on an owner as the plate knows them.
+         * @description Bodies of ice or water, or leaves that float, on an owner as the plate knows them.
          */
         BodyOut: {
             /** Owner */
@@ -977,7 +977,7 @@ export interface components {
              * Stuff
              * @enum {string}
              */
-            stuff: "ice" | "water";
+            stuff: "ice" | "water" | "leaves";
             /** Url */
             url: string;
         };

@@ -3,6 +3,7 @@ import type { Manifest } from '../../api/client';
 import { fetchPart } from '../../api/parts';
 import { unpack, type Packet } from '../../api/packet';
 import { clearMaterial } from '../../plate/clear';
+import { leafMaterial } from '../../plate/materials';
 import { geometryOf } from '../../plate/geometry';
 import type { PlateContext } from '../../plate/PlateScene';
 import type { PlatePart, Seen } from '../../plate/PlatePart';
@@ -10,9 +11,10 @@ import { views } from '../../plate/views';
 import type { OwnerView } from '../ground/owners';
 
 type Stuff = Manifest['bodies'][number]['stuff'];
+type Clear = Exclude<Stuff, 'leaves'>;
 
 /** Index of refraction, and how much of what is behind them thick bodies hide. */
-const LOOK: Record<Stuff, [number, number]> = { ice: [1.31, 0.6], water: [1.333, 0.4] };
+const LOOK: Record<Clear, [number, number]> = { ice: [1.31, 0.6], water: [1.333, 0.4] };
 
 interface BodyView {
   wanted: string;
@@ -20,10 +22,10 @@ interface BodyView {
   mesh: THREE.Mesh | null;
 }
 
-/** Icicles, drops and beads: clear meshes that go along with what carries them. */
+/** Icicles, drops and beads, and leaves that float: meshes that go along with what carries them. */
 export class BodiesPart implements PlatePart {
   private bodies = new Map<string, BodyView>();
-  private materials = new Map<Stuff, THREE.Material>();
+  private materials = new Map<Clear, THREE.Material>();
 
   constructor(
     private plate: PlateContext,
@@ -60,20 +62,40 @@ export class BodiesPart implements PlatePart {
     const packet = unpack(await fetchPart(url));
     // An answer that was overtaken is none.
     if (body.wanted !== url || this.bodies.get(key) !== body) return;
-    this.take(key, owner, stuff, packet);
+    if (stuff === 'leaves') await this.takeLeaves(key, owner, packet);
+    else this.take(key, owner, stuff, packet);
     body.shown = url;
   }
 
   /** A mesh in place of what is there under a key, as it is saved or as it would be. */
-  take(key: string, owner: string, stuff: Stuff, packet: Packet) {
+  take(key: string, owner: string, stuff: Clear, packet: Packet) {
+    const geometry = geometryOf(packet);
+    geometry?.clearGroups();
+    this.put(key, owner, geometry, this.material(stuff));
+  }
+
+  /** Its slots are materials. */
+  private async takeLeaves(key: string, owner: string, packet: Packet) {
+    const { store } = this.plate.stage;
+    const slots = (packet.info.slots ?? []) as string[];
+    const materials = await Promise.all(
+      slots.map(async (id) => leafMaterial(await store.cutOut(id), this.plate.machine.lighting, 1)),
+    );
+    this.put(key, owner, geometryOf(packet, true), materials);
+  }
+
+  private put(
+    key: string,
+    owner: string,
+    geometry: THREE.BufferGeometry | null,
+    material: THREE.Material | THREE.Material[],
+  ) {
     const body = this.bodies.get(key) ?? { wanted: '', shown: '', mesh: null };
     this.bodies.set(key, body);
     this.drop(body);
-    const geometry = geometryOf(packet);
     const carrier = this.owners.get(owner)?.group;
     if (geometry && carrier) {
-      geometry.clearGroups();
-      body.mesh = new THREE.Mesh(geometry, this.material(stuff));
+      body.mesh = new THREE.Mesh(geometry, material);
       // It comes in the site's coordinates.
       carrier.updateMatrixWorld(true);
       carrier.attach(body.mesh);
@@ -81,7 +103,7 @@ export class BodiesPart implements PlatePart {
     this.plate.frames.contentChanged();
   }
 
-  private material(stuff: Stuff) {
+  private material(stuff: Clear) {
     const made = this.materials.get(stuff) ?? clearMaterial(this.plate.stage.mirrored, ...LOOK[stuff]);
     this.materials.set(stuff, made);
     return made;
@@ -95,6 +117,8 @@ export class BodiesPart implements PlatePart {
   private drop(body: BodyView) {
     body.mesh?.removeFromParent();
     body.mesh?.geometry.dispose();
+    // Those of clear bodies are shared, leaves have their own.
+    if (Array.isArray(body.mesh?.material)) body.mesh.material.forEach((material) => material.dispose());
     body.mesh = null;
     body.shown = '';
   }
