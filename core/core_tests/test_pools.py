@@ -131,8 +131,12 @@ class OnASite(unittest.TestCase):
         self.assertGreater(over.min(), 0.0)
 
     def test_the_slab_is_soaked_under_it_and_damp_round_it(self):
-        found = damp_map(self.scene, "platform")
+        found, mud = np.moveaxis(damp_map(self.scene, "platform"), -1, 0)
         self.assertTrue(found.max() == 1.0 and found.min() == 0.0)
+        # Mud is left at the border of what is wet, less on the bed, and nowhere farther off.
+        self.assertGreater(mud.max(), 0.8)
+        self.assertTrue((mud[found == 0] == 0).all())
+        self.assertLess(np.median(mud[found == 1.0]), 0.7)
         self.assertGreater(((found > 0.05) & (found < 0.95)).mean(), 0.002)
 
     def test_more_rain_never_leaves_less(self):

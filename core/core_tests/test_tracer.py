@@ -9,9 +9,11 @@ from cenote_core.mesh import engine
 from cenote_core.mesh.jit import mi
 from cenote_core.tracer.kept import KeptTrees
 from cenote_core.tracer.paths import LIGHT, see, trace, view_of
+from cenote_core.tracer.scatter import LOST, SPREAD
 from cenote_core.tracer.tables import (
     CUT_OUT,
     FADES,
+    SCATTERS,
     SURFACE,
     THIN,
     Triangles,
@@ -324,3 +326,26 @@ class ClosedForms(unittest.TestCase):
         np.testing.assert_allclose(
             found["sky_seen"].reshape(HEIGHT, WIDTH, 3)[:3].reshape(-1, 3), [[0.3, 0.5, 0.9]] * 3 * WIDTH, rtol=1e-5
         )
+
+
+class InsideSnow(unittest.TestCase):
+    """Light that comes out of snow beside where it went in."""
+
+    def seen(self, scatters, extra=()):
+        flags = SCATTERS if scatters else 0
+        little = Little()
+        little.quads = [(quad([-40, 0, -40], [0, 0, 80], [80, 0, 0]), 0), *extra]
+        little.materials = (one_colour((230, 230, 230), 1.0), *Little.materials[1:])
+        made = list(little.tables())
+        rows = made[3].copy()
+        rows[0, SURFACE.index("flags")] |= flags
+        made[3] = rows
+        return traced(tuple(made), 64, sky=np.zeros_like(SKY))[0]
+
+    def test_an_open_field_is_as_bright_and_has_lost_a_little_red(self):
+        plain, snow = (self.seen(scatters)["light"][20:, :, :].mean(axis=(0, 1)) for scatters in (False, True))
+        np.testing.assert_allclose(snow, plain, rtol=0.035)
+        lost = 1 - snow / plain
+        self.assertTrue(lost[0] > lost[1] > lost[2] >= -1e-3, lost)
+        # On the mean light travels SPREAD metres beside.
+        self.assertAlmostEqual(float(lost[0]), LOST[0] * SPREAD, delta=0.01)

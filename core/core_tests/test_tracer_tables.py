@@ -243,6 +243,22 @@ class Surfaces(unittest.TestCase):
         wet = expected[:, channels.WETNESS]
         self.assertTrue(0.05 < (wet == 0).mean() < 0.95 and (wet > 0.5).mean() > 0.05, (wet == 0).mean())
 
+    def test_what_lies_on_it_answers_to_the_weather_in_its_own_way(self):
+        """A patina that soaks darkens what does not; one kept free of snow and frost stays bare."""
+        site = small_site()
+        site.pieces["wall"].soaks = 0.0
+        site.weather.wetness, site.weather.frost, site.weather.snow = 0.9, 0.5, 0.6
+        plan = PatinaPlan(name="moss", uses=[PatinaUse(surface=f"wall/{slot}") for slot in ("stone", "coping")])
+        plan.finish.soaks, plan.finish.takes_snow, plan.finish.takes_frost = 1.0, False, False
+        plan.rules = [NoiseRule(gate=gate(0.3, 0.6, 1, 1))]
+        site.put("p-moss", plan)
+        (covers, expected) = self.held_against(scene_of(site), "wall")
+        answer, amount = expected[:, channels.ANSWER], covers[0][1]
+        np.testing.assert_allclose(answer[amount == 0], [[0, 0, 0]] * int((amount == 0).sum()))
+        np.testing.assert_allclose(answer[amount > 0.97], [[1, 1, 1]] * int((amount > 0.97).sum()), atol=0.1)
+        white = expected[:, :3].min(axis=1) > 0.6
+        self.assertGreater(white[amount == 0].mean(), 5 * white[amount > 0.97].mean())
+
     def test_ground_with_a_surface_laid_over_it(self):
         site = small_site()
         layer = GroundLayer(key="gravel", material="gravel", rules=[NoiseRule(gate=gate(0.4, 0.5, 1, 1))])

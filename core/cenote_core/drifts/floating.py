@@ -56,7 +56,15 @@ def _leaves(scene: Scene, plan: DriftPlan) -> list[str]:
 def _needs(scene: Scene, owner: str, standing: float, wind: float, wind_from: float) -> list[object]:
     drifts = [build_instances.ref(scene, key, plan) for key, plan in litter(scene)]
     assets = [scene.kit.asset_ref(asset) for _, plan in litter(scene) for asset in _leaves(scene, plan)]
-    return [standing_water.ref(scene, owner, standing), columns_of.ref(scene, owner), drifts, assets, scene.half()]
+    return [
+        standing_water.ref(scene, owner, standing),
+        columns_of.ref(scene, owner),
+        drifts,
+        assets,
+        scene.half(),
+        wind,
+        wind_from,
+    ]
 
 
 @derived(_needs, keep="disk")
@@ -64,17 +72,15 @@ def _floating(scene: Scene, owner: str, standing: float, wind: float, wind_from:
     columns, found = columns_of(scene, owner), standing_water(scene, owner, standing)
     depth = large(found)
     parts: list[Mesh] = []
+    pools = _pools(columns, depth, -compass(wind_from), min(1.0, wind / _CALM))
     for number, (key, plan) in enumerate(litter(scene)):
         instances, leaves = saved(scene, key, plan), _leaves(scene, plan)
         on = np.isin([share.asset for share in plan.assets], leaves)[instances.asset]
         fallen = instances.taken(np.flatnonzero(on))
         rng = np.random.Generator(np.random.Philox([number, 29]))
-        for pool in _pools(columns, depth, -compass(wind_from), min(1.0, wind / _CALM)):
-            some = _near(columns, pool, fallen)
-            room = _MOST - len(parts)
-            parts += [
-                _afloat(scene, plan, fallen, int(n), _place(columns, found.level, pool, rng), rng) for n in some[:room]
-            ]
+        for leaf, of in _blown_in(columns, pools, fallen):
+            if len(parts) < _MOST:
+                parts.append(_afloat(scene, plan, fallen, leaf, _place(columns, found.level, pools[of], rng), rng))
     return merge(parts) if parts else None
 
 
@@ -89,17 +95,24 @@ def _pools(columns: Columns, depth: np.ndarray, toward: np.ndarray, driven: floa
         strip = np.round((across - across.min()) / columns.cell).astype(int)
         lee = np.full(strip.max() + 1, -np.inf)
         np.maximum.at(lee, strip, along)
-        weight = (1 - driven) + driven * np.exp(-(lee[strip] - along) / _GATHERED)
+        gathered = np.exp(-(lee[strip] - along) / _GATHERED)
+        # What floats on a strip stays on it, however short the shore it comes to.
+        share = np.bincount(strip)[strip] * gathered / np.bincount(strip, gathered)[strip]
+        weight = (1 - driven) + driven * share
         out.append(_Pool(row, column, np.cumsum(weight) / weight.sum()))
     return out
 
 
-def _near(columns: Columns, pool: _Pool, fallen: Instances) -> np.ndarray:
-    """Numbers of the leaves that fell so near a pool that they are in it."""
-    at = plan_of(columns, pool.column, pool.row)
-    high = columns.height[pool.row, pool.column]
-    tree = cKDTree(np.column_stack([at[:, 0], high, at[:, 1]]))
-    return np.flatnonzero(tree.query(fallen.position, distance_upper_bound=_BLOWN_IN)[0] < _BLOWN_IN)
+def _blown_in(columns: Columns, pools: list[_Pool], fallen: Instances) -> list[tuple[int, int]]:
+    """Numbers of the leaves that fell so near a pool that they are in it, each with its pool."""
+    if not pools:
+        return []
+    row, column = (np.concatenate([getattr(pool, name) for pool in pools]) for name in ("row", "column"))
+    of = np.repeat(np.arange(len(pools)), [len(pool.row) for pool in pools])
+    at = plan_of(columns, column, row)
+    tree = cKDTree(np.column_stack([at[:, 0], columns.height[row, column], at[:, 1]]))
+    away, nearest = tree.query(fallen.position, distance_upper_bound=_BLOWN_IN)
+    return [(int(leaf), int(of[nearest[leaf]])) for leaf in np.flatnonzero(away < _BLOWN_IN)]
 
 
 def _place(columns: Columns, level: np.ndarray, pool: _Pool, rng: np.random.Generator) -> np.ndarray:
