@@ -10,14 +10,46 @@ from cenote_core.measures.line import LineRule
 from cenote_core.measures.near import NearRule
 from cenote_core.measures.noise import NoiseRule
 from cenote_core.measures.slope import SlopeRule
+from cenote_core.measures.water import WaterRule
 from cenote_core.plan import AssetShare, DriftPlan, Gate, GrassPlan, KeepOut, Litter, Variety
 
 RUNNEL = [(-32.0, 10.5), (-12.0, 9.2), (0.0, 11.5), (12.0, 9.8), (32.0, 13.5)]
 """The middle of the little water south of the line, x and z."""
+POND = (-9.0, 17.0)
+"""The middle of the pond beside it."""
+_FAR = 1000.0
 
 
 def gate(a: float, b: float, c: float, d: float) -> Gate:
     return Gate(rise_start=a, rise_end=b, fall_start=c, fall_end=d)
+
+
+def _ashore(plan: DriftPlan) -> DriftPlan:
+    """A drift that keeps out of the pond and of the runnel."""
+    dry = [
+        WaterRule(gate=gate(-0.05, 0.15, _FAR, _FAR)),
+        LineRule(gate=gate(0.45, 0.75, _FAR, _FAR), line=RUNNEL),
+    ]
+    return plan.model_copy(update={"rules": [*plan.rules, *dry]})
+
+
+def _reeds() -> DriftPlan:
+    """Rushes that stand in the shallow water of the pond."""
+    return DriftPlan(
+        name="rushes in the pond",
+        tier="cover",
+        assets=[AssetShare(asset="rush", weight=3), AssetShare(asset="sedge", weight=1)],
+        surfaces=["ground/ground"],
+        density=14,
+        spacing=0.14,
+        headroom=0.4,
+        seed=31,
+        rules=[
+            WaterRule(gate=gate(-1.1, -0.5, 0.1, 0.5)),
+            NoiseRule(gate=gate(0.46, 0.58, 1, 1), size=2.2, detail=3, seed=33),
+        ],
+        variety=Variety(size_min=0.8, size_max=1.5, lean=6, follow=0.0, tint=0.25),
+    )
 
 
 def drifts() -> list[tuple[str, Any]]:
@@ -182,15 +214,16 @@ def drifts() -> list[tuple[str, Any]]:
     return [
         ("grass-halt", _halt_grass()),
         ("drift-birch", birch),
-        ("drift-alder", alder),
-        ("drift-bramble", bramble),
-        ("drift-fern", fern),
-        ("drift-wet", wet),
-        ("drift-herbs", herbs),
-        ("drift-grass", grass),
+        ("drift-alder", _ashore(alder)),
+        ("drift-bramble", _ashore(bramble)),
+        ("drift-fern", _ashore(fern)),
+        ("drift-reeds", _reeds()),
+        ("drift-wet", _ashore(wet)),
+        ("drift-herbs", _ashore(herbs)),
+        ("drift-grass", _ashore(grass)),
         ("drift-pioneers", pioneers),
-        ("drift-stones", stones),
-        ("drift-leaves", leaves),
+        ("drift-stones", _ashore(stones)),
+        ("drift-leaves", _ashore(leaves)),
     ]
 
 

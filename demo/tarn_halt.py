@@ -24,13 +24,14 @@ from cenote_core.plan import (
     StationPlan,
     Terrace,
     TouchPlan,
+    Water,
     WeatherPlan,
     WeatherState,
     rule_of,
 )
 from cenote_core.weatherings import WEATHERINGS
 
-from .planting import RUNNEL, drifts, gate
+from .planting import POND, RUNNEL, drifts, gate
 
 NAME = "Tarn Halt"
 NOTE = "A disused stop of a hill railway, early autumn. Everything here is made by Cenote's own generators."
@@ -56,8 +57,10 @@ def _ground() -> list[tuple[str, Any]]:
             Terrace(start=(40, 5.5), end=(-40, 5.5), height=-1.5, run=9),
             Mound(centre=(-17, -13), radius=10, height=1.6),
             Mound(centre=(15, 12), radius=8, height=0.9),
+            Mound(centre=POND, radius=7.5, height=-1.25),
             Cut(line=[(-34, -2.2), (34, -2.2)], width=7.0, depth=0, bank=2.2, level=0.0),
-            Cut(line=RUNNEL, width=0.7, depth=0.55, bank=1.5),
+            Cut(line=RUNNEL, width=0.8, depth=0.5, bank=1.5, water=0.14, flow=22, murk=0.12),
+            Water(centre=POND, level=-1.98, murk=0.3),
         ],
     )
     light = LightPlan(
@@ -285,6 +288,10 @@ def _stations() -> list[tuple[str, Any]]:
             StationPlan(name="from the bank", position=(-10.5, 4.6, -10.0), target=(1.5, 0.9, -2.6), lens=32, order=2),
         ),
         ("station-3", StationPlan(name="tank", position=(5.6, 1.65, 0.6), target=(11.6, 2.5, -5.2), lens=28, order=3)),
+        (
+            "station-4",
+            StationPlan(name="pond", position=(-2.2, 0.05, 20.6), target=(-12.0, -2.0, 14.2), lens=28, order=4),
+        ),
     ]
 
 

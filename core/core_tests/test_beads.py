@@ -5,14 +5,14 @@ import unittest
 import numpy as np
 
 from cenote_core.beads.growth import Droplets, covered, grown, steps_until
-from cenote_core.beads.lying import MOST_SEEN, bead_mesh, droplets, inside
+from cenote_core.beads.lying import MOST_SEEN, bead_mesh, droplets, inside, shown
 from cenote_core.beads.profile import CAPILLARY, SAMPLES, curve_of, foot_of, profiles, volume_of
 from cenote_core.beads.running import RECEDES, holds, ran, too_heavy
 from cenote_core.beads.shape import bodies, outline_at, outlines, with_memory
 from cenote_core.kinds import KINDS
 from cenote_core.measures.slope import SlopeRule
 from cenote_core.mesh.rays import RayScene
-from cenote_core.plan import BeadsPlan, PatinaUse, PiecePlan, Region, TouchPlan
+from cenote_core.plan import BeadsPlan, PatinaUse, PiecePlan, Region, TouchPlan, WeatherPlan
 
 from .helpers import gate, scene_of, small_site
 
@@ -279,3 +279,21 @@ class OnASite(unittest.TestCase):
         self.assertGreater(effect(scene, "b", BeadsPlan(**cured.plan)).amount, 0)
         none = self.plan(rules=[SlopeRule(gate=gate(170, 171, 172, 173))])
         self.assertEqual(effect(scene, "b", none).cure, "take the rules off")
+
+
+class OnPanes(unittest.TestCase):
+    """Rain stands and runs on glass by itself."""
+
+    def beads(self, **weather):
+        site = small_site()
+        site.put("lamp", PiecePlan(name="lamp", asset="lamp", position=(3, 0, 2), foot_width=0.0))
+        site.weather = WeatherPlan(**weather)
+        return shown(scene_of(site))
+
+    def test_it_comes_with_rain_and_on_glass_only(self):
+        self.assertEqual(self.beads(), [])
+        (key, plan), *more = self.beads(rain=8.0, wind_from=90.0)
+        self.assertEqual((key, more), ("rain-on-panes", []))
+        self.assertEqual([use.surface for use in plan.uses], ["lamp/pane"])
+        self.assertEqual(plan.rules[0].toward, 90.0)
+        self.assertGreater(self.beads(rain=16.0)[0][1].runs, plan.runs)

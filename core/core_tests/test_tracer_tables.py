@@ -24,6 +24,7 @@ from cenote_core.tracer.numbers import hashed, spread_pair, unit
 from cenote_core.tracer.tables import (
     LAYER,
     OWN_BASE,
+    ROW,
     SURFACE,
     Triangles,
     packed_covers,
@@ -102,7 +103,7 @@ class Packing(unittest.TestCase):
                 triangle,
                 packed_texels(material),
                 words,
-                np.zeros((1, 16), np.uint32),
+                np.zeros((1, ROW), np.uint32),
                 np.zeros((0, 16), np.uint32),
                 KeptTrees(0),
             )

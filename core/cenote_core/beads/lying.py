@@ -17,6 +17,7 @@ from ..plan import BeadsPlan, PatinaPlan, Region
 from ..scene.scene import Scene
 from .growth import Droplets, grown, steps_until
 from .profile import foot_of, profiles, volume_of
+from .rained import KEY, PANES, on_panes
 from .running import ran
 from .shape import bodies, kind_by_size, triangles
 
@@ -150,6 +151,8 @@ def carriers(scene: Scene, plan: BeadsPlan) -> list[str]:
 
 
 def shown(scene: Scene) -> list[tuple[str, BeadsPlan]]:
-    """The beads that are to be seen, in their order."""
+    """The beads that are to be seen, in their order; last those that rain lays on panes."""
     found = [(plan.order, key, plan) for key, plan in scene.site.of(BeadsPlan).items() if plan.visible]
-    return [(key, plan) for _, key, plan in sorted(found, key=lambda f: f[:2])]
+    glass = [s.ref for s in scene.surfaces() if s.material in PANES and not s.layer]
+    rained = on_panes(scene.site.weather, glass)
+    return [(key, plan) for _, key, plan in sorted(found, key=lambda f: f[:2])] + ([(KEY, rained)] if rained else [])

@@ -9,6 +9,7 @@ from ..decals.weathered import open_and_damp
 from ..materials.tile import linear_colour
 from ..mesh.mesh import Mesh
 from ..tracer import tables
+from ..weather.exposure import reached, wetted
 from .tables import SMOOTHEST, Shot, Tables
 
 _LIFT = 0.0008
@@ -24,8 +25,8 @@ def add_decals(out: Tables, shot: Shot) -> None:
             continue
         material = scene.material(plan.picture)
         red, green, blue = (float(v) for v in linear_colour(plan.tint))
-        falls = tables.OPEN if scene.site.weather.falls else 0
-        falls |= tables.POOLED if scene.site.weather.wets else 0
+        falls = tables.OPEN if reached(scene) else 0
+        falls |= tables.POOLED if wetted(scene) else 0
         answers = tables.answering(scene.answer(plan, plan.picture))
         surface = out.surface(
             **out.picture(plan.picture, material), flags=tables.CUT_OUT | tables.FADES | falls | answers,

@@ -14,7 +14,7 @@ from ..pools.wetness import damp_map
 from ..scene.scene import Scene, Surface
 from ..tracer import tables
 from ..tracer.tables import layer_run
-from ..weather.exposure import WHOLE, exposure_map, resampled
+from ..weather.exposure import WHOLE, exposure_map, reached, resampled, wetted
 from .pages import near_page
 from .standing import add_standing
 from .tables import SMOOTHEST, Shot, Tables, finish_layer
@@ -54,7 +54,7 @@ def _maps(scene: Scene, owner: str, page: Page | None) -> np.ndarray:
     """(P, R, R): how far an owner lies open to the sky, if anything falls from it, how damp it is and what mud lies on it, if
     it is wet, and the covers of its patinas."""
     covers = page_covers(scene, owner, page) if page else saved_covers(scene, owner)
-    if not _falls(scene):
+    if not reached(scene):
         return covers
     window = (page.low, page.high) if page else WHOLE
     falls = [exposure_map(scene, owner, covers.shape[1], window)[None]]
@@ -64,30 +64,22 @@ def _maps(scene: Scene, owner: str, page: Page | None) -> np.ndarray:
     return np.concatenate([*falls, covers])
 
 
-def _falls(scene: Scene) -> bool:
-    return scene.site.weather.falls
-
-
-def _wets(scene: Scene) -> bool:
-    return scene.site.weather.wets
-
-
 def _add_surface(
     out: Tables, scene: Scene, surface: Surface, patinas: list[tuple[str, PatinaPlan]], covers: dict[str, float]
 ) -> int:
     material = scene.material(surface.material)
     tiles = material.tile > 0
     first = len(out.layers)
-    for number, (_, plan) in enumerate(patinas, start=int(_falls(scene)) + 2 * int(_wets(scene))):
+    for number, (_, plan) in enumerate(patinas, start=int(reached(scene)) + 2 * int(wetted(scene))):
         # The ground's surfaces are named one by one, but lie on one slot.
         if surface.owner == GROUND or any(use.surface == surface.ref for use in plan.uses):
             tile = layer_tile(plan, scene.material(plan.finish.material).tile)
             out.layers.append(finish_layer(out, scene, plan, number, tile))
     flags = (tables.MACRO_DRIFT if tiles else tables.OWN_BASE) | (tables.SIDES if surface.owner == GROUND else 0)
     flags |= tables.PANE if is_window(surface.material) else 0
-    flags |= tables.POOLED if _wets(scene) else 0
+    flags |= tables.POOLED if wetted(scene) else 0
     answer = scene.answer(scene.response(surface.owner), surface.material)
-    flags |= (tables.OPEN if _falls(scene) else 0) | tables.answering(answer)
+    flags |= (tables.OPEN if reached(scene) else 0) | tables.answering(answer)
     return out.surface(
         **out.picture(surface.material, material), **covers,
         flags=flags, tile=material.tile if tiles else 1.0, metalness=material.metalness,

@@ -37,6 +37,7 @@ class Tables:
     covers: list[np.ndarray] = field(default_factory=list)
     surfaces: list[np.ndarray] = field(default_factory=list)
     layers: list[np.ndarray] = field(default_factory=list)
+    patterns: list[np.ndarray] = field(default_factory=list)
     _pictures: dict[str, int] = field(default_factory=dict)
     _texels: int = 0
     _covers: int = 0

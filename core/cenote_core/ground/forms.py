@@ -6,8 +6,13 @@ from dataclasses import dataclass
 
 import numpy as np
 from numba import njit, prange
+from scipy.ndimage import gaussian_filter1d, map_coordinates
+from scipy.spatial import cKDTree
 
 from ..plan import Basin, Cut, Mound, Pad, Terrace
+
+_SECTION, _EVENED = 0.25, 3.0
+"""Metres between the sections of a bed that water has cut, and over how many of them its floor is evened out."""
 
 Grid = tuple[np.ndarray, np.ndarray]
 """x and z of every point, each (R, C)."""
@@ -50,14 +55,40 @@ def terrace(y: np.ndarray, grid: Grid, form: Terrace) -> np.ndarray:
 
 
 def cut(y: np.ndarray, grid: Grid, form: Cut) -> np.ndarray:
-    """Press a bed into the ground along a line; its floor falls to the sides by the camber."""
+    """Press a bed into the ground along a line; its floor falls to the sides by the camber.
+
+    Water that runs in it has cut through what rises in its way: its floor never rises from the first point to the last.
+    """
     gx, gz = grid
     distance = line_distance(gx, gz, np.asarray(form.line, np.float64))
     amount = 1.0 - smooth((distance - form.width / 2) / form.bank)
     floor = y - form.depth if form.level is None else np.full_like(y, form.level)
+    if form.water > 0 and form.level is None:
+        floor = _cut_through(y, grid, form)
     if form.camber:
         floor = floor + form.camber * (1.0 - np.minimum(distance / (form.width / 2), 1.0) ** 2)
     return np.asarray(y + (floor - y) * amount)
+
+
+def along_line(line: np.ndarray, step: float) -> np.ndarray:
+    """(K, 2) places at even distances of about `step` metres along a line (P, 2)."""
+    lengths = np.append(0, np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1)))
+    s = np.linspace(0, lengths[-1], max(2, int(lengths[-1] / step) + 1))
+    return np.column_stack([np.interp(s, lengths, line[:, k]) for k in range(2)])
+
+
+def _cut_through(y: np.ndarray, grid: Grid, form: Cut) -> np.ndarray:
+    """(R, C) height of the floor of a bed that falls all along, at each place that of the nearest part of its line."""
+    gx, gz = grid
+    at = along_line(np.asarray(form.line, np.float64), _SECTION)
+    x, z = gx[0], gz[:, 0]
+    where = [(at[:, 1] - z[0]) / (z[1] - z[0]), (at[:, 0] - x[0]) / (x[1] - x[0])]
+    floor = np.minimum.accumulate(map_coordinates(y, where, order=1, mode="nearest") - form.depth)
+    floor = gaussian_filter1d(floor, _EVENED, mode="nearest")
+    near = line_distance(gx, gz, np.asarray(form.line, np.float64)) < form.width / 2 + form.bank + _SECTION
+    out = y - form.depth
+    out[near] = floor[cKDTree(at).query(np.column_stack([gx[near], gz[near]]))[1]]
+    return np.asarray(out)
 
 
 def mound(y: np.ndarray, grid: Grid, form: Mound) -> np.ndarray:

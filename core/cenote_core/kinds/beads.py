@@ -32,7 +32,7 @@ class BeadsOut(BaseModel):
 
 def _named(scene: Scene, name: str) -> tuple[str, BeadsPlan, str] | None:
     key, _, owner = name.partition(_SEP)
-    plan = scene.site.of(BeadsPlan).get(key)
+    plan = {**scene.site.of(BeadsPlan), **dict(shown(scene))}.get(key)
     return (key, plan, owner) if plan is not None and owner in carriers(scene, plan) else None
 
 

@@ -14,7 +14,7 @@ from ..hashing import content_hash
 from ..mesh.packed import mesh_packet
 from ..plan import DecalPlan
 from ..scene.scene import Scene
-from ..weather.exposure import damp_refs, sky_exposure
+from ..weather.exposure import damp_refs, reached, sky_exposure, wetted
 from .kind import Address, Kind, Part
 
 
@@ -29,10 +29,10 @@ class DecalOut(BaseModel):
 
 
 def _version(scene: Scene, key: str) -> str:
-    plan, now = scene.site.decals[key], scene.site.weather
-    reached = [[sky_exposure.ref(scene, o).key for o in receivers(scene, plan)]] if now.falls else []
-    damp = [[r.key for o in receivers(scene, plan) for r in damp_refs(scene, o)]] if now.wets else []
-    return content_hash(decal_mesh.ref(scene, plan).key, reached, damp)
+    plan = scene.site.decals[key]
+    opened = [[sky_exposure.ref(scene, o).key for o in receivers(scene, plan)]] if reached(scene) else []
+    damp = [[r.key for o in receivers(scene, plan) for r in damp_refs(scene, o)]] if wetted(scene) else []
+    return content_hash(decal_mesh.ref(scene, plan).key, opened, damp)
 
 
 def _packet(scene: Scene, plan: DecalPlan) -> bytes:

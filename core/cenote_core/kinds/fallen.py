@@ -22,6 +22,7 @@ from ..pools.surface import surface_ref, water_surface
 from ..pools.wetness import damp_map, damp_ref
 from ..scene.scene import Scene
 from ..snow.cover import cover_ref, snow_cover
+from ..weather.exposure import wetted
 from .kind import Address, Part, or_ring
 
 _TOPS_CELL, _TOPS_ABOVE = 0.3, 200.0
@@ -88,7 +89,7 @@ def _damp_packet(scene: Scene, owner: str) -> bytes:
 
 
 def _pools(scene: Scene, address: Address) -> list[dict[str, str]]:
-    if not scene.site.weather.wets:
+    if not wetted(scene):
         return []
     return [
         {

@@ -7,6 +7,7 @@ from typing import Any
 from ..emit.loose import add_loose
 from ..emit.owners import add_owners
 from ..emit.tables import Shot, Tables
+from ..emit.waters import add_waters
 from ..ground.terrain import coarser
 from ..patinas.cover import unlisted
 from ..plan import GROUND, GroundPlan, PatinaPlan
@@ -41,6 +42,7 @@ def _dumped(plans: dict[str, PatinaPlan]) -> dict[str, Any]:
 def _emit(out: Tables, shot: Shot) -> None:
     add_owners(out, shot, [GROUND])
     add_loose(out, shot)
+    add_waters(out, shot)
 
 
 KINDS_HERE = (

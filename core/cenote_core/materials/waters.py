@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from .material import Material, material
-from .tile import spectral
+from .tile import cells, smooth, spectral
 
 _RINGS, _SPREADS = 70, 0.085
 """Drops that have just fallen on a tile, and the widest ring in tiles."""
@@ -18,6 +18,23 @@ def still_water(size: int, seed: int) -> Material:
     height = 0.65 * spectral(size, 0.3, 1.8, seed, 1.6) + 0.35 * spectral(size, 0.09, 1.6, seed + 1, 1.3)
     white = np.ones((size, size, 3), np.float32)
     return material(white, 1.0, np.clip(height, 0, 1), 0.9, 0.0004, metalness=1.0)
+
+
+def foam(size: int, seed: int) -> Material:
+    """Foam: bubbles of all sizes side by side, large ones with a window in their middle, and gaps. 0.3 m."""
+    alpha = np.zeros((size, size), np.float32)
+    light = np.full((size, size), 0.8, np.float32)
+    for across, layer in ((26, 0), (61, 1)):
+        near, second, who = cells(size, across, seed + layer)
+        wall = smooth(0.30, 0.06, second - near)
+        there = who > (0.45, 0.25)[layer]
+        film = np.where(there, np.maximum(wall, 0.35), 0.0)
+        light = np.where(film > alpha, 0.72 + 0.25 * wall, light)
+        alpha = np.maximum(alpha, film)
+    drift = spectral(size, 0.3, 1.4, seed + 5)
+    alpha = np.clip(alpha * smooth(0.2, 0.55, drift) + 0.25 * smooth(0.5, 0.8, drift), 0, 1)
+    white = np.repeat(light[..., None], 3, axis=-1) * np.array([1.0, 0.985, 0.955], np.float32)
+    return material(white, 0.45, alpha, 0.3, 0.002, alpha=alpha)
 
 
 def rain_rings(size: int, seed: int) -> Material:

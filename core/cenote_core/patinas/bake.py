@@ -21,7 +21,7 @@ from ..scene.scene import GROUND, VIEW_LIMIT, Scene
 from ..surfaces import channels, formulas
 from ..surfaces.fallen import DUST_COLOUR, MUD_COLOUR, Fallen
 from ..surfaces.formulas import MACRO
-from ..weather.exposure import damp_at, damp_refs, exposure_at, sky_exposure
+from ..weather.exposure import damp_at, damp_refs, exposure_at, reached, sky_exposure
 from .cover import owner_covers, stack
 from .heights import Sides, bases, layer_tile, sides_or, stack_heights
 from .reading import bilinear, read_sides
@@ -290,7 +290,7 @@ def _worked_in(scene: Scene, owner: str, resolution: int, cover_limit: int = VIE
     materials = [(s.slot, scene.material_ref(s.material)) for s in scene.surfaces() if s.owner == owner]
     now = scene.site.weather
     # Rime grows on what is scattered alone.
-    weather = [list(now.fallen[:-1]), sky_exposure.ref(scene, owner), damp_refs(scene, owner)] if now.falls else []
+    weather = [list(now.fallen[:-1]), sky_exposure.ref(scene, owner), damp_refs(scene, owner)] if reached(scene) else []
     answers = scene.response(owner).model_dump(include=RESPONSE)
     return [
         scene.mesh.ref(owner),

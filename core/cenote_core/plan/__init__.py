@@ -5,7 +5,7 @@ from .kinds.beads import BeadsPlan, Region
 from .kinds.decal import DecalPlan
 from .kinds.drift import Arrangement, AssetShare, Border, DriftPlan, KeepOut, Litter, Match, Tier, Variety
 from .kinds.grass import GrassPlan
-from .kinds.ground import Basin, Cut, GroundLayer, GroundPlan, Mound, Pad, Terrace, Water
+from .kinds.ground import LIQUID, Basin, Cut, GroundLayer, GroundPlan, Mound, Pad, Terrace, Water
 from .kinds.light import LightPlan
 from .kinds.patina import Finish, PatinaPlan, PatinaUse
 from .kinds.piece import PiecePlan
@@ -18,6 +18,7 @@ from .site import GROUND, SitePlan
 
 __all__ = [
     "GROUND",
+    "LIQUID",
     "RESPONSE",
     "Arrangement",
     "AssetShare",

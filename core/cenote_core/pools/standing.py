@@ -19,6 +19,7 @@ from ..patinas.triplanar import ground_triplanar
 from ..plan import GROUND
 from ..scene.scene import VIEW_LIMIT, Scene
 from ..snow.fall import reach
+from ..waters.bodies import in_water, waters
 from .filling import fill, hollows_of
 
 _STRAIGHT = (0.0, 0.0, 0.0)
@@ -149,7 +150,8 @@ def _closed_in(free: np.ndarray, leaves: np.ndarray, floor: np.ndarray) -> np.nd
 
 
 def _needs(scene: Scene, owner: str, standing: float) -> list[Any]:
-    return [bed.ref(scene, owner), drains.ref(scene, owner), reach.ref(scene, owner, _STRAIGHT), standing]
+    water = waters.ref(scene) if in_water(scene, owner) else None
+    return [bed.ref(scene, owner), drains.ref(scene, owner), reach.ref(scene, owner, _STRAIGHT), standing, water]
 
 
 @derived(_needs)
@@ -160,6 +162,8 @@ def standing_water(scene: Scene, owner: str, standing: float) -> Standing:
     free = columns.there & (falls >= 0)
     joined, leaves = _ways(columns, free, owner == GROUND)
     leaves |= _closed_in(free, leaves, floor)
+    if in_water(scene, owner):
+        leaves |= waters(scene).depth > 0
     area = columns.cell**2
     came = np.where(free, np.maximum(falls, 0) * standing * area, 0.0)
     soaked = came * drains(scene, owner)
@@ -169,6 +173,8 @@ def standing_water(scene: Scene, owner: str, standing: float) -> Standing:
         np.where(found.of >= 0, filled.level[found.of], -np.inf) if len(found.spill) else np.full(floor.shape, -np.inf)
     )
     depth = np.where(free & (columns.up > _LEVEL), np.maximum(level - floor, 0.0), 0.0)
+    if in_water(scene, owner):
+        depth = np.where(waters(scene).depth > 0, 0.0, depth)
     return Standing(
         depth,
         np.where(depth > 0, level, np.nan),

@@ -18,7 +18,8 @@ from ..scene.measuring import SHELTER_LIMIT
 from ..scene.provided import provides
 from ..scene.running import run, runoff_map
 from ..scene.scene import Scene
-from ..weather.exposure import sky_exposure
+from ..waters.bodies import waters
+from ..weather.exposure import sky_exposure, wetted
 from .standing import standing_water
 from .surface import LEAST, large
 
@@ -34,6 +35,8 @@ _FOOT, _FOOT_SEED = (0.16, 0.6, 0.5), 83
 """Metres that water stands in a wall's foot after long rain, how uneven, and how wide its waves are in metres."""
 _RAINED = 0.35
 """Exposure from which a foot is as wet as it gets: under a roof the ground beside it is dry."""
+_SHORE, _SHORE_WAVES = (0.09, 0.7), 0.3
+"""Metres above water and beside it that its waves keep wet, and how wide the waves of that border are."""
 _RIM, _BED = (0.05, 0.11), 0.55
 """Metres inside and outside a pool's border where mud lies that it has left, and how much of it on its bed."""
 
@@ -88,7 +91,8 @@ def _wet_needs(scene: Scene, owner: str, standing: float, running: float) -> lis
             heights.ref(scene),
             sky_exposure.ref(scene, owner),
         ]
-    return [*pools, *runs, running, scene.table.ref(owner, _side(scene, owner))]
+    shores = [waters.ref(scene), columns_of.ref(scene, GROUND)] if scene.site.ground.waters() else []
+    return [*pools, *runs, *shores, running, scene.table.ref(owner, _side(scene, owner))]
 
 
 @derived(_wet_needs, keep="disk")
@@ -104,7 +108,24 @@ def _wet(scene: Scene, owner: str, standing: float, running: float) -> np.ndarra
         wet = running * steep * np.maximum(_streaks(scene, owner, table), _foot(scene, owner, table))
         out = out.copy()
         out[..., 0] = np.maximum(out[..., 0], table.spread(wet.astype(np.float32)))
+    if scene.site.ground.waters():
+        out = out.copy()
+        out[..., 0] = np.maximum(out[..., 0], table.spread(_shore(scene, table)))
     return out
+
+
+def _shore(scene: Scene, table: TexelTable) -> np.ndarray:
+    """(N,) float32 how wet an owner's texels are by the ground's water: under it, and a hand above it where waves reach."""
+    columns, found = columns_of(scene, GROUND), waters(scene)
+    away, (row, column) = distance_transform_edt(found.depth <= 0, return_indices=True)
+    level = np.nan_to_num(found.level[row, column], nan=-1e6)
+    at = table.points.positions.astype(np.float64)
+    where = np.stack(columns.node_of(at[:, [0, 2]]))
+    over = at[:, 1] - map_coordinates(level, where, order=0, mode="nearest")
+    beside = map_coordinates(away * columns.cell, where, order=1, mode="nearest")
+    ragged = 0.6 + 0.8 * noise(at.astype(np.float32), _SHORE_WAVES, 3, 87, 0.0)
+    high = np.clip(1 - over / (_SHORE[0] * ragged), 0, 1)
+    return np.asarray(np.clip(1.6 * high * np.clip(1 - beside / _SHORE[1], 0, 1), 0, 1), np.float32)
 
 
 def _streaks(scene: Scene, owner: str, table: TexelTable) -> np.ndarray:
@@ -129,7 +150,7 @@ def damp_ref(scene: Scene, owner: str) -> Ref[np.ndarray] | None:
     """How wet places are in the weather that shows besides what falls on them, without making it; None while all is dry."""
     now = scene.site.weather
     running = max(0.0, now.wetness - now.dried)
-    return _wet.ref(scene, owner, now.standing / 1000, running) if now.wets else None
+    return _wet.ref(scene, owner, now.standing / 1000, running) if wetted(scene) else None
 
 
 def damp_map(scene: Scene, owner: str) -> np.ndarray | None:

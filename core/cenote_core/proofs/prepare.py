@@ -42,9 +42,10 @@ def prepare(scene: Scene, station: StationPlan, size: tuple[int, int], detail: D
             kind.emit(tables, shot)
     arrays = tables.arrays()
     light, weather = scene.sky(), scene.site.weather
+    patterns = np.stack(tables.patterns) if tables.patterns else None
 
     def work(_: object) -> tuple[World, Sky]:
-        world = upload(*arrays, trees=_TREES, fallen=weather.fallen)
+        world = upload(*arrays, trees=_TREES, fallen=weather.fallen, patterns=patterns)
         return world, sky_of(light.image, light.sun_direction, light.sun_colour, SUN_RADIUS)
 
     return Stage(*engine.run(work), station)

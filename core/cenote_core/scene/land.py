@@ -17,7 +17,7 @@ from ..ground.sculpt import ACTIONS, sculpt
 from ..ground.terrain import axes, formed, height_at, padded, sheet, water_forms
 from ..measures.water import shore, wet_area
 from ..mesh.mesh import Mesh
-from ..plan import GROUND, Pad, PiecePlan, SitePlan, TouchPlan
+from ..plan import GROUND, LIQUID, Cut, Pad, PiecePlan, SitePlan, TouchPlan, Water
 
 _AT_ONCE = 16
 """Strokes are kept in blocks of this many, so that one more stroke does not do all of them again."""
@@ -54,7 +54,8 @@ def _blocks(scene: Site) -> list[list[TouchPlan]]:
 
 def _shape(scene: Site) -> list[Any]:
     plan = scene.site.ground
-    forms = [form for form in plan.forms if not isinstance(form, Pad)]
+    shaped = [form for form in plan.forms if not isinstance(form, Pad | Water)]
+    forms = [(form.model_dump(exclude=LIQUID), isinstance(form, Cut) and form.water > 0) for form in shaped]
     return [plan.model_dump(exclude=PRESENTED | {"material", "layers", "forms"}), forms, scene.picture_ref(plan.image)]
 
 
@@ -140,7 +141,7 @@ def lift(scene: Site, piece_id: str) -> float:
     return float(now) - piece.ground_at
 
 
-@derived(lambda scene: [heights.ref(scene), water_forms(scene.site.ground)])
+@derived(lambda scene: [heights.ref(scene), [(f.centre, f.level) for f in water_forms(scene.site.ground)]])
 def shores(scene: Site) -> tuple[list[np.ndarray], list[tuple[np.ndarray, float]]]:
     """Lines of all water edges, and the wet area and level of each pool."""
     plan = scene.site.ground

@@ -17,6 +17,7 @@ from ..measures.lee import lee
 from ..measures.painted import apply_touches
 from ..plan import GROUND, TouchPlan, WeatherPlan
 from ..scene.scene import Scene
+from ..waters.bodies import in_water, waters
 from .fall import Wind, reach
 from .landing import landed, run_off
 from .melting import heat, left
@@ -81,6 +82,7 @@ def _needs(scene: Scene, owner: str, fallen: float, wind: Wind, melted: float) -
         mass.ref(scene, owner, fallen, wind),
         columns_of.ref(scene, owner),
         reach.ref(scene, owner, wind),
+        waters.ref(scene) if in_water(scene, owner) else None,
     ]
 
 
@@ -156,6 +158,9 @@ def lying(scene: Scene, owner: str, fallen: float, wind: Wind, melted: float) ->
     top = depth_here * (RISE + (1 - RISE) * np.sqrt(1 - (1 - within) ** 2))
     top = top - _SUNK * np.clip(1 - depth_here / _SUNK_UNDER, 0, 1)
     lies = (depth_here > LEAST) & ~np.isnan(base)
+    if in_water(scene, owner):
+        # What falls into water is gone.
+        lies &= waters(scene).depth <= 0
     return Lying(base, depth, top, lies, _ends(columns, base, depth_here, top, lies, joined))
 
 

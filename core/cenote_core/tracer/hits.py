@@ -148,6 +148,9 @@ class Spot:
     within: Any
     absorbs: Any
     scatters: Any
+    murk: Any
+    light: Any
+    pattern: Any
 
     def leave(self, direction: Any) -> Any:
         """Where a ray in a direction starts so that it does not meet its own surface."""
@@ -180,7 +183,7 @@ def spot_at(world: World, hit: Hit, direction: Any, jitter: tuple[Any, Any] | No
     look = surface_row(
         world, corner.w,
         ("flags", "offset", "side", "tile", "metalness", "roughness", "least_roughness", "translucency",
-         "layers", "covers", "cover_side", "depth", "red", "green", "blue", "relief"),
+         "layers", "covers", "cover_side", "depth", "red", "green", "blue", "relief", "murk", "light", "pattern"),
         active,
     )  # fmt: skip
     flags = look["flags"]
@@ -215,6 +218,7 @@ def spot_at(world: World, hit: Hit, direction: Any, jitter: tuple[Any, Any] | No
     return Spot(
         position, geometric, normal, dr.select(clear, mi.Color3f(_CLEAR_SEEN), dr.clip(colour, 0, 1)), dr.maximum(rough, look["least_roughness"]), metal,
         look["translucency"], (flags & THIN) != 0, clear, within, mi.Color3f(look["red"], look["green"], look["blue"]), (flags & SCATTERS) != 0,
+        look["murk"], look["light"], look["pattern"],
     )  # fmt: skip
 
 

@@ -12,11 +12,12 @@ from typing import Any
 import numpy as np
 
 from ..mesh.jit import dr, mi
-from .clear import GLINT_COSINE, MOST, onward_through, paled
+from .clear import GLINT_COSINE, MOST, Clear, on_its_way, onward_through, paled, passed
 from .hits import Spot, first_solid, spot_at
 from .numbers import hashed, spread_pair, unit
 from .reflection import density, lobes_of, sample, value
 from .scatter import scattered
+from .water import mirrored_sun, muddied, on_floor
 from .world import Sky, World, opaque_vector, sky_light
 
 LIGHT = ("sun", "sky", "sun_indirect", "sky_indirect")
@@ -35,15 +36,6 @@ class View:
     right: Any
     up: Any
     size: tuple[Any, Any]
-
-
-@dataclass
-class Clear:
-    """A path's way through clear bodies: outsides met, what is lost on a metre here, and has it met nothing else?"""
-
-    passed: Any
-    medium: Any
-    straight: Any
 
 
 def view_of(eye: np.ndarray, forward: np.ndarray, right: np.ndarray, up: np.ndarray, size: tuple[int, int]) -> View:
@@ -138,7 +130,7 @@ def _follow(
         met = on & (hit.distance < dr.inf)
         beyond = dr.select(on & ~met, sky_light(sky, direction), 0.0)
         turned = depth - clear.passed
-        through = through * paled(clear.medium, dr.select(met, hit.distance, 0.0))
+        # What ends in the sky was under no water.
         light = _add(light, dr.select(at_eye, 0.0, through * beyond), turned > 1, "sky")
         glint = on & ~met & clear.straight & (clear.passed > 0) & (dr.dot(direction, sky.sun) > GLINT_COSINE)
         light = _add(light, dr.select(glint, through * _seen_sun(sky), 0.0), turned > 0, "sun")
@@ -147,7 +139,9 @@ def _follow(
         spot = spot_at(
             world, hit, direction, (unit(hashed(own + 1)), unit(hashed(own + 2))), unit(hashed(own + 3)), met
         )
-        now = _seen(spot, hit.distance, met) | {"sky_seen": beyond}
+        spot, way = muddied(spot, origin, direction, hit.distance, clear, unit(hashed(own + 8)), met)
+        through = through * paled(clear.medium, dr.select(met, way, 0.0))
+        now = _seen(spot, way, met) | {"sky_seen": beyond}
         seen = {name: dr.select(at_eye, now[name], value) for name, value in seen.items()}
         spot, left = scattered(world, spot, *spread_pair(numbers, here + 2), own ^ 0x51ED270B, met)
         through *= left
@@ -158,10 +152,15 @@ def _follow(
         sun = mi.Frame3f(sky.sun).to_world(_cap(spread_pair(numbers, here + 4), sky.sun_cosine))
         reach = value(lobes, eye, frame.to_local(sun)) * sky.sun_light
         # What lies in water is lit through about as much of it as it is seen through.
-        reach *= paled(clear.medium, hit.distance * dr.abs(direction.y) / dr.maximum(sky.sun.y, 0.1))
+        under = way * dr.abs(direction.y)
+        reach *= paled(clear.medium, under / dr.maximum(sky.sun.y, 0.1))
+        reach *= on_floor(world, sky, spot, clear, under, met)
         lit = met & (mi.luminance(reach) > 0) & ~(spot.clear & spot.within)
         shadow = first_solid(world, spot.leave(sun), sun, own ^ 0x9E3779B9, lit, to_sun=True)
         reach = dr.select(lit & (shadow.distance == dr.inf), reach, 0.0)
+        if world.has_patterns:
+            aside, sent = mirrored_sun(world, sky, spot, own ^ 0x2545F491, met & (turned == 0) & ~clear.fresh)
+            reach += value(lobes, eye, frame.to_local(aside)) * sent
         light = _add(light, through * reach, turned > 0, "sun")
         out = sample(lobes, eye, unit(hashed(own + 5)), spread_pair(numbers, here + 6))
         chance = density(lobes, eye, out)
@@ -171,24 +170,13 @@ def _follow(
         keep = dr.select(turned >= 1, dr.minimum(dr.max(through), 0.95), 1.0)
         goes_on = met & (unit(hashed(own + 7)) < keep) & (dr.max(through) > 0) & (clear.passed < MOST)
         onward = dr.select(spot.clear, bent, frame.to_world(out))
-        clear = _passed(clear, spot, crosses & met)
+        clear = passed(clear, spot, crosses & met)
         return depth + 1, goes_on, spot.leave(onward), onward, through / dr.maximum(keep, 1e-6), clear, light, seen
 
-    none = Clear(mi.UInt32(0), mi.Color3f(0.0), mi.Bool(True))
+    none = on_its_way()
     start = (mi.UInt32(0), mi.Bool(True), mi.Point3f(eye), direction, mi.Color3f(1.0), none, light, seen)
     _, _, _, _, _, _, light, seen = dr.while_loop(start, going, step, label="paths")
     return light | seen
-
-
-def _passed(clear: Clear, spot: Spot, crosses: Any) -> Clear:
-    """A path's way through clear bodies after one more surface."""
-    through = spot.clear & crosses
-    return Clear(
-        clear.passed + dr.select(spot.clear, mi.UInt32(1), mi.UInt32(0)),
-        dr.select(through, dr.select(spot.within, mi.Color3f(0.0), spot.absorbs), clear.medium),
-        # Mirrored at an outside, the sun has been asked for by a shadow ray.
-        clear.straight & spot.clear & (crosses | spot.within),
-    )
 
 
 def _seen_sun(sky: Sky) -> Any:

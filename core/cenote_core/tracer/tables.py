@@ -37,7 +37,7 @@ POROUS_AT = 16
 """The highest byte but one of the flags, and of a layer's number, says how porous a surface is."""
 SHEDS_AT = 24
 """The highest byte says how much of the snow on it slips off."""
-ROW = 16
+ROW = 20
 COLOUR_RANGE = 4.0
 """Greatest value a vertex colour can have."""
 
@@ -46,16 +46,19 @@ SURFACE = (
     "metalness", "roughness", "least_roughness", "translucency",
     "layers", "covers", "cover_side", "depth",
     "red", "green", "blue", "relief",
+    "murk", "light", "pattern", "spare",
 )  # fmt: skip
 LAYER = (
     "offset", "side", "tile", "variation_tile",
     "red", "green", "blue", "variation",
     "roughness", "relief", "break_up", "stain",
     "number", "depth", "thickness", "fill",
+    "spare", "spare", "spare", "spare",
 )  # fmt: skip
 """`layers` holds the first in its upper 24 bits and how many in its lower 8 (see `layer_run`); `depth` is the relief in
-metres. Of what is clear `translucency` is the index of refraction, and the colours are what is lost on a metre."""
-_WHOLE = {"flags", "offset", "side", "layers", "covers", "cover_side", "number"}
+metres. Of what is clear `translucency` is the index of refraction, and the colours are what is lost on a metre; of water `murk`
+is how often light meets mud on a metre, `light` the strength of the patterns it throws, and `pattern` their number."""
+_WHOLE = {"flags", "offset", "side", "layers", "covers", "cover_side", "number", "pattern"}
 MOST_LAYERS = 255
 
 
@@ -82,7 +85,7 @@ def layer_run(first: int, count: int) -> int:
 
 
 def packed_row(words: Sequence[str], values: dict[str, float]) -> np.ndarray:
-    """(16,) uint32 row of a table; what is not given is 0."""
+    """(ROW,) uint32 row of a table; what is not given is 0."""
     unknown = set(values) - set(words)
     if unknown:
         raise ValueError(f"no such words in this table: {sorted(unknown)}")

@@ -37,6 +37,9 @@ class World:
     frost: Any
     dust: Any
     rime: Any
+    patterns: Any
+    pattern_side: Any
+    has_patterns: bool
     triangles: int
 
 
@@ -63,6 +66,7 @@ def upload(
     layers: np.ndarray,
     trees: KeptTrees,
     fallen: Fallen = Fallen(),  # noqa: B008
+    patterns: np.ndarray | None = None,
 ) -> World:
     """Hand everything to the engine.
 
@@ -70,9 +74,10 @@ def upload(
     ----------
     texels : (T, 2) uint32
     covers : (C,) uint32
-    surfaces, layers : (S, 16) and (L, 16) uint32
+    surfaces, layers : (S, ROW) and (L, ROW) uint32
     trees : where the tree of the same triangles may still be
     fallen : what the weather lays on surfaces
+    patterns : (sets, levers, R, R) light patterns of water, as `waters.light.patterns` makes a set; None where there is none
     """
     count = len(triangles.faces)
     if count == 0:
@@ -100,6 +105,9 @@ def upload(
         frost=dr.opaque(mi.Float, fallen.frost),
         dust=dr.opaque(mi.Float, fallen.dust),
         rime=opaque_vector(np.asarray(fallen.rime, float)),
+        patterns=mi.Float(_at_least(np.zeros(0, np.float32) if patterns is None else patterns.ravel(), 1)),
+        pattern_side=dr.opaque(mi.UInt32, 1 if patterns is None else patterns.shape[-1]),
+        has_patterns=patterns is not None,
         triangles=count,
     )
 

@@ -27,9 +27,19 @@ def sky_exposure(scene: Scene, owner: str) -> np.ndarray:
     return np.clip(_seen(scene, owner).value(), 0, 1)
 
 
+def reached(scene: Scene) -> bool:
+    """Does it matter how far places lie open to the sky: does anything fall, or stand water?"""
+    return scene.site.weather.falls or bool(scene.site.ground.waters())
+
+
+def wetted(scene: Scene) -> bool:
+    """Are places wet besides what falls on them?"""
+    return scene.site.weather.wets or bool(scene.site.ground.waters())
+
+
 def exposure_at(scene: Scene, owner: str, uv2: np.ndarray) -> np.ndarray | None:
     """(N,) exposure at unwrapped coordinates, or None while nothing falls from it."""
-    return None if not scene.site.weather.falls else sample_map(sky_exposure(scene, owner), uv2)
+    return None if not reached(scene) else sample_map(sky_exposure(scene, owner), uv2)
 
 
 Window = tuple[tuple[float, float], tuple[float, float]]
@@ -59,4 +69,4 @@ def damp_at(scene: Scene, owner: str, uv2: np.ndarray) -> np.ndarray | None:
 
 def damp_refs(scene: Scene, owner: str) -> list[Ref[np.ndarray]]:
     """What `damp_at` hangs on."""
-    return [provided("damp")(scene, owner)] if scene.site.weather.wets else []
+    return [provided("damp")(scene, owner)] if wetted(scene) else []

@@ -23,8 +23,25 @@ class Terrace(PlanModel):
     run: float = quantity(3.0, 0.05, 100.0, "m", "Horizontal length of the slope between foot and top.", 0.1)
 
 
-class Cut(PlanModel):
-    """A ditch, path or bed pressed into the ground along a line."""
+class Liquid(PlanModel):
+    """What water in a form of the ground is like."""
+
+    murk: float = quantity(
+        0.15, 0.0, 1.0, "", "How muddy its water is: 0 clear as from a spring, 1 hides what lies a hand deep.", 0.05,
+        slider=(0, 1, 1),
+    )  # fmt: skip
+    patterns: float = quantity(
+        1.0, 0.0, 3.0, "×", "Light patterns its waves throw on its floor and on walls near by; 0: none.", 0.05,
+        "light patterns", (0, 2, 1),
+    )  # fmt: skip
+
+
+LIQUID: set[str] = {*Liquid.model_fields, "water", "flow"}
+"""Settings of a form that say what water is in it; of them the shape of the ground hangs only on whether any runs."""
+
+
+class Cut(Liquid):
+    """A ditch, path or bed pressed into the ground along a line; water may run in it."""
 
     form: Literal["cut"] = "cut"
     line: list[Point2] = Field(min_length=2, max_length=500, description="The middle of the cut, x and z in metres.")
@@ -35,6 +52,14 @@ class Cut(PlanModel):
     level: float | None = Field(
         default=None, ge=-1000, le=1000, description="If given, the floor lies at this height instead."
     )
+    water: float = quantity(
+        0.0, 0.0, 10.0, "m", "Depth of the water that runs in it, from the first point to the last; 0: it is dry.", 0.01,
+        "depth of its water", (0, 1, 2),
+    )  # fmt: skip
+    flow: float = quantity(
+        10.0, 0.0, 1e6, "l/s", "Litres that run down it in a second: where it is narrow they run faster.", 1,
+        "water running", (0, 200, 2.5),
+    )  # fmt: skip
 
 
 class Mound(PlanModel):
@@ -69,8 +94,8 @@ class Pad(PlanModel):
     drop: float = quantity(0.0, -10.0, 10.0, "m", "How far the pad lies below the foot of the piece.", 0.01)
 
 
-class Water(PlanModel):
-    """A water line: everything connected below it is under water, for rules that ask how near water is."""
+class Water(Liquid):
+    """Still water: everything connected that lies below its level is under it."""
 
     form: Literal["water"] = "water"
     centre: Point2 = Field(description="A place under the water, x and z in metres.")
@@ -137,6 +162,10 @@ class GroundPlan(Item):
     forms: list[GroundForm] = Field(default_factory=list, max_length=64, description="Forms laid over the ground.")
     material: ItemId = Field(default="turf", description="Material of the ground.")
     layers: list[GroundLayer] = Field(default_factory=list, max_length=4, description="Further surfaces over it.")
+
+    def waters(self) -> list[Water | Cut]:
+        """Its still and running water."""
+        return [f for f in self.forms if isinstance(f, Water) or (isinstance(f, Cut) and f.water > 0)]
 
     def paths(self) -> list[Cut]:
         """Its paths and ditches."""

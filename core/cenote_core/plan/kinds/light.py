@@ -24,5 +24,15 @@ class LightPlan(Item):
         0.35, 0.0, 1.0, "", "0 clear, 1 overcast; clouds take the edge off the sun.", 0.05, slider=(0, 1, 1)
     )
     exposure: float = quantity(0.0, -6.0, 6.0, "stops", "Brightness of the picture.", 0.1, slider=(-3, 3, 1))
+    water_light: float = quantity(
+        1.0,
+        0.0,
+        3.0,
+        "×",
+        "Light patterns of all water, besides what each says itself.",
+        0.05,
+        "light of water",
+        (0, 2, 1),
+    )
     haze: float = quantity(0.4, 0.0, 1.0, "", "How soon distance pales.", 0.05, slider=(0, 1, 1))
     seed: int = seed_field()
