@@ -59,7 +59,7 @@ def _ground() -> list[tuple[str, Any]]:
             Mound(centre=(15, 12), radius=8, height=0.9),
             Mound(centre=POND, radius=7.5, height=-1.25),
             Cut(line=[(-34, -2.2), (34, -2.2)], width=7.0, depth=0, bank=2.2, level=0.0),
-            Cut(line=RUNNEL, width=0.8, depth=0.5, bank=1.5, water=0.14, flow=22, murk=0.12),
+            Cut(line=RUNNEL, width=0.8, depth=0.5, bank=1.5, water=0.14, flow=70, murk=0.12),
             Water(centre=POND, level=-1.98, murk=0.3),
         ],
     )

@@ -13,6 +13,7 @@ from ..patinas.cover import unlisted
 from ..plan import GROUND, GroundPlan, PatinaPlan
 from ..scene import land
 from ..scene.scene import PREVIEW_LIMIT, Scene
+from . import waters
 from .kind import Draft, Kind
 from .owners import OWNER_PARTS, OwnerOut, covers_packet, ground_packet, owners_listed
 
@@ -49,9 +50,13 @@ KINDS_HERE = (
     Kind(
         plan=GroundPlan,
         place=0,
-        sections={"owners": list[OwnerOut], "layers": dict[str, PatinaPlan]},
-        listed=lambda scene, address: {"owners": owners_listed(scene, address), "layers": unlisted(scene)},
-        parts=OWNER_PARTS,
+        sections={"owners": list[OwnerOut], "layers": dict[str, PatinaPlan], **waters.SECTIONS},
+        listed=lambda scene, address: {
+            "owners": owners_listed(scene, address),
+            "layers": unlisted(scene),
+            **waters.listed(scene, address),
+        },
+        parts={**OWNER_PARTS, **waters.PARTS},
         preview=_preview,
         emit=_emit,
     ),

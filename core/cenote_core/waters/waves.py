@@ -18,13 +18,15 @@ COUNT = 24
 """Waves in a sum."""
 TENSION = 7.28e-5
 """Surface tension over density of water, m³/s²."""
-CALM, BY_WIND = 0.0006, 0.0009
-"""Mean square slope of water in the lee of banks without wind, and what a metre a second adds: a fifth of the open sea's."""
+CALM, BY_WIND = 0.0003, 0.0005
+"""Mean square slope of water in the lee of banks without wind, and what a metre a second adds: a tenth of the open sea's."""
 BY_FLOW, FULL_FLOW = 0.014, 0.8
 """Mean square slope of water that runs over stones at most, and the speed (m/s) at which it is that steep."""
-_STILL = (0.05, 0.9)
+_STILL = (0.1, 1.5)
 _RUNS = (0.045, 0.3)
 """Shortest and longest wave, metres, on still and on running water."""
+_LONG = 0.7
+"""Power of the wave number by which the square of the slope falls."""
 _SPREAD = 0.6
 """Radians that waves lean from the wind, or from the flow, to either side."""
 _OBLIQUE = 0.95
@@ -61,7 +63,7 @@ class Waves:
 
 
 def _made(lengths: tuple[float, float], bearing: np.ndarray, steepness: float) -> tuple[np.ndarray, np.ndarray]:
-    """Whole numbers of waves and their heights: each as steep as the others.
+    """Whole numbers of waves and their heights: long ones are a little steeper than short ones.
 
     `bearing` (N,) radians each wave runs to, from x toward z.
     """
@@ -69,7 +71,8 @@ def _made(lengths: tuple[float, float], bearing: np.ndarray, steepness: float) -
     number = np.round(TILE / length[:, None] * np.column_stack([np.cos(bearing), np.sin(bearing)])).astype(int)
     number[(number == 0).all(axis=1)] = [1, 0]
     k = np.linalg.norm(number, axis=1) * 2 * np.pi / TILE
-    return number, np.sqrt(2 * steepness / COUNT) / k
+    share = k**-_LONG / (k**-_LONG).mean()
+    return number, np.sqrt(2 * steepness / COUNT * share) / k
 
 
 def _leaning() -> np.ndarray:

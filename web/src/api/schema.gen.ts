@@ -1172,7 +1172,7 @@ export interface components {
         };
         /**
          * Cut
-         * @description A ditch, path or bed pressed into the ground along a line.
+         * @description A ditch, path or bed pressed into the ground along a line; water may run in it.
          */
         Cut: {
             /**
@@ -1194,6 +1194,12 @@ export interface components {
              */
             depth: number;
             /**
+             * Flow
+             * @description Litres that run down it in a second: where it is narrow they run faster.
+             * @default 10
+             */
+            flow: number;
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
@@ -1211,6 +1217,24 @@ export interface components {
                 number,
                 number
             ][];
+            /**
+             * Murk
+             * @description How muddy its water is: 0 clear as from a spring, 1 hides what lies a hand deep.
+             * @default 0.15
+             */
+            murk: number;
+            /**
+             * Patterns
+             * @description Light patterns its waves throw on its floor and on walls near by; 0: none.
+             * @default 1
+             */
+            patterns: number;
+            /**
+             * Water
+             * @description Depth of the water that runs in it, from the first point to the last; 0: it is dry.
+             * @default 0
+             */
+            water: number;
             /**
              * Width
              * @description Width of the floor.
@@ -2615,6 +2639,12 @@ export interface components {
              * @default true
              */
             visible: boolean;
+            /**
+             * Water Light
+             * @description Light patterns of all water, besides what each says itself.
+             * @default 1
+             */
+            water_light: number;
         };
         /**
          * LinePlan
@@ -2823,6 +2853,8 @@ export interface components {
             sky: string;
             /** Snow */
             snow: components["schemas"]["SnowOut"][];
+            /** Waters */
+            waters: components["schemas"]["WaterOut"][];
         };
         /**
          * Match
@@ -4489,7 +4521,7 @@ export interface components {
         };
         /**
          * Water
-         * @description A water line: everything connected below it is under water, for rules that ask how near water is.
+         * @description Still water: everything connected that lies below its level is under it.
          */
         Water: {
             /**
@@ -4511,6 +4543,50 @@ export interface components {
              * @default 0
              */
             level: number;
+            /**
+             * Murk
+             * @description How muddy its water is: 0 clear as from a spring, 1 hides what lies a hand deep.
+             * @default 0.15
+             */
+            murk: number;
+            /**
+             * Patterns
+             * @description Light patterns its waves throw on its floor and on walls near by; 0: none.
+             * @default 1
+             */
+            patterns: number;
+        };
+        /**
+         * WaterOut
+         * @description One of the ground's waters.
+         *
+         *     `waves` are rows of radians a metre along x and z, metres of height, radians a second and the phase at the start;
+         *     `loses` is what a metre takes of red, green and blue, `murk` how often light meets mud on one, `light` the strength of
+         *     the patterns it throws.
+         */
+        WaterOut: {
+            /** Light */
+            light: number;
+            /** Loses */
+            loses: [
+                number,
+                number,
+                number
+            ];
+            /** Murk */
+            murk: number;
+            /** Number */
+            number: number;
+            /** Url */
+            url: string;
+            /** Waves */
+            waves: [
+                number,
+                number,
+                number,
+                number,
+                number
+            ][];
         };
         /**
          * WaterRule

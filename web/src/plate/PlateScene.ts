@@ -7,6 +7,7 @@ import { LightPart } from '../kinds/light/part';
 import { takeWeather } from '../kinds/weather/part';
 import { BodiesPart } from '../kinds/weather/BodiesPart';
 import { FallingPart } from '../kinds/weather/FallingPart';
+import { WatersPart } from '../kinds/ground/WatersPart';
 import { HitsPart } from '../kinds/weather/HitsPart';
 import { RoofsPart } from '../kinds/weather/RoofsPart';
 import { PoolsPart } from '../kinds/weather/PoolsPart';
@@ -49,6 +50,7 @@ export class PlateScene implements PlateContext {
   readonly bodies: BodiesPart;
   readonly falling: FallingPart;
   readonly hits: HitsPart;
+  readonly waters: WatersPart;
   readonly roofs: RoofsPart;
   private prewarm: ShaderPrewarm | null = null;
   /** The weather that was last shown. */
@@ -63,6 +65,7 @@ export class PlateScene implements PlateContext {
     this.light = new LightPart(this);
     this.falling = new FallingPart(this);
     this.hits = new HitsPart(this);
+    this.waters = new WatersPart(this);
     this.roofs = new RoofsPart(this);
     this.pools = new PoolsPart(this, this.owners.owners);
     this.bodies = new BodiesPart(this, this.owners.owners);
@@ -90,6 +93,7 @@ export class PlateScene implements PlateContext {
       this.falling,
       this.hits,
       this.roofs,
+      this.waters,
     ];
   }
 
@@ -132,6 +136,8 @@ export class PlateScene implements PlateContext {
       this.pools.sync(manifest),
       this.bodies.sync(manifest),
       this.hits.sync(manifest),
+      this.roofs.sync(manifest),
+      this.waters.sync(manifest),
     ]);
     await sky;
     for (const part of this.parts) await part.synced?.();

@@ -21,6 +21,8 @@ export class Stage {
   readonly fog = new THREE.FogExp2(0xcccccc, 0.002);
   readonly clay = clayMaterial();
   readonly mirrored: Mirrored = { sky: { value: null }, rain: { value: 0 }, time: { value: 0 } };
+  /** The sun as water takes it. */
+  readonly sunSeen = { direction: { value: new THREE.Vector3(0, 1, 0) }, light: { value: new THREE.Color(0) } };
   readonly store: MaterialStore;
   readonly backdrop: StaticFrameCache | null;
   private sun = new THREE.DirectionalLight(0xffffff, 3);
@@ -73,6 +75,8 @@ export class Stage {
     this.sunDirection.copy(sky.sun);
     this.sun.color.copy(sky.sunColour);
     this.sun.intensity = 1;
+    this.sunSeen.direction.value.copy(sky.sun).normalize();
+    this.sunSeen.light.value.copy(sky.sunColour);
     this.fog.color.copy(sky.haze);
   }
 

@@ -48,14 +48,7 @@ vec3 sky_toward(vec3 way) {
 }
 `;
 
-const mirror = /* glsl */ `
-varying vec3 vFrom;
-varying vec2 vPlace;
-${skyToward}
-${formulas}
-vec2 rippled(vec2 at) {
-  return 0.006 * vec2(sin(at.x * 23.0 + 1.7 * sin(at.y * 17.0)), sin(at.y * 29.0 + 1.9 * sin(at.x * 13.0)));
-}
+export const rings = /* glsl */ `
 uniform float uRain;
 uniform float uTime;
 // Rings of drops: one after another in each cell, at a place and a time of its own, wider and flatter as it gets older.
@@ -75,6 +68,17 @@ vec2 ringed(vec2 at) {
   }
   return lean * min(1.0, uRain / 4.0);
 }
+`;
+
+const mirror = /* glsl */ `
+varying vec3 vFrom;
+varying vec2 vPlace;
+${skyToward}
+${formulas}
+vec2 rippled(vec2 at) {
+  return 0.006 * vec2(sin(at.x * 23.0 + 1.7 * sin(at.y * 17.0)), sin(at.y * 29.0 + 1.9 * sin(at.x * 13.0)));
+}
+${rings}
 vec4 mirrored() {
   vec3 look = normalize(vFrom);
   vec2 lean = rippled(vPlace) + (uRain > 0.0 ? ringed(vPlace) : vec2(0.0));

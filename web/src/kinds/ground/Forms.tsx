@@ -27,11 +27,16 @@ const titles: Record<Form['form'], string> = {
   mound: 'mound',
   basin: 'basin',
   pad: 'level pad',
-  water: 'water line',
+  water: 'still water',
 };
 
 /** A line drawn first is more often a footpath than a road: this is what it starts with, metres. */
 const footpath = { width: 1.6, depth: 0.15, bank: 0.6 };
+
+/** What says what water there is in a path or ditch: shown where there is any. */
+const LIQUID = new Set(['water', 'flow', 'murk', 'patterns']);
+/** Metres of water in a ditch to begin with. */
+const RUNNING = 0.12;
 
 const round = (v: number) => Number(v.toFixed(2));
 
@@ -151,14 +156,15 @@ export function Forms({
           )}
           {Object.entries(form)
             .filter((entry): entry is [string, number] => typeof entry[1] === 'number')
+            .filter(([name]) => form.form !== 'cut' || form.water > 0 || !LIQUID.has(name))
             .map(([name, value]) => (
               <Field
                 key={name}
                 model={models[form.form]}
                 field={name}
-                label={name.replaceAll('_', ' ')}
+                label={setting(models[form.form], name).label ?? name.replaceAll('_', ' ')}
                 value={value}
-                slider={range(models[form.form], name)}
+                slider={setting(models[form.form], name).slider ? undefined : range(models[form.form], name)}
                 onDraft={(v) => onDraft(put(k, { ...form, [name]: v } as Form))}
                 onCommit={(v) =>
                   onCommit(`${name} of the ${titles[form.form]}`, put(k, { ...form, [name]: v } as Form))
@@ -176,6 +182,16 @@ export function Forms({
               />{' '}
               floor at one height throughout
             </label>
+          )}
+          {form.form === 'cut' && form.water <= 0 && (
+            <Button onClick={() => onCommit('water in the ditch', put(k, { ...form, water: RUNNING }))}>
+              Let water run in it
+            </Button>
+          )}
+          {form.form === 'cut' && form.water > 0 && (
+            <Typography sx={{ fontSize: 11.5, color: 'text.secondary' }}>
+              It runs from the first point to the last, and cuts through what rises in its way.
+            </Typography>
           )}
           {form.form === 'cut' && !plan.layers.some((l) => l.rules?.some((r) => r.measure === 'path')) && (
             <Button

@@ -24,6 +24,7 @@ export function LightSheet({ itemKey }: { itemKey: string }) {
         {number('cloud', 'cloud')}
         {number('turbidity', 'haziness of the air')}
         {number('haze', 'distance pales')}
+        {number('water_light', 'light of water')}
         {number('seed', 'seed')}
       </Section>
       <Section title="Picture">{number('exposure', 'exposure')}</Section>

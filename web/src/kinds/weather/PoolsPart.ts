@@ -23,6 +23,8 @@ export class PoolsPart implements PlatePart {
   private material: THREE.Material | null = null;
   private standing = 0;
   private damp = false;
+  /** Is there still water, whose shore is wet in any weather? */
+  private always = false;
 
   constructor(
     private plate: PlateContext,
@@ -39,7 +41,7 @@ export class PoolsPart implements PlatePart {
 
   /** Pools of other amounts come when the change is kept; where there is none any more, none shows. */
   takeStanding({ standing, wetness, dried }: PlanOf<'weather'>) {
-    const wet = standing > 0 || wetness > dried;
+    const wet = this.always || standing > 0 || wetness > dried;
     if (this.standing > 0 === standing > 0 && this.damp === wet) return;
     this.standing = standing;
     this.damp = wet;
@@ -53,6 +55,8 @@ export class PoolsPart implements PlatePart {
   }
 
   async sync(manifest: Manifest) {
+    this.always = manifest.waters.length > 0;
+    this.damp ||= this.always;
     const wanted = new Map(manifest.pools.map((pool) => [pool.owner, pool]));
     for (const [owner, pool] of this.pools)
       if (!wanted.has(owner)) {

@@ -1,0 +1,68 @@
+"""Still and running water as the plate knows it: its sheet, its waves and what light does in it."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from pydantic import BaseModel
+
+from ..emit.waters import loses, meets_mud
+from ..mesh.packed import mesh_packet
+from ..scene.scene import Scene
+from ..waters.sheet import sheet_ref, waves_of
+from .kind import Address, Part, or_ring
+
+
+class WaterOut(BaseModel):
+    """One of the ground's waters.
+
+    `waves` are rows of radians a metre along x and z, metres of height, radians a second and the phase at the start;
+    `loses` is what a metre takes of red, green and blue, `murk` how often light meets mud on one, `light` the strength of
+    the patterns it throws.
+    """
+
+    number: int
+    url: str
+    waves: list[tuple[float, float, float, float, float]]
+    loses: tuple[float, float, float]
+    murk: float
+    light: float
+
+
+def _there(scene: Scene, name: str) -> bool:
+    return name.isdecimal() and len(name) < 4 and int(name) < len(scene.site.ground.waters())
+
+
+def _version(scene: Scene, name: str) -> str:
+    return or_ring(lambda: sheet_ref(scene, int(name)).key)
+
+
+def _packet(scene: Scene, name: str) -> bytes:
+    """The sheet's mesh, with metres of water under its vertices and the share of each that is foam."""
+    found = sheet_ref(scene, int(name)).value()
+    return mesh_packet(found.mesh, {}, {"depth": found.depth, "foam": found.foam}) if found else mesh_packet(None)
+
+
+def listed(scene: Scene, address: Address) -> dict[str, Any]:
+    """The values of `SECTIONS`."""
+    out = []
+    for number, form in enumerate(scene.site.ground.waters()):
+        waves = waves_of(scene, form)
+        rows = np.column_stack([waves.vectors, waves.height, waves.rate, waves.phase])
+        out.append(
+            {
+                "number": number,
+                "url": address("water", str(number), _version(scene, str(number))),
+                "waves": [tuple(float(v) for v in row) for row in rows],
+                "loses": loses(form.murk),
+                "murk": meets_mud(form.murk),
+                "light": form.patterns * scene.site.daylight.water_light,
+            }
+        )
+    return {"waters": out}
+
+
+SECTIONS: dict[str, Any] = {"waters": list[WaterOut]}
+"""What the manifest says of it."""
+PARTS = {"water": Part(_there, _version, _packet)}

@@ -1,0 +1,91 @@
+import * as THREE from 'three';
+import type { Manifest } from '../../api/client';
+import { unpack } from '../../api/packet';
+import { fetchPart } from '../../api/parts';
+import { geometryOf } from '../../plate/geometry';
+import { openWaterMaterial, setOpenWater } from '../../plate/openWater';
+import type { PlateContext } from '../../plate/PlateScene';
+import type { PlatePart, Seen } from '../../plate/PlatePart';
+import { views } from '../../plate/views';
+
+interface WaterView {
+  wanted: string;
+  shown: string;
+  mesh: THREE.Mesh | null;
+  material: THREE.Material;
+}
+
+/** Still and running water of the ground's forms. */
+export class WatersPart implements PlatePart {
+  private waters = new Map<number, WaterView>();
+
+  constructor(private plate: PlateContext) {}
+
+  overlays() {
+    return [...this.waters.values()].flatMap(({ mesh }) => mesh ?? []);
+  }
+
+  applyView({ view }: Seen) {
+    for (const mesh of this.overlays()) mesh.visible = view === 'lit' || views[view].decals;
+  }
+
+  async sync(manifest: Manifest) {
+    const wanted = new Set(manifest.waters.map(({ number }) => number));
+    for (const [number, water] of this.waters)
+      if (!wanted.has(number)) {
+        this.drop(water);
+        this.waters.delete(number);
+        this.plate.frames.contentChanged();
+      }
+    await Promise.all(
+      manifest.waters.map(async (entry) => {
+        const water = this.view(entry.number);
+        setOpenWater(water.material, entry);
+        await this.fetch(water, entry.url);
+      }),
+    );
+    if (wanted.size) this.plate.frames.redraw();
+  }
+
+  private view(number: number): WaterView {
+    const { mirrored, sunSeen } = this.plate.stage;
+    const known = this.waters.get(number) ?? {
+      wanted: '',
+      shown: '',
+      mesh: null,
+      material: openWaterMaterial(mirrored, sunSeen),
+    };
+    this.waters.set(number, known);
+    return known;
+  }
+
+  private async fetch(water: WaterView, url: string) {
+    water.wanted = url;
+    if (water.shown === url) return;
+    const packet = unpack(await fetchPart(url));
+    // An answer that was overtaken is none.
+    if (water.wanted !== url) return;
+    this.drop(water, false);
+    water.shown = url;
+    const geometry = geometryOf(packet);
+    if (geometry) {
+      geometry.clearGroups();
+      for (const name of ['depth', 'foam'])
+        geometry.setAttribute(name, new THREE.BufferAttribute(packet.arrays[name] as Float32Array, 1));
+      water.mesh = new THREE.Mesh(geometry, water.material);
+      this.plate.stage.scene.add(water.mesh);
+    }
+    this.plate.frames.contentChanged();
+  }
+
+  dispose() {
+    this.waters.forEach((water) => this.drop(water));
+  }
+
+  private drop(water: WaterView, whole = true) {
+    water.mesh?.removeFromParent();
+    water.mesh?.geometry.dispose();
+    water.mesh = null;
+    if (whole) water.material.dispose();
+  }
+}
