@@ -54,8 +54,11 @@ def _place() -> list[tuple[str, Any]]:
         ("spell-1", SpellPlan(name="after a cold night", order=1, **now)),
         ("ledge", PiecePlan(name="stone ledge", asset="ledge", position=(0, 0, 0))),
         ("wall", PiecePlan(name="wall behind", asset="wall", position=(0, -0.2, -0.75))),
-        ("lantern", PiecePlan(name="lantern", asset="lantern", position=(-0.2, TOP, 0.02), turn=18)),
-        ("bucket", PiecePlan(name="zinc bucket", asset="bucket", position=(0.24, TOP, -0.04), turn=-24)),
+        ("lantern", PiecePlan(name="lantern", asset="lantern", position=(-0.2, TOP, 0.02), turn=18, foot_width=0.0)),
+        (
+            "bucket",
+            PiecePlan(name="zinc bucket", asset="bucket", position=(0.24, TOP, -0.04), turn=-24, foot_width=0.0),
+        ),
     ]
 
 
@@ -67,7 +70,10 @@ def _patinas() -> list[tuple[str, Any]]:
             SlopeRule(gate=gate(0, 0, 70, 100), strength=0.7),
             ShelterRule(gate=gate(0.12, 0.4, 0.95, 1), reach=0.5, strength=0.95),
         ],
-        uses=[PatinaUse(surface=ref) for ref in ("ledge/stone", "ledge/coping", "wall/stone", "wall/coping")],
+        uses=[
+            PatinaUse(surface="ledge/coping", amount=0.3),
+            *(PatinaUse(surface=ref) for ref in ("ledge/stone", "wall/stone", "wall/coping")),
+        ],
     )  # fmt: skip
     rust = WEATHERINGS["rust"].patina("rust", ["lantern/iron"], 5)
     grime = WEATHERINGS["recess_grime"].patina("grime", ["ledge/coping", "ledge/stone", "wall/stone"], 7)
@@ -80,11 +86,11 @@ def _beads() -> list[tuple[str, Any]]:
 
     return [
         ("b-glass", beads("on the glass", 1, ["lantern/pane"], size=1.5, crowded=0.35, between=0.6, runs=0.8, seed=2)),
-        ("b-iron", beads("on the lantern's iron", 2, ["lantern/iron"], size=1.1, crowded=0.25, between=0.4, seed=3)),
+        ("b-iron", beads("on the lantern's iron", 2, ["lantern/iron"], size=1.1, pool=9.0, crowded=0.25, between=0.4, seed=3)),
         (
             "b-bucket",
             beads(
-                "sweat of the bucket", 3, ["bucket/zinc"], size=2.4, runs=1.2, crowded=0.4, between=0.7, seed=4,
+                "sweat of the bucket", 3, ["bucket/zinc"], size=2.4, pool=26.0, runs=1.2, crowded=0.4, between=0.7, seed=4,
                 # Cold water stands in it up to two thirds.
                 regions=[Region(shape="box", centre=(0.24, TOP + 0.08, -0.04), width=0.4, height=0.2, depth=0.4, soft=0.2)],
             ),

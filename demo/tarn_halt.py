@@ -7,13 +7,16 @@ from __future__ import annotations
 
 from typing import Any
 
+from cenote_core.measures.line import LineRule
 from cenote_core.measures.noise import NoiseRule
 from cenote_core.measures.shelter import ShelterRule
 from cenote_core.measures.slope import SlopeRule
+from cenote_core.measures.water import WaterRule
 from cenote_core.plan import (
     Cut,
     DecalPlan,
     Finish,
+    GroundLayer,
     GroundPlan,
     LightPlan,
     Mound,
@@ -61,6 +64,10 @@ def _ground() -> list[tuple[str, Any]]:
             Cut(line=[(-34, -2.2), (34, -2.2)], width=7.0, depth=0, bank=2.2, level=0.0),
             Cut(line=RUNNEL, width=0.8, depth=0.5, bank=1.5, water=0.14, flow=70, murk=0.12),
             Water(centre=POND, level=-1.98, murk=0.3),
+        ],
+        layers=[
+            GroundLayer(key="brook", material="pebbles", rules=[LineRule(gate=gate(0, 0, 0.45, 0.8), line=RUNNEL)]),
+            GroundLayer(key="mud", material="soil", rules=[WaterRule(gate=gate(-50, -50, -0.1, 0.35))]),
         ],
     )
     light = LightPlan(

@@ -15,6 +15,7 @@ from ..mesh.texels import sample_map
 from ..patinas.cover import cover
 from ..plan import BeadsPlan, PatinaPlan, Region
 from ..scene.scene import Scene
+from .foot import foot_pool
 from .growth import Droplets, grown, steps_until
 from .profile import foot_of, profiles, volume_of
 from .rained import KEY, PANES, on_panes
@@ -48,7 +49,9 @@ def _side(scene: Scene, owner: str) -> int:
 
 def _needs(scene: Scene, key: str, plan: BeadsPlan, owner: str) -> list[Any]:
     side = _side(scene, owner)
-    settings = plan.model_dump(exclude={"name", "note", "visible", "locked", "rules", "amount", "order"})
+    settings = plan.model_dump(
+        exclude={"name", "note", "visible", "locked", "rules", "amount", "order", "pool", "drawn"}
+    )
     where = cover.ref(scene, key, as_patina(plan), owner, side)
     materials = [(s.slot, s.index, s.material) for s in scene.surfaces() if s.owner == owner and not s.layer]
     return [settings, where, scene.mesh.ref(owner), scene.table.ref(owner, side), materials, key]
@@ -136,11 +139,18 @@ def _largest(found: dict[float, Droplets], most: int) -> dict[float, Droplets]:
     return {a: drops.only(keep[end - len(drops) : end]) for (a, drops), end in zip(found.items(), ends, strict=True)}
 
 
-@derived(lambda scene, key, plan, owner: [droplets.ref(scene, key, plan, owner), plan.uneven, MOST_SEEN], keep="disk")
+def _mesh_needs(scene: Scene, key: str, plan: BeadsPlan, owner: str) -> list[Any]:
+    pool = foot_pool.ref(scene, key, plan, owner) if plan.pool > 0 else None
+    return [droplets.ref(scene, key, plan, owner), plan.uneven, MOST_SEEN, pool]
+
+
+@derived(_mesh_needs, keep="disk")
 def bead_mesh(scene: Scene, key: str, plan: BeadsPlan, owner: str) -> Mesh:
     """Bodies of beads on an owner, in the site's coordinates: the largest, of which so many are seen from anywhere."""
     found = _largest(droplets(scene, key, plan, owner), MOST_SEEN)
-    return merge([bodies(drops, profiles(angle), plan.uneven) for angle, drops in sorted(found.items())])
+    parts = [bodies(drops, profiles(angle), plan.uneven) for angle, drops in sorted(found.items())]
+    pool = foot_pool(scene, key, plan, owner) if plan.pool > 0 else None
+    return merge([*parts, pool] if pool is not None else parts)
 
 
 def carriers(scene: Scene, plan: BeadsPlan) -> list[str]:
@@ -152,7 +162,9 @@ def carriers(scene: Scene, plan: BeadsPlan) -> list[str]:
 
 def shown(scene: Scene) -> list[tuple[str, BeadsPlan]]:
     """The beads that are to be seen, in their order; last those that rain lays on panes."""
-    found = [(plan.order, key, plan) for key, plan in scene.site.of(BeadsPlan).items() if plan.visible]
+    found = [
+        (plan.order, key, plan) for key, plan in scene.site.of(BeadsPlan).items() if plan.visible and not plan.drawn
+    ]
     glass = [s.ref for s in scene.surfaces() if s.material in PANES and not s.layer]
     rained = on_panes(scene.site.weather, glass)
     return [(key, plan) for _, key, plan in sorted(found, key=lambda f: f[:2])] + ([(KEY, rained)] if rained else [])

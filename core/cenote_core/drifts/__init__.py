@@ -1,4 +1,4 @@
 """Drifts. Importing the package provides what measures, drifts of each other and surfaces ask for by name."""
 
-from ..pools import surface as surface
+from ..pools import wetness as wetness
 from . import instancing as instancing

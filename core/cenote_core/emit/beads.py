@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from ..beads.foot import foot_pool
 from ..beads.growth import Droplets
 from ..beads.lying import carriers, droplets, shown
 from ..beads.profile import foot_of, profiles
@@ -25,6 +26,9 @@ def add_beads(out: Tables, shot: Shot) -> None:
         for owner in carriers(shot.scene, plan):
             for angle, drops in droplets(shot.scene, key, plan, owner).items():
                 meshes.append(seen(shot, drops, angle, plan.uneven))
+            pool = foot_pool(shot.scene, key, plan, owner) if plan.pool > 0 else None
+            if pool is not None:
+                meshes.append(pool)
     add_bodies(out, [mesh for mesh in meshes if len(mesh.faces)], WATER, WATER_LOSES)
 
 

@@ -108,7 +108,7 @@ def finish_layer(out: Tables, scene: Scene, plan: PatinaPlan, number: int, tile:
     values = {
         "tile": tile, "variation_tile": 4.0 * finish.variation_size,
         "red": red, "green": green, "blue": blue, "variation": finish.variation,
-        "roughness": finish.roughness, "relief": finish.relief, "break_up": finish.break_up, "stain": finish.stain,
+        "roughness": finish.roughness, "relief": finish.relief, "break_up": finish.break_up, "stain": finish.stain, "film": float(finish.film),
         "number": number | answers, "fill": finish.fill, "thickness": finish.thickness / 1000,
         "depth": material.depth * finish.relief,
     }  # fmt: skip

@@ -11,7 +11,8 @@ from ..base.packet import pack
 from ..beads.lying import as_patina, bead_mesh, carriers, droplets, shown
 from ..emit.beads import add_beads
 from ..mesh.packed import mesh_packet
-from ..patinas.cover import context_of
+from ..patinas.cover import context_of, share_covered
+from ..patinas.drawn import as_film
 from ..plan import BeadsPlan
 from ..scene.measuring import RuleContext
 from ..scene.scene import Scene
@@ -72,6 +73,8 @@ def _effect(scene: Scene, key: str, plan: BeadsPlan) -> Effect:
         return Effect(0, "The surfaces they form on are no longer on the site, or hidden.")
     if plan.amount <= 0:
         return Effect(0, "The amount is 0.", "set it to 1", plan.model_copy(update={"amount": 1.0}).model_dump())
+    if plan.drawn:
+        return _drawn_effect(scene, key, plan, owners)
     count = sum(len(drops) for owner in owners for drops in droplets(scene, key, plan, owner).values())
     if count:
         return Effect(count)
@@ -80,6 +83,17 @@ def _effect(scene: Scene, key: str, plan: BeadsPlan) -> Effect:
         return Effect(
             0, "Nothing of the chosen surfaces lies inside the region.", "let them be anywhere", cured.model_dump()
         )
+    cured = plan.model_copy(update={"rules": []})
+    return Effect(0, "The rules let none through anywhere.", "take the rules off", cured.model_dump())
+
+
+def _drawn_effect(scene: Scene, key: str, plan: BeadsPlan, owners: list[str]) -> Effect:
+    """The share of their surfaces that drawn droplets lie on."""
+    film = as_film(plan)
+    on = [s for s in scene.surfaces() if s.owner in owners and any(use.surface == s.ref for use in plan.uses)]
+    share = float(np.mean([share_covered(scene, key, film, surface) for surface in on])) if on else 0.0
+    if share > 0:
+        return Effect(share)
     cured = plan.model_copy(update={"rules": []})
     return Effect(0, "The rules let none through anywhere.", "take the rules off", cured.model_dump())
 

@@ -103,6 +103,7 @@ CATALOGUE: dict[str, Recipe] = {
     "zinc": Recipe("Galvanised zinc", "surface", minerals.zinc, porosity=0.05, drains=0.0, contact=70.0),
     "fresh_snow": Recipe("Fresh snow", "surface", snows.fresh_snow, FINE),
     "still_water": Recipe("Still water", "water", waters.still_water, 512),
+    "drops": Recipe("Drops of water", "water", waters.drops, 1024, porosity=0.0),
     "foam": Recipe("Foam", "water", waters.foam, 512),
     "rain_rings": Recipe("Water in the rain", "water", waters.rain_rings, 1024),
     "rock": Recipe("Field stone", "surface", minerals.rock, porosity=0.5),

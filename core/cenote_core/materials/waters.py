@@ -20,6 +20,45 @@ def still_water(size: int, seed: int) -> Material:
     return material(white, 1.0, np.clip(height, 0, 1), 0.9, 0.0004, metalness=1.0)
 
 
+def drops(size: int, seed: int) -> Material:
+    """Drops of all sizes beside one another, each a cap of a ball, the largest 2 mm of radius; nothing between. 0.06 m.
+
+    Of the colour is only a shade left, for the surface shows through: darker at the upper rim, brighter where the light
+    that a drop has bundled comes out at its lower side.
+    """
+    tile, rng = 0.06, np.random.Generator(np.random.Philox(seed + 3))
+    radii = (
+        np.concatenate([rng.uniform(a, b, n) for a, b, n in ((1.3, 2.0, 55), (0.6, 1.2, 160), (0.15, 0.5, 1400))]) / 1e3
+    )
+    height, shade = np.zeros((size, size)), np.full((size, size), 0.65)
+    at = (np.arange(size) + 0.5) / size * tile
+    placed = np.zeros((0, 3))
+    for radius in radii:
+        for x, y in rng.random((12, 2)) * tile:
+            apart = np.abs((placed[:, :2] - [x, y] + tile / 2) % tile - tile / 2)
+            if (np.hypot(*apart.T) > placed[:, 2] + radius).all():
+                break
+        else:
+            continue
+        placed = np.vstack([placed, [x, y, radius]])
+        reach = int(np.ceil(radius / tile * size)) + 2
+        rows, columns = ((int(v / tile * size) + np.arange(-reach, reach + 1)) % size for v in (y, x))
+        dx, dy = ((at[k] - v + tile / 2) % tile - tile / 2 for k, v in ((columns, x), (rows, y)))
+        away = np.hypot(dx[None], dy[:, None]) / radius
+        inside = away < 1
+        # A contact angle of 65°: the ball the cap is of is so many times as wide as its foot.
+        ball = 1 / np.sin(np.radians(65))
+        cap = radius * (np.sqrt(np.maximum(ball**2 - away**2, 0)) - np.sqrt(ball**2 - 1))
+        lower = dy[:, None] / radius
+        cell = np.ix_(rows, columns)
+        height[cell] = np.where(inside, np.maximum(height[cell], cap), height[cell])
+        shade[cell] = np.where(inside, 0.62 + 0.16 * lower * away - 0.12 * smooth(0.8, 1.0, away), shade[cell])
+    depth = float(height.max())
+    white = np.repeat(np.clip(shade, 0, 1)[..., None], 3, axis=-1)
+    # A picture's brightness is held by a curve for the eye; the shade is reckoned in light.
+    return material(white ** (1 / 2.2), 0.05, height / depth, tile, depth)
+
+
 def foam(size: int, seed: int) -> Material:
     """Foam: bubbles of all sizes side by side, large ones with a window in their middle, and gaps. 0.3 m."""
     alpha = np.zeros((size, size), np.float32)

@@ -97,7 +97,7 @@ def _base(
 @njit(cache=True, parallel=True, nogil=True)
 def _blend_layer(
     places: np.ndarray, shares: np.ndarray, amounts: np.ndarray, tile: float, image: np.ndarray, tint: np.ndarray,
-    variation: float, variation_tile: float, roughness: float, relief: float, stain: float, answer: np.ndarray,
+    variation: float, variation_tile: float, roughness: float, relief: float, stain: float, film: float, answer: np.ndarray,
     out: np.ndarray,
 ) -> None:  # fmt: skip
     for n in prange(len(places)):
@@ -110,7 +110,7 @@ def _blend_layer(
         for c in range(3):
             laid = _laid_colour(read_sides(image, c, places, shares, n, tile), tint[c], drift)
             out[n, c] = _blend_colour(out[n, c], laid, stain, amount)
-        keep = _kept_share(amount, stain)
+        keep = _kept_share(amount, stain, film)
         out[n, 3] = _mix(out[n, 3], min(1.0, read_sides(image, 3, places, shares, n, tile) * roughness), keep)
         out[n, 4] = _mix(out[n, 4], read_sides(image, 5, places, shares, n, tile) * relief, keep)
         out[n, 5] = _mix(out[n, 5], read_sides(image, 6, places, shares, n, tile) * relief, keep)
@@ -245,7 +245,7 @@ def blend_values(
         _blend_layer(
             places, shares, amount, layer_tile(plan, material.tile), _pictures(scene, finish.material),
             linear_colour(finish.tint), finish.variation, 4.0 * finish.variation_size, finish.roughness,
-            finish.relief, finish.stain, np.array(scene.answer(finish, finish.material), np.float32), out,
+            finish.relief, finish.stain, float(finish.film), np.array(scene.answer(finish, finish.material), np.float32), out,
         )  # fmt: skip
     if exposure is not None:
         _fall(scene.site.weather.fallen, exposure, up, damp, depth, out)

@@ -18,6 +18,7 @@ from ..scene.measuring import RuleContext, measure, rule_needs
 from ..scene.provided import provides
 from ..scene.scene import VIEW_LIMIT, Scene, Surface
 from .contact import contact_plans
+from .drawn import drawn_plans
 from .ground_surfaces import PREFIX, all_chosen, chosen_slots, layer_plans, tells_surfaces_apart
 from .growth import age, grown
 
@@ -25,13 +26,14 @@ from .growth import age, grown
 def stack(scene: Scene, owner: str) -> list[tuple[str, PatinaPlan]]:
     """The visible patinas on any surface of an owner, lowest first.
 
-    Below them lies what gathers at the foot of pieces, and below that the surfaces of the ground.
+    Below them lies what gathers at the foot of pieces, and below that the surfaces of the ground; on top drawn droplets.
     """
     found = [
         (plan.order, key, plan) for key, plan in scene.site.patinas.items() if plan.visible and uses_on(plan, owner)
     ]
     below = layer_plans(scene) if owner == GROUND else []
-    return [*below, *contact_plans(scene, owner), *((key, plan) for _, key, plan in sorted(found, key=lambda f: f[:2]))]
+    laid = [(key, plan) for _, key, plan in sorted(found, key=lambda f: f[:2])]
+    return [*below, *contact_plans(scene, owner), *laid, *drawn_plans(scene, owner)]
 
 
 def context_of(scene: Scene, patina_id: str, plan: PatinaPlan) -> RuleContext:
@@ -193,5 +195,7 @@ def surface_share(scene: Scene, owner: str, points: Points, refs: Sequence[str])
 
 
 def unlisted(scene: Scene) -> dict[str, PatinaPlan]:
-    """What is laid like patinas without being items: the surfaces of the ground, and what gathers at feet."""
-    return dict([*layer_plans(scene), *(plan for owner in scene.owners() for plan in contact_plans(scene, owner))])
+    """What is laid like patinas without being any: the surfaces of the ground, what gathers at feet, drawn droplets."""
+    owners = scene.owners()
+    feet = [plan for owner in owners for plan in contact_plans(scene, owner)]
+    return dict([*layer_plans(scene), *feet, *(plan for owner in owners for plan in drawn_plans(scene, owner))])

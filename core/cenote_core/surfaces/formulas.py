@@ -150,9 +150,9 @@ def blend_colour(under: Colour, laid: Colour, stain: float, amount: float) -> Co
     return under + (laid + (stained - laid) * stain - under) * amount
 
 
-def kept_share(amount: float, stain: float) -> float:
-    """Share by which a layer's roughness and relief replace those under it; a stain leaves half of them."""
-    return amount * (1.0 - 0.5 * stain)
+def kept_share(amount: float, stain: float, film: float) -> float:
+    """Share by which a layer's roughness and relief replace those under it; a stain leaves half of them, a film none."""
+    return amount * (1.0 - 0.5 * stain * (1.0 - film))
 
 
 def mix(under: float, over: float, share: float) -> float:

@@ -282,7 +282,7 @@ def _layered(
         tint = mi.Color3f(layer["red"], layer["green"], layer["blue"])
         laid = formulas.laid_colour(own.colour, tint, factor)
         colour = formulas.blend_colour(colour, laid, layer["stain"], amount)
-        keep = formulas.kept_share(amount, layer["stain"])
+        keep = formulas.kept_share(amount, layer["stain"], layer["film"])
         rough = formulas.mix(rough, dr.minimum(1.0, own.roughness * layer["roughness"]), keep)
         over = _slope(frame, own.normal_x * layer["relief"], own.normal_y * layer["relief"])
         top = formulas.metres(own.height, layer["depth"])

@@ -893,6 +893,12 @@ export interface components {
              */
             crowded: number;
             /**
+             * Drawn
+             * @description Drawn into the surface as relief and gloss, without bodies: for what is not seen closely.
+             * @default false
+             */
+            drawn: boolean;
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
@@ -920,6 +926,12 @@ export interface components {
              * @default 0
              */
             order: number;
+            /**
+             * Pool
+             * @description Water that has run down and stands round the foot of each thing, on what it stands on.
+             * @default 0
+             */
+            pool: number;
             /**
              * Regions
              * @description Only inside of any of these; none: wherever the rules say.
@@ -1813,6 +1825,12 @@ export interface components {
              * @default 0
              */
             fill: number;
+            /**
+             * Film
+             * @description A clear film or drops: what is under it shows its colour through, but not its roughness.
+             * @default false
+             */
+            film: boolean;
             /**
              * Material
              * @description The tiling material the patina is made of.

@@ -77,8 +77,8 @@ vec3 blend_colour(vec3 under, vec3 laid, float stain, float amount) {
   vec3 stained = (under * (0.35 + laid));
   return (under + (((laid + ((stained - laid) * stain)) - under) * amount));
 }
-float kept_share(float amount, float stain) {
-  return (amount * (1.0 - (0.5 * stain)));
+float kept_share(float amount, float stain, float film) {
+  return (amount * (1.0 - ((0.5 * stain) * (1.0 - film))));
 }
 float side_weight(float part, float squared_length) {
   return max(((part * part) - (GENTLE * max(squared_length, 1e-24))), 0.0);

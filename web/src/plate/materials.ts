@@ -22,6 +22,8 @@ export interface Layer {
   thickness: number;
   fill: number;
   answer: Answer;
+  /** What is under it shows its colour through, but not its roughness. */
+  film: boolean;
 }
 
 /** A material can be made anew with another answer to the weather. */
@@ -217,7 +219,7 @@ export function setLayers(
     values[k * 5 + 1].set(layer.tint.r, layer.tint.g, layer.tint.b, layer.variation);
     values[k * 5 + 2].set(layer.roughness, layer.relief, layer.breakUp, layer.stain);
     values[k * 5 + 3].set(layer.depth, layer.thickness, layer.fill, 0);
-    values[k * 5 + 4].set(...layer.answer, 0);
+    values[k * 5 + 4].set(...layer.answer, layer.film ? 1 : 0);
   });
 }
 

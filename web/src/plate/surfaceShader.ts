@@ -107,7 +107,7 @@ uniform mediump sampler2DArray uFinishRelief;
 uniform int uLayers;
 uniform vec4 uLayer[LAYERS * 5];
 // per layer: (cover index, finish index, tile, variation tile), (tint rgb, variation), (roughness, relief, break up, stain),
-// (depth, thickness, fill, 0), the first two in metres, (answer, 0)
+// (depth, thickness, fill, 0), the first two in metres, (answer, is it a film?)
 #endif
 ${formulas}
 vec3 sColour;
@@ -238,7 +238,7 @@ void layDown() {
     float amount = layer_amount(cover, fr.a, d.z, under_relief(sHeight, uDepth), felt_fill(e.z, uDepth));
     float vary = variation_factor(b.w, texture(uFinishRelief, vec3(vMetre / a.w, a.y)).a);
     sColour = blend_colour(sColour, laid_colour(fc.rgb, b.rgb, vary), d.w, amount);
-    float keep = kept_share(amount, d.w);
+    float keep = kept_share(amount, d.w, uLayer[k * 5 + 4].w);
     sRough = mix(sRough, min(1.0, fr.b * d.x), keep);
     sSlope = mix(sSlope, (along * (fr.r * 2.0 - 1.0) + across * (fr.g * 2.0 - 1.0)) * d.y, keep);
     sMetal *= 1.0 - keep;

@@ -53,6 +53,14 @@ class BeadsPlan(Item):
     regions: list[Region] = Field(
         default_factory=list, max_length=8, description="Only inside of any of these; none: wherever the rules say."
     )
+    pool: float = quantity(
+        0.0, 0.0, 500.0, "ml", "Water that has run down and stands round the foot of each thing, on what it stands on.", 1,
+        "pool at its foot", (0, 60, 2),
+    )  # fmt: skip
+    drawn: bool = Field(
+        default=False,
+        description="Drawn into the surface as relief and gloss, without bodies: for what is not seen closely.",
+    )
     seed: int = seed_field()
     order: float = Field(default=0.0, ge=-1e6, le=1e6, description="Order in the list.")
 

@@ -53,6 +53,10 @@ class Finish(Response):
         0.05,
         slider=(0, 1, 1),
     )
+    film: bool = Field(
+        default=False,
+        description="A clear film or drops: what is under it shows its colour through, but not its roughness.",
+    )
 
 
 class PatinaUse(PlanModel):

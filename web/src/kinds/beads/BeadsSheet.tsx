@@ -1,4 +1,4 @@
-import { Box, Button, MenuItem, Select, Typography } from '@mui/material';
+import { Box, Button, MenuItem, Select, ToggleButton, ToggleButtonGroup, Typography } from '@mui/material';
 import type { PlanOf } from '../../api/client';
 import { defaults, fresh } from '../../api/defaults';
 import { Field } from '../../bench/controls/Field';
@@ -49,7 +49,7 @@ export function BeadsSheet({ itemKey }: { itemKey: string }) {
       </Section>
       <Reason itemKey={itemKey} />
       <Typography sx={{ mb: 1, fontSize: 12, color: 'text.secondary' }}>
-        {effect?.amount ? `${count} droplets` : ''}
+        {effect?.amount ? (plan.drawn ? `drawn on ${(effect.amount * 200).toFixed(0)} %` : `${count} droplets`) : ''}
       </Typography>
       <ToolRow
         tools={[
@@ -59,14 +59,30 @@ export function BeadsSheet({ itemKey }: { itemKey: string }) {
           { tool: 'erase', label: 'Erase', help: 'Leave none under the brush' },
         ]}
       />
+      <Section title="How they are made" remark={plan.drawn ? 'relief and gloss' : 'bodies of water'}>
+        <ToggleButtonGroup
+          exclusive
+          size="small"
+          value={plan.drawn ? 'drawn' : 'shaped'}
+          onChange={(_, way: string | null) =>
+            way && keep(`${way} droplets: ${plan.name}`, { ...plan, drawn: way === 'drawn' })
+          }
+          aria-label="How they are made"
+        >
+          <ToggleButton value="shaped">Shaped</ToggleButton>
+          <ToggleButton value="drawn">Drawn</ToggleButton>
+        </ToggleButtonGroup>
+        <Typography sx={{ mt: 0.5, fontSize: 11.5, color: 'text.secondary' }}>{plan.drawn ? DRAWN : SHAPED}</Typography>
+      </Section>
       <Section title="Droplets">
         {number('size', 'larger ones')}
         {number('crowded', 'grown together')}
         {number('between', 'young ones between')}
         {number('angle', 'contact angle')}
         {number('uneven', 'uneven edge')}
-        {number('runs', 'heavy ones have run for')}
+        {!plan.drawn && number('runs', 'heavy ones have run for')}
         {number('amount', 'amount')}
+        {!plan.drawn && number('pool', 'pool at its foot')}
       </Section>
       <Regions plan={plan} onDraft={change} onCommit={keep} />
       <Rules
@@ -87,6 +103,11 @@ export function BeadsSheet({ itemKey }: { itemKey: string }) {
     </>
   );
 }
+
+const SHAPED =
+  'Each a body that bends light, none alike. Up to 160 000 triangles and 7 MB a thing in the plate; in a proof as fine as they are seen.';
+const DRAWN =
+  'No triangles: one picture of 4 MB for all, laid over the surface. They shine and darken, but bend no light and stand out from nothing.';
 
 const NAMES = { ball: 'a ball', box: 'a box' };
 

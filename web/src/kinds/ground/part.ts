@@ -405,6 +405,7 @@ export class OwnersPart implements PlatePart {
       depth: this.plate.stage.store.info(material).depth * finish.relief,
       thickness: finish.thickness / 1000,
       fill: finish.fill,
+      film: finish.film ?? false,
       answer: answerOf(finish, { porosity: this.plate.stage.store.info(material).porosity }),
     };
   }

@@ -1,0 +1,29 @@
+"""Droplets that are drawn: laid over a surface as a clear film of relief and gloss, on top of all patinas."""
+
+from __future__ import annotations
+
+from ..plan import BeadsPlan, Finish, PatinaPlan
+from ..scene.scene import Scene
+
+MATERIAL = "drops"
+"""Their picture."""
+_PICTURED = 2.0
+"""Millimetres of radius of the larger drops in it."""
+_APART = 0.5
+"""Cover at which the picture shows all its drops and the surface between them; more would close them to a sheet."""
+
+
+def drawn_plans(scene: Scene, owner: str) -> list[tuple[str, PatinaPlan]]:
+    """The drawn droplets on an owner, in their order."""
+    found = [(plan.order, key, plan) for key, plan in scene.site.of(BeadsPlan).items() if plan.visible and plan.drawn]
+    on = lambda plan: any(use.surface.split("/")[0] == owner for use in plan.uses)  # noqa: E731
+    return [(key, as_film(plan)) for _, key, plan in sorted(found, key=lambda f: f[:2]) if on(plan)]
+
+
+def as_film(plan: BeadsPlan) -> PatinaPlan:
+    """Droplets as a patina."""
+    finish = Finish(
+        material=MATERIAL, scale=min(20.0, max(0.05, plan.size / _PICTURED)), variation=0.0, break_up=1.0, stain=1.0,
+        film=True, soaks=0.0, takes_snow=True,
+    )  # fmt: skip
+    return PatinaPlan(name=plan.name, finish=finish, amount=_APART * plan.amount, rules=plan.rules, uses=plan.uses)
