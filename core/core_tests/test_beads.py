@@ -4,15 +4,20 @@ import unittest
 
 import numpy as np
 
+from cenote_core.beads.foot import foot_pool, rim_height, standing_pool
 from cenote_core.beads.growth import Droplets, covered, grown, steps_until
 from cenote_core.beads.lying import MOST_SEEN, bead_mesh, droplets, inside, shown
 from cenote_core.beads.profile import CAPILLARY, SAMPLES, curve_of, foot_of, profiles, volume_of
 from cenote_core.beads.running import RECEDES, holds, ran, too_heavy
 from cenote_core.beads.shape import bodies, outline_at, outlines, with_memory
 from cenote_core.kinds import KINDS
+from cenote_core.materials.waters import drops as drops_picture
 from cenote_core.measures.slope import SlopeRule
 from cenote_core.mesh.rays import RayScene
+from cenote_core.patinas.bake import blend_values
+from cenote_core.patinas.cover import stack, unlisted
 from cenote_core.plan import BeadsPlan, PatinaUse, PiecePlan, Region, TouchPlan, WeatherPlan
+from cenote_core.surfaces import channels
 
 from .helpers import gate, scene_of, small_site
 
@@ -297,3 +302,100 @@ class OnPanes(unittest.TestCase):
         self.assertEqual([use.surface for use in plan.uses], ["lamp/pane"])
         self.assertEqual(plan.rules[0].toward, 90.0)
         self.assertGreater(self.beads(rain=16.0)[0][1].runs, plan.runs)
+
+
+class AtTheFoot(unittest.TestCase):
+    """A pool round the foot of a thing: its volume, its edge, and where it ends."""
+
+    @classmethod
+    def setUpClass(cls):
+        site = small_site(material="concrete")
+        site.pieces.clear()
+        site.put("bucket", PiecePlan(name="bucket", asset="bucket", position=(0, 0, 0), foot_width=0.0))
+        cls.scene = scene_of(site)
+
+    def pool(self, **more):
+        plan = BeadsPlan(name="sweat", uses=[PatinaUse(surface="bucket/zinc")], **{"pool": 40.0, "angle": 60.0, **more})
+        return standing_pool(self.scene, plan, "bucket", 3)
+
+    def test_as_much_stands_there_as_was_asked_for(self):
+        for asked in (15.0, 40.0, 120.0):
+            height, (x, _), _ = self.pool(pool=asked)
+            cell = float(x[0, 1] - x[0, 0])
+            self.assertAlmostEqual(height.sum() * cell**2 * 1e6 / asked, 1.0, delta=0.03)
+        self.assertIsNone(self.pool(pool=0.0))
+
+    def test_it_is_as_high_as_weight_lets_it_and_round_at_its_edge(self):
+        for angle in (40.0, 60.0, 90.0):
+            height, _, _ = self.pool(pool=200.0, angle=angle)
+            level = 2 * CAPILLARY * np.sin(np.radians(angle) / 2)
+            self.assertAlmostEqual(float(height.max()) / level, 1.0, delta=0.06)
+        inward = np.linspace(0, 0.006, 400)
+        rim = rim_height(60.0, inward)
+        self.assertTrue((np.diff(rim) >= 0).all() and rim[0] == 0)
+        # It begins as steep as its contact angle and bends over.
+        steep = np.degrees(np.arctan2(rim[4], inward[4]))
+        self.assertAlmostEqual(float(steep), 60.0, delta=8.0)
+        self.assertLess(np.diff(rim)[380], 0.1 * np.diff(rim)[2])
+
+    def test_it_ends_where_what_it_stands_on_ends(self):
+        site = small_site()
+        site.pieces.clear()
+        site.put("ledge", PiecePlan(name="ledge", asset="ledge", position=(0, 0, 0), foot_width=0.0))
+        top = float(scene_of(site).mesh("ledge").bounds()[1][1])
+        at = (float(scene_of(site).mesh("ledge").bounds()[1][0]) - 0.16, top, 0.0)
+        site.put("bucket", PiecePlan(name="bucket", asset="bucket", position=at, foot_width=0.0))
+        scene = scene_of(site)
+        plan = BeadsPlan(name="sweat", uses=[PatinaUse(surface="bucket/zinc")], pool=300.0, angle=60.0)
+        height, (x, _), _ = standing_pool(scene, plan, "bucket", 3)
+        self.assertLess(x[height > 0].max(), float(scene.mesh("ledge").bounds()[1][0]) + 0.005)
+
+    def test_its_sheet_is_part_of_what_is_drawn(self):
+        plan = BeadsPlan(name="sweat", uses=[PatinaUse(surface="bucket/zinc")], pool=40.0, amount=0.05)
+        with_pool = bead_mesh(self.scene, "b", plan, "bucket")
+        without = bead_mesh(self.scene, "b", plan.model_copy(update={"pool": 0.0}), "bucket")
+        sheet = foot_pool(self.scene, "b", plan, "bucket")
+        self.assertEqual(len(with_pool.faces), len(without.faces) + len(sheet.faces))
+        self.assertGreater(sheet.normals[:, 1].mean(), 0.8)
+
+
+class Drawn(unittest.TestCase):
+    """Droplets laid over a surface as relief and gloss."""
+
+    def site(self, **more):
+        site = small_site()
+        site.put("b", BeadsPlan(name="drops", drawn=True, uses=[PatinaUse(surface="wall/stone")], **more))
+        return site
+
+    def test_they_are_a_film_on_top_of_all_and_no_bodies(self):
+        site = self.site(size=4.0)
+        scene = scene_of(site)
+        key, film = stack(scene, "wall")[-1]
+        self.assertEqual((key, film.finish.material, film.finish.scale), ("b", "drops", 2.0))
+        self.assertEqual(shown(scene), [])
+        self.assertIn("b", unlisted(scene))
+        site.put("b", site.of(BeadsPlan)["b"].model_copy(update={"drawn": False}))
+        self.assertEqual([key for key, _ in shown(scene_of(site))], ["b"])
+        self.assertNotIn("b", unlisted(scene_of(site)))
+
+    def test_the_surface_keeps_its_colour_and_shines_where_they_lie(self):
+        scene = scene_of(self.site())
+        (key, film) = stack(scene, "wall")[-1]
+        uv = np.random.default_rng(4).random((4000, 2)).astype(np.float32) * 0.06
+        slots = np.zeros(4000, np.int32)
+        bare = blend_values(scene, "wall", uv, uv, slots, [])
+        drops = blend_values(scene, "wall", uv, uv, slots, [(film, np.full(4000, film.amount, np.float32))])
+        rough = channels.ROUGHNESS
+        on = drops[:, rough] < 0.2
+        self.assertTrue(0.25 < on.mean() < 0.8, on.mean())
+        self.assertGreater(bare[:, rough].min(), 0.4)
+        ratio = drops[:, channels.COLOUR].sum(axis=1) / bare[:, channels.COLOUR].sum(axis=1)
+        self.assertTrue((ratio > 0.7).all() and (ratio < 1.3).all())
+        np.testing.assert_allclose(drops[drops[:, rough] > 0.4][:, rough].mean(), bare[:, rough].mean(), rtol=0.15)
+
+    def test_drops_of_the_picture_lie_side_by_side_and_go_on_over_its_rim(self):
+        made = drops_picture(256, 1)
+        height = made.height.astype(float)
+        self.assertTrue(0.3 < (height > 4).mean() < 0.75)
+        seam = np.abs(height[0] - height[-1]).mean()
+        self.assertLess(seam, 2.0 * np.abs(np.diff(height, axis=0)).mean())

@@ -18,7 +18,7 @@ from ..materials.catalogue import contact_of
 from ..mesh.mesh import Mesh, make_mesh, vertex_normals
 from ..plan import BeadsPlan
 from ..scene.scene import Scene
-from .profile import Profiles, profiles
+from .profile import CAPILLARY
 
 _CELL = 0.0012
 """Metres between the places a pool's height is worked out at."""
@@ -30,6 +30,8 @@ _CONTACT, _LEVEL = 0.004, 0.006
 """Metres over its lowest point up to which a thing stands on what is under it; and by which that may rise or fall."""
 _RAGGED, _WAVE = 0.55, 0.05
 """How far its edge wanders in and out, as a share, and over how many metres."""
+_FLAT, _PLACES = 0.02, 200
+"""Radians of slope at which an edge counts as level, and places it is worked out at."""
 _HALVINGS = 24
 _OVER = 0.0012
 """Metres that it lies over what it stands on, whose finest hollows it has filled."""
@@ -37,15 +39,20 @@ _STANDS = 80.0
 """Contact angle on what nothing is known of, degrees."""
 
 
-def rim_height(made: Profiles, inward: np.ndarray) -> np.ndarray:
-    """Metres of height at so many metres inward from the edge of a pool: the profile of the widest drop known."""
-    out, down, tall = made.out[-1], made.down[-1], made.height[-1]
-    # From the rim inward; a profile that overhangs is taken up to where it is widest.
-    widest = int(out.argmax())
-    away = out.max() - out[: widest + 1][::-1]
-    high = tall - down[: widest + 1][::-1]
-    level = made.height[-1]
-    return np.where(inward <= 0, 0.0, np.minimum(np.interp(inward, away, high), level))
+def rim_height(angle: float, inward: np.ndarray) -> np.ndarray:
+    """Metres of height at so many metres inward from the edge of a pool that meets the surface at an angle in degrees.
+
+    The edge of a wide pool, where weight and surface tension balance: at a slope φ it is 2 λ sin(φ/2) under its level (de
+    Gennes, Brochard-Wyart and Quéré, *Capillarity and Wetting Phenomena*, 2004). What overhangs is left out.
+    """
+    steepest = np.radians(min(angle, 90.0))
+    slope = np.linspace(steepest, _FLAT, _PLACES)
+    level = 2 * CAPILLARY * np.sin(np.radians(angle) / 2)
+    high = level - 2 * CAPILLARY * np.sin(slope / 2)
+    # Along the edge height grows with the tangent of its slope.
+    middle = (slope[1:] + slope[:-1]) / 2
+    away = np.concatenate([[0.0], np.cumsum(np.diff(high) / np.tan(middle))])
+    return np.where(inward <= 0, 0.0, np.interp(inward, away, high))
 
 
 def _needs(scene: Scene, key: str, plan: BeadsPlan, owner: str) -> list[Any]:
@@ -111,20 +118,20 @@ def standing_pool(
     # How far out the edge would have to be for it to lie here.
     reach = gaussian_filter(away * (1 - _RAGGED * min(1.0, 0.4 + plan.uneven) * 2 * torn), 1.2)
     level, angle = _support(scene, owner, places, low, x.shape)
-    made = profiles(plan.angle or angle)
+    angle = plan.angle or angle
     wanted = plan.pool * 1e-6
     near, far = 0.0, _WIDEST
     for _ in range(_HALVINGS):
         middle = (near + far) / 2
-        volume = _heights(made, level & (reach < middle), cell).sum() * cell**2
+        volume = _heights(angle, level & (reach < middle), cell).sum() * cell**2
         near, far = (middle, far) if volume < wanted else (near, middle)
-    height = _heights(made, level & (reach < far), cell)
+    height = _heights(angle, level & (reach < far), cell)
     return (height, (x, z), low) if (height > 0).any() else None
 
 
-def _heights(made: Profiles, wet: np.ndarray, cell: float) -> np.ndarray:
+def _heights(angle: float, wet: np.ndarray, cell: float) -> np.ndarray:
     inward = distance_transform_edt(np.pad(wet, 1))[1:-1, 1:-1] * cell
-    return rim_height(made, inward - 0.5 * cell)
+    return rim_height(angle, inward - 0.5 * cell)
 
 
 def _support(

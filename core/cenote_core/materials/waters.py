@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 
-from .material import Material, material
+from .material import Material, material, to_bytes
 from .tile import cells, smooth, spectral
 
 _RINGS, _SPREADS = 70, 0.085
@@ -56,7 +58,9 @@ def drops(size: int, seed: int) -> Material:
     depth = float(height.max())
     white = np.repeat(np.clip(shade, 0, 1)[..., None], 3, axis=-1)
     # A picture's brightness is held by a curve for the eye; the shade is reckoned in light.
-    return material(white ** (1 / 2.2), 0.05, height / depth, tile, depth)
+    made = material(white ** (1 / 2.2), 0.05, height / depth, tile, depth)
+    # Of a film the height says where it lies: up to the very rim of each drop.
+    return replace(made, height=to_bytes((height / depth) ** 0.35))
 
 
 def foam(size: int, seed: int) -> Material:
