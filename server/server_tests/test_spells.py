@@ -156,3 +156,31 @@ class SpellsAtTheBench(BrowserTest):
         wet = self.plate()[ground].mean(axis=2)
         self.assertTrue(0.02 < (wet > 200).mean() < 0.6 and (wet < 10).mean() > 0.3, "soaked here and dry there")
         self.assertFalse([said for said in self.said if "shader" in said.lower()])
+
+    def test_a_piece_is_kept_free_of_snow_and_frost_and_soaks_in_its_own_way(self):
+        self.step("Pieces")
+        self.choose("garden wall")
+        snow = self.page.get_by_role("button", name="Keep it free of snow")
+        snow.click()
+        self.saved()
+        self.assertEqual((self.plan("wall")["takes_snow"], self.plan("wall")["soaks"]), (False, None))
+        expect(self.page.get_by_text("no snow", exact=False).first).to_be_visible()
+        self.page.get_by_role("button", name="Its own way to soak").click()
+        self.saved()
+        field = self.page.get_by_label("takes water up").first
+        field.fill("1")
+        field.press("Enter")
+        self.saved()
+        self.assertEqual(self.plan("wall")["soaks"], 1.0)
+        self.page.get_by_role("radio", name="after rain").click()
+        self.saved()
+        self.settled()
+        soaked = self.plate()[self.part_of(0.5, 0.53)].mean()
+        field.fill("0")
+        field.press("Enter")
+        self.saved()
+        self.page.wait_for_timeout(1000)
+        self.settled()
+        self.assertGreater(
+            self.plate()[self.part_of(0.5, 0.53)].mean(), soaked + 4, "what takes no water up stays light"
+        )

@@ -27,7 +27,7 @@ class Liquid(PlanModel):
     """What water in a form of the ground is like."""
 
     murk: float = quantity(
-        0.15, 0.0, 1.0, "", "How muddy its water is: 0 clear as from a spring, 1 hides what lies a hand deep.", 0.05,
+        0.15, 0.0, 1.0, "", "How muddy its water is: 0 clear as from a spring, 1 hides what lies a hand deep.", 0.05, "muddy",
         slider=(0, 1, 1),
     )  # fmt: skip
     patterns: float = quantity(
