@@ -6,9 +6,10 @@ import numpy as np
 
 from cenote_core.beads.foot import foot_pool, rim_height, standing_pool
 from cenote_core.beads.growth import Droplets, covered, grown, steps_until
+from cenote_core.beads.landing import landed
 from cenote_core.beads.lying import MOST_SEEN, bead_mesh, droplets, inside, shown
 from cenote_core.beads.profile import CAPILLARY, SAMPLES, curve_of, foot_of, profiles, volume_of
-from cenote_core.beads.running import RECEDES, holds, ran, too_heavy
+from cenote_core.beads.running import RECEDES, Running, holds, ran, too_heavy
 from cenote_core.beads.shape import bodies, outline_at, outlines, with_memory
 from cenote_core.kinds import KINDS
 from cenote_core.materials.waters import drops as drops_picture
@@ -139,7 +140,7 @@ class Growth(unittest.TestCase):
         self.assertEqual(len(grown(np.zeros((0, 3)), np.zeros((0, 3)), np.zeros(0, np.int64), 5e-5, 1e-3, 1.0)), 0)
 
 
-class Running(unittest.TestCase):
+class RunDown(unittest.TestCase):
     """Droplets on a wall half a metre high that faces south."""
 
     angle = 70.0
@@ -155,8 +156,8 @@ class Running(unittest.TestCase):
         volume = volume_of(profiles(self.angle), np.full(count, foot))
         return Droplets(at, np.tile([0, 0, 1.0], (count, 1)), volume, np.zeros((count, 3)), np.arange(count) * 7919)
 
-    def run_for(self, drops, seconds):
-        return ran(drops, profiles(self.angle), self.angle, self.wall, seconds)
+    def run_for(self, drops, seconds, **how):
+        return ran(drops, profiles(self.angle), self.angle, self.wall, Running(seconds, **how))
 
     def test_furmidge_says_which_hold(self):
         made = profiles(self.angle)
@@ -170,26 +171,55 @@ class Running(unittest.TestCase):
 
     def test_light_ones_stay_where_they_are(self):
         drops = self.drops(1.2e-3, 0.4)
-        found, lost = self.run_for(drops, 5.0)
-        self.assertIs(found, drops)
-        self.assertEqual(lost, 0.0)
+        found = self.run_for(drops, 5.0)
+        self.assertIs(found.drops, drops)
+        self.assertEqual(len(found.off), 0)
 
     def test_volume_is_kept_in_drops_trails_and_what_ran_off(self):
         heavy, light = self.drops(4e-3, 0.42, 12), self.drops(1e-3, 0.2, 90)
         names = Droplets.__dataclass_fields__
         both = Droplets(*(np.concatenate([getattr(d, n) for d in (heavy, light)]) for n in names))
         for seconds in (1.0, 4.0, 30.0):
-            found, lost = self.run_for(both, seconds)
-            self.assertAlmostEqual((found.volume.sum() + lost) / both.volume.sum(), 1.0, places=9)
-        self.assertGreater(lost, 0, "after half a minute some have come to the lower edge")
-        self.assertTrue((found.at[:, 1] > -0.001).all())
-        again, _ = self.run_for(both, 30.0)
-        np.testing.assert_array_equal(found.at, again.at)
+            found = self.run_for(both, seconds)
+            there, fell = found.drops.volume.sum(), found.off.volume.sum()
+            self.assertAlmostEqual((there + fell) / both.volume.sum(), 1.0, places=9)
+        self.assertGreater(fell, 0, "after half a minute some have come to the lower edge")
+        self.assertTrue((found.drops.at[:, 1] > -0.001).all())
+        np.testing.assert_array_equal(found.drops.at, self.run_for(both, 30.0).drops.at)
+        dried = self.run_for(both, 30.0, dries=6.0)
+        whole = dried.drops.volume.sum() + dried.off.volume.sum() + dried.dried
+        self.assertAlmostEqual(whole / both.volume.sum(), 1.0, places=9)
+        self.assertGreater(dried.dried, 0)
+        self.assertLess(len(dried.drops), len(found.drops))
+
+    def test_wind_pushes_them_aside_and_no_pull_leaves_them(self):
+        heavy = self.drops(4e-3, 0.42, 12)
+        middle = lambda **how: float(self.run_for(heavy, 2.0, **how).drops.at[:, 0].mean())  # noqa: E731
+        self.assertGreater(middle(wind=(25.0, 0.0, 0.0)), middle() + 0.003)
+        self.assertLess(middle(wind=(-25.0, 0.0, 0.0)), middle() - 0.003)
+        still = self.run_for(heavy, 5.0, pull=0.0)
+        self.assertIs(still.drops, heavy)
+        slow, fast = (self.run_for(heavy, 1.0, speed=v).drops.at[:, 1].min() for v in (0.02, 0.08))
+        self.assertLess(fast, slow - 0.02)
+
+    def test_what_falls_off_lies_below_and_what_meets_there_is_one(self):
+        floor = np.float32([[-1, -0.4, -1], [1, -0.4, -1], [1, -0.4, 1], [-1, -0.4, 1]])
+        below = RayScene(floor, np.int32([[0, 2, 1], [0, 3, 2]]))
+        off = self.drops(4e-3, 0.0, 12)
+        found = landed(off, profiles(self.angle), below)
+        np.testing.assert_allclose(found.at[:, 1], -0.4, atol=1e-6)
+        np.testing.assert_allclose(found.normal, [[0, 1, 0]] * len(found), atol=1e-6)
+        self.assertAlmostEqual(found.volume.sum() / off.volume.sum(), 1.0, places=9)
+        close = self.drops(4e-3, 0.0, 120)
+        one = landed(close, profiles(self.angle), below)
+        self.assertLess(len(one), 60)
+        self.assertAlmostEqual(one.volume.sum() / close.volume.sum(), 1.0, places=9)
+        nothing = RayScene(floor + np.float32([9, 0, 0]), np.int32([[0, 2, 1], [0, 3, 2]]))
+        self.assertEqual(len(landed(off, profiles(self.angle), nothing)), 0)
 
     def test_they_go_down_leave_small_beads_and_take_up_what_is_in_their_way(self):
         heavy = self.drops(4e-3, 0.42, 12)
-        early, _ = self.run_for(heavy, 1.0)
-        late, _ = self.run_for(heavy, 3.0)
+        early, late = (self.run_for(heavy, seconds).drops for seconds in (1.0, 3.0))
         top = lambda found: found.at[np.argsort(-found.volume)[:6], 1].mean()  # noqa: E731
         self.assertLess(top(early), 0.42)
         self.assertLess(top(late), top(early) - 0.01)
@@ -198,7 +228,7 @@ class Running(unittest.TestCase):
         below = self.drops(1e-3, 0.3, 200)
         names = Droplets.__dataclass_fields__
         both = Droplets(*(np.concatenate([getattr(d, n) for d in (heavy, below)]) for n in names))
-        found, _ = self.run_for(both, 8.0)
+        found = self.run_for(both, 8.0).drops
         kept = np.isin(found.name, below.name).sum()
         self.assertLess(kept, 190)
         self.assertGreater(kept, 40)

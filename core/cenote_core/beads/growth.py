@@ -55,6 +55,12 @@ class Droplets:
         return Droplets(*(getattr(self, name)[keep] for name in self.__dataclass_fields__))
 
 
+def joined(parts: list[Droplets]) -> Droplets:
+    """Several behind one another."""
+    names = Droplets.__dataclass_fields__
+    return Droplets(*(np.concatenate([getattr(part, name) for part in parts]) for name in names))
+
+
 def grown(at: np.ndarray, normal: np.ndarray, start: np.ndarray, foot: float, until: float, shape: float) -> Droplets:
     """Droplets that began at sites (N, 3), after growth.
 

@@ -6,6 +6,7 @@ from typing import Any
 
 import numpy as np
 
+from ..base.compass import compass
 from ..graph.derived import derived
 from ..hashing import text_seed, uniform
 from ..materials.catalogue import contact_of
@@ -16,10 +17,11 @@ from ..patinas.cover import cover
 from ..plan import BeadsPlan, PatinaPlan, Region
 from ..scene.scene import Scene
 from .foot import foot_pool
-from .growth import Droplets, grown, steps_until
+from .growth import Droplets, grown, joined, steps_until
+from .landing import landed
 from .profile import foot_of, profiles, volume_of
 from .rained import KEY, PANES, on_panes
-from .running import ran
+from .running import Running, ran
 from .shape import bodies, kind_by_size, triangles
 
 SMALLEST, _SMALL = 5e-5, 0.05
@@ -34,6 +36,8 @@ _YOUNG = 4.0
 """Young ones for each square of the larger ones' size, at most."""
 MOST_SEEN = 160_000
 """Triangles of the droplets on one owner as the plate and a hand-over have them."""
+_FALLS_ON = 0.5
+"""Metres about a thing in which is looked for what its drops may fall on."""
 _LIMIT = 512
 """Texels along a side of the map that says where they may be."""
 
@@ -54,7 +58,10 @@ def _needs(scene: Scene, key: str, plan: BeadsPlan, owner: str) -> list[Any]:
     )
     where = cover.ref(scene, key, as_patina(plan), owner, side)
     materials = [(s.slot, s.index, s.material) for s in scene.surfaces() if s.owner == owner and not s.layer]
-    return [settings, where, scene.mesh.ref(owner), scene.table.ref(owner, side), materials, key]
+    around = scene.rays.ref(_below(scene, owner)) if plan.runs > 0 else None
+    wind = scene.site.weather.wind_from if plan.runs > 0 and plan.blown > 0 else None
+    return [settings, where, scene.mesh.ref(owner), scene.table.ref(owner, side), materials, key, around, wind,
+            scene.rays.ref((owner,))]  # fmt: skip
 
 
 @derived(_needs, keep="disk")
@@ -70,8 +77,20 @@ def droplets(scene: Scene, key: str, plan: BeadsPlan, owner: str) -> dict[float,
     found = {}
     for angle, faces in out.items():
         formed = _formed(mesh, np.concatenate(faces), where, plan, angle, key)
-        found[angle], _ = ran(formed, profiles(angle), angle, scene.rays((owner,)), plan.runs)
+        run = ran(formed, profiles(angle), angle, scene.rays((owner,)), _running(scene, plan))
+        below = landed(run.off, profiles(angle), scene.rays(_below(scene, owner))) if len(run.off) else run.off
+        found[angle] = joined([run.drops, below])
     return found
+
+
+def _running(scene: Scene, plan: BeadsPlan) -> Running:
+    x, z = -plan.blown * compass(scene.site.weather.wind_from)
+    return Running(plan.runs, plan.speed / 1000, plan.pull, (float(x), 0.0, float(z)), plan.trail)
+
+
+def _below(scene: Scene, owner: str) -> tuple[str, ...]:
+    """What drops that leave an owner may fall on."""
+    return tuple(scene.near(owner, _FALLS_ON)[1:])
 
 
 def _formed(mesh: Mesh, faces: np.ndarray, where: np.ndarray, plan: BeadsPlan, angle: float, key: str) -> Droplets:

@@ -14,7 +14,7 @@ from scipy.spatial import cKDTree
 
 from ..hashing import uniform
 from ..mesh.rays import RayScene
-from .growth import Droplets
+from .growth import Droplets, joined
 from .profile import Profiles, foot_of
 
 TENSION, WEIGHT = 0.0728, 9789.0
@@ -23,8 +23,8 @@ RECEDES = 0.62
 """Receding angle over the one at which water advances, on what is neither very clean nor very rough."""
 STEP = 0.001
 """Metres from step to step."""
-SPEED = 0.025
-"""Metres a second at which drops of some millimetres run on a wall."""
+_AIR, _WATER = 1.2, 1000.0
+"""kg in a cubic metre of each."""
 _WANDERS = 0.35
 """Radians by which the way of a drop turns to and fro."""
 _WAVE = 0.018
@@ -38,8 +38,31 @@ _ROUGHER = 1.6
 """How much better than the evenest place the roughest holds a drop."""
 _LEVEL = 0.08
 """Sine of a slope under which nothing runs."""
+_GONE = 0.02
+"""Share of a trail's bead under which it counts as dry."""
 _MOST = 1500
 """Drops that run at a time, the heaviest."""
+
+
+@dataclass(frozen=True)
+class Running:
+    """How drops run: for how many seconds, how fast (m/s), under how much of the earth's pull, in what wind, and how many
+    seconds a trail takes to dry; 0 if it does not. `wind` (3,) is in m/s, the way it blows."""
+
+    seconds: float
+    speed: float = 0.025
+    pull: float = 1.0
+    wind: tuple[float, float, float] = (0.0, 0.0, 0.0)
+    dries: float = 0.0
+
+
+@dataclass(frozen=True)
+class Ran:
+    """Where drops are after they have run: those on the surface, those that left it over an edge, and m³ of dried trail."""
+
+    drops: Droplets
+    off: Droplets
+    dried: float
 
 
 @dataclass
@@ -66,25 +89,38 @@ def holds(foot: np.ndarray, angle: float) -> np.ndarray:
     return np.asarray(TENSION * 2 * foot * pull)
 
 
-def too_heavy(drops: Droplets, made: Profiles, angle: float) -> np.ndarray:
+def force(how: Running, normal: np.ndarray, volume: np.ndarray, foot: np.ndarray) -> np.ndarray:
+    """(N, 3) N along the surface on drops of (N,) m³ with feet of (N,) metres: their weight, and the wind that pushes them.
+
+    The wind takes a drop by the half disc it holds up to it.
+    """
+    wind = np.asarray(how.wind)
+    push = 0.5 * _AIR * 0.5 * np.pi * foot**2 * float(np.linalg.norm(wind))
+    all_of_it = push[:, None] * wind - np.array([0, 1.0, 0]) * (WEIGHT * how.pull * volume)[:, None]
+    return np.asarray(all_of_it - normal * (all_of_it * normal).sum(axis=1, keepdims=True))
+
+
+def too_heavy(drops: Droplets, made: Profiles, angle: float, how: Running | None = None) -> np.ndarray:
     """(N,) bool: which of them cannot hold; some have found a rougher place to hold to than others."""
-    steep = slope(drops.normal)
-    held = holds(foot_of(made, drops.volume), angle) * (1 + _ROUGHER * uniform(drops.name.view(np.uint64), 80))
-    return np.asarray((WEIGHT * drops.volume * steep > held) & (steep > _LEVEL))
+    steep, foot = slope(drops.normal), foot_of(made, drops.volume)
+    pulled = np.linalg.norm(force(how or Running(0.0), drops.normal, drops.volume, foot), axis=1)
+    held = holds(foot, angle) * (1 + _ROUGHER * uniform(drops.name.view(np.uint64), 80))
+    return np.asarray((pulled > held) & ((steep > _LEVEL) | bool(how and any(how.wind))))
 
 
-def ran(drops: Droplets, made: Profiles, angle: float, rays: RayScene, seconds: float) -> tuple[Droplets, float]:
-    """Droplets after those too heavy have run for some seconds, and m³ that ran off over edges.
+def ran(drops: Droplets, made: Profiles, angle: float, rays: RayScene, how: Running) -> Ran:
+    """Droplets after those too heavy have run for some seconds.
 
     Parameters
     ----------
     rays : what they lie on
     """
-    heavy = np.flatnonzero(too_heavy(drops, made, angle))
+    heavy = np.flatnonzero(too_heavy(drops, made, angle, how))
     heavy = heavy[np.argsort(-drops.volume[heavy], kind="stable")[:_MOST]]
-    steps = int(seconds * SPEED / STEP)
+    steps = int(how.seconds * how.speed / STEP)
+    nothing = drops.only(np.zeros(len(drops), bool))
     if not len(heavy) or steps < 1:
-        return drops, 0.0
+        return Ran(drops, nothing, 0.0)
     run = _Runners(
         drops.at[heavy].copy(), drops.normal[heavy].copy(), drops.volume[heavy].copy(), drops.name[heavy].copy(),
         np.zeros(len(heavy)), np.zeros(len(heavy), bool), np.zeros((len(heavy), 3)),
@@ -93,8 +129,8 @@ def ran(drops: Droplets, made: Profiles, angle: float, rays: RayScene, seconds: 
     resting[heavy] = False
     foot = foot_of(made, drops.volume)
     tree, widest = cKDTree(drops.at), float(foot[resting].max(initial=0.0))
-    trail: list[tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]] = []
-    lost, moving = 0.0, np.ones(len(heavy), bool)
+    trail: list[tuple[int, Droplets]] = []
+    off_edge, moving = np.zeros(len(heavy), bool), np.ones(len(heavy), bool)
     for step in range(steps):
         on = np.flatnonzero(moving)
         if not len(on):
@@ -102,29 +138,50 @@ def ran(drops: Droplets, made: Profiles, angle: float, rays: RayScene, seconds: 
         width = foot_of(made, run.volume[on])
         steep = slope(run.normal[on])
         # What has lost too much comes to rest.
-        stays = (WEIGHT * run.volume[on] * steep < 0.9 * holds(width, angle)) | (steep < _LEVEL)
+        pulled = np.linalg.norm(force(how, run.normal[on], run.volume[on], width), axis=1)
+        stays = (pulled < 0.9 * holds(width, angle)) | ((steep < _LEVEL) & (not any(how.wind)))
         moving[on[stays]] = False
         on, width = on[~stays], width[~stays]
         if not len(on):
             continue
-        off = _step(run, on, rays)
-        lost += float(run.volume[on[off]].sum())
+        off = _step(run, on, rays, force(how, run.normal[on], run.volume[on], width))
+        off_edge[on[off]] = True
         run.gone[on[off]] = True
         moving[on[off]] = False
         on, width = on[~off], width[~off]
         _take_up(run, on, width, drops, foot, resting, tree, widest)
         lost_here = _leave(run, on, width, made, step)
         if lost_here is not None:
-            trail.append(lost_here)
+            trail.append((step, lost_here))
         _meet(run, on, width, moving)
-    return _joined(drops.only(resting), run, trail), lost
+    left, dried = _dried(trail, steps, how)
+    return Ran(_joined(drops.only(resting), run, left), _those(run, off_edge), dried)
 
 
-def _step(run: _Runners, on: np.ndarray, rays: RayScene) -> np.ndarray:
+def _those(run: _Runners, which: np.ndarray) -> Droplets:
+    return Droplets(run.at[which], run.normal[which], run.volume[which], np.zeros_like(run.at[which]), run.name[which])
+
+
+def _dried(trail: list[tuple[int, Droplets]], steps: int, how: Running) -> tuple[list[Droplets], float]:
+    """What is left of a trail's beads, and m³ that have dried: their surface shrinks evenly in time (Langmuir 1918)."""
+    if how.dries <= 0:
+        return [beads for _, beads in trail], 0.0
+    left, dried = [], 0.0
+    for step, beads in trail:
+        age = (steps - step) * STEP / max(how.speed, 1e-6)
+        share = max(0.0, 1 - age / how.dries) ** 1.5
+        dried += float(beads.volume.sum()) * (1 - share)
+        if share > _GONE:
+            left.append(Droplets(beads.at, beads.normal, beads.volume * share, beads.memory, beads.name))
+        else:
+            dried += float(beads.volume.sum()) * share
+    return left, dried
+
+
+def _step(run: _Runners, on: np.ndarray, rays: RayScene, pull: np.ndarray) -> np.ndarray:
     """Move runners on by a step along the surface; (K,) bool: which have left it over an edge."""
     normal = run.normal[on]
-    fall = np.array([0.0, -1.0, 0.0]) + normal * normal[:, 1:2]
-    fall /= np.maximum(np.linalg.norm(fall, axis=1, keepdims=True), 1e-9)
+    fall = pull / np.maximum(np.linalg.norm(pull, axis=1, keepdims=True), 1e-12)
     aside = np.cross(normal, fall)
     # To and fro, each in its own rhythm.
     own = uniform(run.name[on].view(np.uint64), 81)
@@ -153,10 +210,8 @@ def _take_up(
                 run.volume[n] += drops.volume[m]
 
 
-def _leave(
-    run: _Runners, on: np.ndarray, width: np.ndarray, made: Profiles, step: int
-) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray] | None:
-    """Beads of the trail that runners leave now: places, normals, volumes, names."""
+def _leave(run: _Runners, on: np.ndarray, width: np.ndarray, made: Profiles, step: int) -> Droplets | None:
+    """Beads of the trail that runners leave now."""
     name = run.name[on].view(np.uint64) * np.uint64(131) + np.uint64(step)
     leaves = uniform(name, 82) < STEP / np.maximum(_EACH * width, STEP)
     if not leaves.any():
@@ -167,7 +222,7 @@ def _leave(
     volume = run.volume[which] * share
     run.volume[which] -= volume
     behind = run.at[which] - run.along[which] * width[leaves, None]
-    return behind, run.normal[which].copy(), volume, name[leaves].view(np.int64)
+    return Droplets(behind, run.normal[which].copy(), volume, np.zeros_like(behind), name[leaves].view(np.int64))
 
 
 def _meet(run: _Runners, on: np.ndarray, width: np.ndarray, moving: np.ndarray) -> None:
@@ -184,16 +239,13 @@ def _meet(run: _Runners, on: np.ndarray, width: np.ndarray, moving: np.ndarray) 
             moving[gone] = False
 
 
-def _joined(
-    resting: Droplets, run: _Runners, trail: list[tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]]
-) -> Droplets:
+def _joined(resting: Droplets, run: _Runners, trail: list[Droplets]) -> Droplets:
     """What lies there in the end: what was not met, the trails, and those that run or have come to rest."""
     stays = ~run.gone
     parts = [
         resting,
         # A drop that runs is longer the way it goes.
         Droplets(run.at[stays], run.normal[stays], run.volume[stays], 0.22 * run.along[stays], run.name[stays]),
-        *(Droplets(at, normal, volume, np.zeros_like(at), name) for at, normal, volume, name in trail),
+        *trail,
     ]
-    names = Droplets.__dataclass_fields__
-    return Droplets(*(np.concatenate([getattr(part, name) for part in parts]) for name in names))
+    return joined(parts)

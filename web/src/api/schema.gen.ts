@@ -887,6 +887,12 @@ export interface components {
              */
             between: number;
             /**
+             * Blown
+             * @description Wind over the surface that pushes them, from where the weather's wind comes.
+             * @default 0
+             */
+            blown: number;
+            /**
              * Crowded
              * @description How far they have grown together: 0 they stand apart, 1 each has been many.
              * @default 0.35
@@ -933,6 +939,12 @@ export interface components {
              */
             pool: number;
             /**
+             * Pull
+             * @description The earth's pull on them: less on a small moon, none to let the wind alone drive them.
+             * @default 1
+             */
+            pull: number;
+            /**
              * Regions
              * @description Only inside of any of these; none: wherever the rules say.
              */
@@ -960,6 +972,18 @@ export interface components {
              * @default 1.2
              */
             size: number;
+            /**
+             * Speed
+             * @description How fast they run down a wall.
+             * @default 25
+             */
+            speed: number;
+            /**
+             * Trail
+             * @description Seconds until their trail has dried; 0: it stays.
+             * @default 0
+             */
+            trail: number;
             /**
              * Uneven
              * @description How far from round their edges are.

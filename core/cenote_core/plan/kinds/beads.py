@@ -47,6 +47,18 @@ class BeadsPlan(Item):
         0.0, 0.0, 60.0, "s", "How long those too heavy for their slope have run: they take up what is in their way and "
         "leave a trail.", 0.5, "have run for", (0, 20, 1.5),
     )  # fmt: skip
+    speed: float = quantity(25.0, 1.0, 400.0, "mm/s", "How fast they run down a wall.", 1, "running speed", (1, 150, 2))
+    pull: float = quantity(
+        1.0, 0.0, 4.0, "×", "The earth's pull on them: less on a small moon, none to let the wind alone drive them.", 0.05,
+        "gravity", (0, 2, 1),
+    )  # fmt: skip
+    blown: float = quantity(
+        0.0, 0.0, 60.0, "m/s", "Wind over the surface that pushes them, from where the weather's wind comes.", 0.5,
+        "wind over them", (0, 40, 1.5),
+    )  # fmt: skip
+    trail: float = quantity(
+        0.0, 0.0, 600.0, "s", "Seconds until their trail has dried; 0: it stays.", 0.5, "trail dries in", (0, 60, 2)
+    )
     amount: float = quantity(1.0, 0.0, 1.0, "×", "How many there are of those that may be.", 0.05, slider=(0, 1, 1))
     rules: list[Rule] = Field(default_factory=list, max_length=24, description="Where they gather.")
     uses: list[PatinaUse] = Field(default_factory=list, max_length=200, description="The surfaces they form on.")

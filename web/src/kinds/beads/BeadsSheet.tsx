@@ -80,10 +80,22 @@ export function BeadsSheet({ itemKey }: { itemKey: string }) {
         {number('between', 'young ones between')}
         {number('angle', 'contact angle')}
         {number('uneven', 'uneven edge')}
-        {!plan.drawn && number('runs', 'heavy ones have run for')}
         {number('amount', 'amount')}
         {!plan.drawn && number('pool', 'pool at its foot')}
       </Section>
+      {!plan.drawn && (
+        <Section title="Runs" remark={plan.runs > 0 ? `${plan.runs} s on their way` : 'none has begun to run'}>
+          {number('runs', 'heavy ones have run for')}
+          {plan.runs > 0 && (
+            <>
+              {number('speed', 'running speed')}
+              {number('trail', 'trail dries in')}
+              {number('pull', 'gravity')}
+              {number('blown', 'wind over them')}
+            </>
+          )}
+        </Section>
+      )}
       <Regions plan={plan} onDraft={change} onCommit={keep} />
       <Rules
         itemKey={itemKey}
