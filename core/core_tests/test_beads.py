@@ -14,6 +14,7 @@ from cenote_core.beads.shape import bodies, outline_at, outlines, with_memory
 from cenote_core.kinds import KINDS
 from cenote_core.materials.waters import drops as drops_picture
 from cenote_core.measures.slope import SlopeRule
+from cenote_core.mesh.nearest import triangle_tree
 from cenote_core.mesh.rays import RayScene
 from cenote_core.patinas.bake import blend_values
 from cenote_core.patinas.cover import stack, unlisted
@@ -429,3 +430,52 @@ class Drawn(unittest.TestCase):
         self.assertTrue(0.3 < (height > 4).mean() < 0.75)
         seam = np.abs(height[0] - height[-1]).mean()
         self.assertLess(seam, 2.0 * np.abs(np.diff(height, axis=0)).mean())
+
+
+class ByHand(unittest.TestCase):
+    """Strokes that lay droplets one after another."""
+
+    @classmethod
+    def setUpClass(cls):
+        cls.site = small_site()
+        cls.site.pieces.clear()
+        cls.site.put("bucket", PiecePlan(name="bucket", asset="bucket", position=(0, 0, 0), foot_width=0.0))
+        turn = np.linspace(-0.6, 0.6, 13)
+        out = np.column_stack([np.sin(turn), 0 * turn, np.cos(turn)])
+        start = (out * 0.5 + [0, 0.12, 0]).astype(np.float32)
+        cls.path = scene_of(cls.site).rays(("bucket",)).meet(start, (-out).astype(np.float32), 1.0).positions
+
+    def laid(self, *more, **stroke):
+        site = small_site()
+        site.pieces.clear()
+        site.put("bucket", self.site.pieces["bucket"])
+        path = [tuple(float(v) for v in p) for p in self.path]
+        asked = {"radius": 0.02, "falloff": 0.0, "strength": 1.0, "action": "lay", **stroke}
+        site.put("t-1", TouchPlan(target="b", owner="bucket", points=path, order=1, **asked))
+        for number, touch in enumerate(more, start=2):
+            site.put(f"t-{number}", TouchPlan(target="b", owner="bucket", points=path, order=number, **touch))
+        plan = BeadsPlan(name="b", size=1.5, amount=0.0, uses=[PatinaUse(surface="bucket/zinc")])
+        site.put("b", plan)
+        (found,) = droplets(scene_of(site), "b", plan, "bucket").values()
+        return found
+
+    def test_they_lie_on_the_surface_at_even_distances_in_it(self):
+        found = self.laid()
+        order = np.argsort(found.at[:, 0])
+        apart = np.linalg.norm(np.diff(found.at[order], axis=0), axis=1)
+        self.assertGreater(len(found), 20)
+        self.assertLess(apart.std() / apart.mean(), 0.15)
+        mesh = scene_of(self.site).mesh("bucket")
+        away = triangle_tree(mesh.positions, mesh.faces).distance(found.at.astype(np.float32), 0.05)
+        self.assertLess(away.max(), 2e-4)
+        self.assertGreater((found.normal * (found.at * [1, 0, 1])).sum(axis=1).min(), 0, "they look outward")
+        np.testing.assert_array_equal(found.at, self.laid().at)
+
+    def test_a_soft_brush_scatters_them_and_a_weak_one_leaves_gaps(self):
+        spread = lambda found: float(found.at[:, 1].std())  # noqa: E731
+        self.assertGreater(spread(self.laid(falloff=1.0)), 3 * spread(self.laid()) + 1e-3)
+        self.assertLess(len(self.laid(strength=0.4)), 0.7 * len(self.laid()))
+
+    def test_what_is_erased_after_is_gone(self):
+        self.assertEqual(len(self.laid({"action": "erase", "radius": 0.05})), 0)
+        self.assertLess(len(self.laid({"action": "less", "radius": 0.05, "strength": 0.5})), 0.9 * len(self.laid()))

@@ -16,6 +16,7 @@ from ..mesh.texels import sample_map
 from ..patinas.cover import cover
 from ..plan import BeadsPlan, PatinaPlan, Region
 from ..scene.scene import Scene
+from .by_hand import laid_by_hand
 from .foot import foot_pool
 from .growth import Droplets, grown, joined, steps_until
 from .landing import landed
@@ -60,7 +61,8 @@ def _needs(scene: Scene, key: str, plan: BeadsPlan, owner: str) -> list[Any]:
     materials = [(s.slot, s.index, s.material) for s in scene.surfaces() if s.owner == owner and not s.layer]
     around = scene.rays.ref(_below(scene, owner)) if plan.runs > 0 else None
     wind = scene.site.weather.wind_from if plan.runs > 0 and plan.blown > 0 else None
-    return [settings, where, scene.mesh.ref(owner), scene.table.ref(owner, side), materials, key, around, wind,
+    by_hand = [t.model_dump(exclude={"name", "note", "locked"}) for t in scene.site.touches_of(key) if t.owner == owner]
+    return [by_hand, settings, where, scene.mesh.ref(owner), scene.table.ref(owner, side), materials, key, around, wind,
             scene.rays.ref((owner,))]  # fmt: skip
 
 
@@ -74,11 +76,14 @@ def droplets(scene: Scene, key: str, plan: BeadsPlan, owner: str) -> dict[float,
         if surface.owner == owner and not surface.layer and any(u.surface == surface.ref for u in plan.uses):
             angle = plan.angle or contact_of(surface.material)
             out.setdefault(angle, []).append(np.flatnonzero(mesh.slots == surface.index))
-    found = {}
+    found: dict[float, Droplets] = {}
+    rays, strokes = scene.rays((owner,)), scene.site.touches_of(key)
     for angle, faces in out.items():
-        formed = _formed(mesh, np.concatenate(faces), where, plan, angle, key)
-        run = ran(formed, profiles(angle), angle, scene.rays((owner,)), _running(scene, plan))
-        below = landed(run.off, profiles(angle), scene.rays(_below(scene, owner))) if len(run.off) else run.off
+        made, formed = profiles(angle), _formed(mesh, np.concatenate(faces), where, plan, angle, key)
+        if not found:
+            formed = joined([formed, laid_by_hand(scene, key, plan, owner, made, strokes, rays)])
+        run = ran(formed, made, angle, rays, _running(scene, plan))
+        below = landed(run.off, made, scene.rays(_below(scene, owner))) if len(run.off) else run.off
         found[angle] = joined([run.drops, below])
     return found
 

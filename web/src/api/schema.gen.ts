@@ -4376,8 +4376,8 @@ export interface components {
          * TouchPlan
          * @description One brush stroke, kept as what it was, on what it was made.
          *
-         *     On a drift, a patina or a surface of the ground (`ground.<surface>`): more, less or erase. On the ground itself:
-         *     raise, lower, smooth, flatten, roughen, erode.
+         *     On a drift, a patina, beads or a surface of the ground (`ground.<surface>`): more, less or erase; on beads also lay,
+         *     which sets droplets one by one along it. On the ground itself: raise, lower, smooth, flatten, roughen, erode.
          */
         TouchPlan: {
             /**
@@ -4386,7 +4386,7 @@ export interface components {
              * @default more
              * @enum {string}
              */
-            action: "more" | "less" | "erase" | "raise" | "lower" | "smooth" | "flatten" | "roughen" | "erode";
+            action: "more" | "less" | "erase" | "raise" | "lower" | "smooth" | "flatten" | "roughen" | "erode" | "lay";
             /**
              * Amount
              * @description How far a stroke at full strength raises, lowers or roughens.

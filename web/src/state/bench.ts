@@ -7,13 +7,13 @@ import type { Box4 } from '../bench/sheets/proof/frame';
 
 export type Step = 'Ground' | 'Pieces' | 'Drifts' | 'Patinas' | 'Decals' | 'Water' | 'Air' | 'Proofs';
 export type Sculpt = 'raise' | 'lower' | 'smooth' | 'flatten' | 'roughen' | 'erode';
-export type Brushing = 'more' | 'less' | 'erase' | Sculpt;
+export type Brushing = 'more' | 'less' | 'erase' | 'lay' | Sculpt;
 export type Tool = 'look' | Brushing | 'place' | 'draw' | 'pick' | 'lasso';
 export type { View };
 export type P3 = [number, number, number];
 
 export const brushing = (tool: Tool): tool is Brushing =>
-  ['more', 'less', 'erase', 'raise', 'lower', 'smooth', 'flatten', 'roughen', 'erode'].includes(tool);
+  ['more', 'less', 'erase', 'lay', 'raise', 'lower', 'smooth', 'flatten', 'roughen', 'erode'].includes(tool);
 
 export interface Brush {
   radius: number;

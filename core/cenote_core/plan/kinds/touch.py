@@ -8,14 +8,14 @@ from pydantic import Field
 
 from ...base.fields import Coordinate, Item, ItemId, Name, PlanModel, Point3, quantity, seed_field
 
-Action = Literal["more", "less", "erase", "raise", "lower", "smooth", "flatten", "roughen", "erode"]
+Action = Literal["more", "less", "erase", "raise", "lower", "smooth", "flatten", "roughen", "erode", "lay"]
 
 
 class TouchPlan(Item):
     """One brush stroke, kept as what it was, on what it was made.
 
-    On a drift, a patina or a surface of the ground (`ground.<surface>`): more, less or erase. On the ground itself:
-    raise, lower, smooth, flatten, roughen, erode.
+    On a drift, a patina, beads or a surface of the ground (`ground.<surface>`): more, less or erase; on beads also lay,
+    which sets droplets one by one along it. On the ground itself: raise, lower, smooth, flatten, roughen, erode.
     """
 
     kind: Literal["touch"] = "touch"

@@ -16,7 +16,7 @@ export function handOf(items: Record<string, Item>, target: string): { key: stri
 
 const word = (plan: Hand): string => {
   if (plan.kind === 'touch')
-    return `${{ more: 'painted', less: 'thinned', erase: 'erased', raise: 'raised', lower: 'lowered', smooth: 'smoothed', flatten: 'flattened', roughen: 'roughened', erode: 'eroded' }[plan.action]} with ${plan.radius.toFixed(2)} m`;
+    return `${{ more: 'painted', less: 'thinned', erase: 'erased', lay: 'laid', raise: 'raised', lower: 'lowered', smooth: 'smoothed', flatten: 'flattened', roughen: 'roughened', erode: 'eroded' }[plan.action]} with ${plan.radius.toFixed(2)} m`;
   if (plan.kind === 'placed') return plan.name;
   if (plan.kind === 'line') return `along a line of ${plan.points.length} points`;
   return plan.name;

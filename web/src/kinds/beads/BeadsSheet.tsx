@@ -57,6 +57,11 @@ export function BeadsSheet({ itemKey }: { itemKey: string }) {
           { tool: 'more', label: 'Paint', help: 'Let them form where the brush goes (P)' },
           { tool: 'less', label: 'Thin', help: 'Wipe them away by hand (T)' },
           { tool: 'erase', label: 'Erase', help: 'Leave none under the brush' },
+          {
+            tool: 'lay',
+            label: 'Lay',
+            help: 'Lay droplets one after another along the stroke, evenly over the surface',
+          },
         ]}
       />
       <Section title="How they are made" remark={plan.drawn ? 'relief and gloss' : 'bodies of water'}>

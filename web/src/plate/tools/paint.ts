@@ -20,6 +20,7 @@ const words: Record<Brushing, string> = {
   more: 'paint',
   less: 'thin',
   erase: 'erase',
+  lay: 'lay',
   raise: 'raise',
   lower: 'lower',
   smooth: 'smooth',
