@@ -19,7 +19,17 @@ from cenote_core.errors import CenoteError
 from cenote_core.formats.handover import hand_over
 from cenote_core.formats.model import proposed_settings, read_model, settled_asset
 from cenote_core.kit.builtin import BuiltinKit
-from cenote_core.plan import AssetShare, BeadsPlan, DecalPlan, DriftPlan, PatinaPlan, PatinaUse, WeatherPlan
+from cenote_core.plan import (
+    AssetShare,
+    Basin,
+    BeadsPlan,
+    DecalPlan,
+    DriftPlan,
+    PatinaPlan,
+    PatinaUse,
+    Water,
+    WeatherPlan,
+)
 
 from .helpers import CACHE, drift, scene_of, small_site
 
@@ -195,6 +205,8 @@ class HandingOver(unittest.TestCase):
         site.put("c", DecalPlan(name="crack", position=(0, 0.8, -1.8), facing=(0, 0, 1)))
         site.put("b", BeadsPlan(name="dew", size=8, crowded=0.1, between=0, uses=[PatinaUse(surface="wall/coping")]))
         site.weather = WeatherPlan(snow=4.0, standing=20.0, icicles=30.0, rain=6.0)
+        pond = [Basin(centre=(3, 3), radius=2, floor=-0.5, rim=0, inside=1), Water(centre=(3, 3), level=-0.2, murk=0.4)]
+        site.ground = site.ground.model_copy(update={"forms": pond})
         with tempfile.TemporaryDirectory() as name:
             folder = Path(name)
             result = hand_over(scene_of(site), "test", folder, lambda stage, share: None)
@@ -217,6 +229,7 @@ class HandingOver(unittest.TestCase):
             self.assertEqual(len(rows) - 1, result["instances"])
             self.assertGreater(result["instances"], 100)
             nodes = {node.name for node in gl.GLTF2().load(str(folder / "site.glb")).nodes}
+            self.assertIn("still water 1", nodes)
             self.assertLessEqual(
                 {"snow on wall", "snow on ground", "water on ground", "ice on wall", "drops on wall", "dew on wall"},
                 nodes,

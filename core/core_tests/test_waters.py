@@ -5,7 +5,6 @@ import unittest
 import numpy as np
 
 from cenote_core.columns.grid import columns_of
-from cenote_core.emit.waters import loses, meets_mud, ripples
 from cenote_core.ground.terrain import height_at
 from cenote_core.plan import Basin, Cut, Terrace, Water, WeatherPlan
 from cenote_core.pools.standing import standing_water
@@ -15,6 +14,7 @@ from cenote_core.snow.cover import snow_cover
 from cenote_core.surfaces.water import BENT, BENT_LEVERS, MIRRORED_LEVERS, TILE
 from cenote_core.waters.bodies import sections, waters
 from cenote_core.waters.light import pattern, patterns
+from cenote_core.waters.look import loses, meets_mud, ripples
 from cenote_core.waters.sheet import sheet
 from cenote_core.waters.waves import COUNT, flow_waves, on_tile, surface, wind_waves
 

@@ -4,14 +4,17 @@ from __future__ import annotations
 
 from functools import partial
 
+import numpy as np
 import pygltflib as gl
 
 from ..base.names import GROUND
 from ..beads.lying import bead_mesh, carriers, shown
+from ..drifts.floating import floating
 from ..eaves.drips import drops
 from ..eaves.icicles import icicles
 from ..materials.material import Material
 from ..mesh.mesh import Mesh
+from ..plan import Water
 from ..pools.surface import MATERIAL as WATER
 from ..pools.surface import water_surface
 from ..scene.scene import Scene
@@ -19,6 +22,8 @@ from ..snow.cover import MATERIAL as SNOW
 from ..snow.cover import snow_cover
 from ..surfaces.clear import ICE
 from ..surfaces.clear import WATER as WATER_BENDS
+from ..waters.look import loses, meets_mud, ripples
+from ..waters.sheet import sheet_ref
 from .glb import Writer, plain_material, primitive
 
 _WATER_SEEN, _WATER_ROUGH = 0.35, 0.04
@@ -59,6 +64,50 @@ def add_beads(out: Writer, scene: Scene) -> None:
             mesh = bead_mesh(scene, key, plan, owner)
             if len(mesh.faces):
                 _add_clear(out, f"{plan.name} on {_title(scene, owner)}", "drops", WATER_BENDS, mesh)
+
+
+def add_waters(out: Writer, scene: Scene) -> None:
+    """Still and running water, each with its waves and with what a metre of it takes of light."""
+    for number, form in enumerate(scene.site.ground.waters()):
+        found = sheet_ref(scene, number).value()
+        if found is None:
+            continue
+        for extension in _EXTENSIONS:
+            out.uses(extension)
+        name = f"{'still' if isinstance(form, Water) else 'running'} water {number + 1}"
+        material = out.material(name, partial(_open_water, out, scene, number, name, form.murk))
+        part = primitive(out, found.mesh, found.mesh.faces, found.mesh.uv, material)
+        out.node(gl.Node(name=name, mesh=out.mesh(name, [part])))
+
+
+def _open_water(out: Writer, scene: Scene, number: int, name: str, murk: float) -> gl.Material:
+    picture, relief = ripples(scene, number)
+    mud = meets_mud(murk)
+    left = [float(np.exp(-(lost + mud))) for lost in loses(murk)]
+    normal = out.texture(picture.normal, "PNG")
+    material = _clear_material(name, WATER_BENDS)
+    material.doubleSided = True
+    material.normalTexture = gl.NormalMaterialTexture(index=normal.index, scale=relief)
+    material.extensions["KHR_materials_volume"] = {
+        "thicknessFactor": 1.0, "attenuationDistance": 1.0, "attenuationColor": left,
+    }  # fmt: skip
+    return material
+
+
+def add_floating(out: Writer, scene: Scene) -> None:
+    """Leaves that float on pools, in the materials of the litter they are of."""
+    for owner in scene.owners():
+        mesh = floating(scene, owner)
+        if mesh is None or mesh.colour is None:
+            continue
+        parts = []
+        for slot, material_id in enumerate(mesh.slot_names):
+            make = partial(plain_material, out, material_id, scene.material(material_id), False)
+            number = out.material(f"kit {material_id}", make)
+            colour = np.column_stack([mesh.colour[:, :3], np.ones(len(mesh.colour))])
+            parts.append(primitive(out, mesh, mesh.faces[mesh.slots == slot], mesh.uv, number, colour))
+        name = f"leaves afloat on {_title(scene, owner)}"
+        out.node(gl.Node(name=name, mesh=out.mesh(name, parts)))
 
 
 def _title(scene: Scene, owner: str) -> str:

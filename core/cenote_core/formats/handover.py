@@ -21,7 +21,7 @@ from ..drifts.worn_colours import carries_any, worn_colours
 from ..materials.tile import linear_colour
 from ..patinas.bake import bake_maps
 from ..scene.scene import Scene
-from .fallen import add_beads, add_fallen, add_hanging
+from .fallen import add_beads, add_fallen, add_floating, add_hanging, add_waters
 from .glb import Writer, plain_material, primitive
 
 Report = Callable[[str, float], None]
@@ -168,6 +168,8 @@ def hand_over(scene: Scene, name: str, folder: Path, report: Report) -> dict[str
     add_fallen(out, scene)
     add_hanging(out, scene)
     add_beads(out, scene)
+    add_waters(out, scene)
+    add_floating(out, scene)
     report("writing files", 0.92)
     out.save(folder / "site.glb")
     with (folder / "instances.csv").open("w", newline="") as file:

@@ -7,9 +7,9 @@ from typing import Any
 import numpy as np
 from pydantic import BaseModel
 
-from ..emit.waters import loses, meets_mud
 from ..mesh.packed import mesh_packet
 from ..scene.scene import Scene
+from ..waters.look import loses, meets_mud
 from ..waters.sheet import sheet_ref, waves_of
 from .kind import Address, Part, or_ring
 
