@@ -1,6 +1,7 @@
 """Droplets: the shape of one by the theory of capillarity, how many grow and merge, where they form, what they look like."""
 
 import unittest
+from dataclasses import replace
 
 import numpy as np
 
@@ -11,6 +12,10 @@ from cenote_core.beads.lying import MOST_SEEN, bead_mesh, droplets, inside, show
 from cenote_core.beads.profile import CAPILLARY, SAMPLES, curve_of, foot_of, profiles, volume_of
 from cenote_core.beads.running import RECEDES, Running, holds, ran, too_heavy
 from cenote_core.beads.shape import bodies, outline_at, outlines, with_memory
+from cenote_core.emit.beads import add_beads, too_far
+from cenote_core.emit.detail import ROUGH
+from cenote_core.emit.owners import add_owners
+from cenote_core.emit.tables import Shot, Tables
 from cenote_core.kinds import KINDS
 from cenote_core.materials.waters import drops as drops_picture
 from cenote_core.measures.slope import SlopeRule
@@ -18,7 +23,7 @@ from cenote_core.mesh.nearest import triangle_tree
 from cenote_core.mesh.rays import RayScene
 from cenote_core.patinas.bake import blend_values
 from cenote_core.patinas.cover import stack, unlisted
-from cenote_core.plan import BeadsPlan, PatinaUse, PiecePlan, Region, TouchPlan, WeatherPlan
+from cenote_core.plan import BeadsPlan, PatinaUse, PiecePlan, Region, StationPlan, TouchPlan, WeatherPlan
 from cenote_core.surfaces import channels
 
 from .helpers import gate, scene_of, small_site
@@ -479,3 +484,26 @@ class ByHand(unittest.TestCase):
     def test_what_is_erased_after_is_gone(self):
         self.assertEqual(len(self.laid({"action": "erase", "radius": 0.05})), 0)
         self.assertLess(len(self.laid({"action": "less", "radius": 0.05, "strength": 0.5})), 0.9 * len(self.laid()))
+
+
+class FromAfar(unittest.TestCase):
+    """What is far is drawn by itself, even where droplets are shaped."""
+
+    def test_droplets_of_less_than_a_pixel_are_films_and_nearer_ones_bodies(self):
+        site = small_site()
+        site.put("bucket", PiecePlan(name="bucket", asset="bucket", position=(2, 0, 2), foot_width=0.0))
+        site.put("b", BeadsPlan(name="dew", size=2.0, amount=0.1, uses=[PatinaUse(surface="bucket/zinc")]))
+        scene = scene_of(site)
+        meshes = {owner: scene.mesh(owner) for owner in scene.owners()}
+        made = {}
+        for away in (0.6, 40.0):
+            station = StationPlan(name="s", position=(2, 0.2, 2 + away), target=(2, 0.2, 2))
+            shot = Shot(scene, meshes, station, (640, 400), replace(ROUGH, page_side=0))
+            owners, drops = Tables(), Tables()
+            add_owners(owners, shot, ["bucket"])
+            add_beads(drops, shot)
+            made[away] = len(too_far(shot, "bucket")), len(owners.layers), len(drops.parts)
+        (near, near_layers, near_parts), (far, far_layers, far_parts) = made[0.6], made[40.0]
+        self.assertEqual((near, far), (0, 1))
+        self.assertEqual(far_layers, near_layers + 1)
+        self.assertEqual((near_parts > 0, far_parts), (True, 0))

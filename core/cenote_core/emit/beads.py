@@ -10,6 +10,8 @@ from ..beads.lying import carriers, droplets, shown
 from ..beads.profile import foot_of, profiles
 from ..beads.shape import bodies
 from ..mesh.mesh import Mesh
+from ..patinas.drawn import as_film
+from ..plan import PatinaPlan
 from ..stations.camera import axes, field_of_view, in_view
 from ..surfaces.clear import WATER
 from .clear import WATER_LOSES, add_bodies
@@ -24,12 +26,26 @@ def add_beads(out: Tables, shot: Shot) -> None:
     meshes = []
     for key, plan in shown(shot.scene):
         for owner in carriers(shot.scene, plan):
+            if key in {far for far, _ in too_far(shot, owner)}:
+                continue
             for angle, drops in droplets(shot.scene, key, plan, owner).items():
                 meshes.append(seen(shot, drops, angle, plan.uneven))
             pool = foot_pool(shot.scene, key, plan, owner) if plan.pool > 0 else None
             if pool is not None:
                 meshes.append(pool)
     add_bodies(out, [mesh for mesh in meshes if len(mesh.faces)], WATER, WATER_LOSES)
+
+
+def too_far(shot: Shot, owner: str) -> list[tuple[str, PatinaPlan]]:
+    """Shaped droplets on an owner that are less than a pixel from the station, as films: from there they are drawn."""
+    low, high = shot.meshes[owner].bounds()
+    eye = axes(shot.station)[0]
+    away = float(np.linalg.norm(eye - np.clip(eye, low, high)))
+    pixel = 2 * np.tan(np.radians(field_of_view(shot.station.lens)) / 2) / shot.size[0]
+    small = lambda plan: plan.size / 1000 < _PIXELS[0] * pixel * away  # noqa: E731
+    return [
+        (key, as_film(plan)) for key, plan in shown(shot.scene) if owner in carriers(shot.scene, plan) and small(plan)
+    ]
 
 
 def seen(shot: Shot, drops: Droplets, angle: float, uneven: float) -> Mesh:

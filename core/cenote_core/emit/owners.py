@@ -6,15 +6,16 @@ import numpy as np
 
 from ..materials.catalogue import is_window
 from ..mesh.mesh import Mesh, part
-from ..patinas.cover import saved_covers, stack
+from ..patinas.cover import cover, saved_covers, stack
 from ..patinas.heights import layer_tile
-from ..patinas.pages import Page, page_covers
+from ..patinas.pages import Page, page_cover, page_covers
 from ..plan import GROUND, PatinaPlan
 from ..pools.wetness import damp_map
 from ..scene.scene import Scene, Surface
 from ..tracer import tables
 from ..tracer.tables import layer_run
 from ..weather.exposure import WHOLE, exposure_map, reached, resampled, wetted
+from .beads import too_far
 from .pages import near_page
 from .standing import add_standing
 from .tables import SMOOTHEST, Shot, Tables, finish_layer
@@ -26,34 +27,38 @@ def add_owners(out: Tables, shot: Shot, owners: list[str]) -> None:
         mesh = shot.meshes[owner]
         page = near_page(shot.scene, owner, shot.station, shot.detail.relief_reach, shot.detail.page_side)
         if page is None:
-            _add(out, shot.scene, owner, mesh, None)
+            _add(out, shot, owner, mesh, None)
             continue
         assert mesh.uv2 is not None
         on = np.ones(len(mesh.faces), bool) if page.whole else page.holds(mesh.uv2)[mesh.faces].all(axis=1)
         for faces, part_page in ((on, page), (~on, None)):
             if faces.any():
-                _add(out, shot.scene, owner, part(mesh, faces), part_page)
+                _add(out, shot, owner, part(mesh, faces), part_page)
     add_standing(out, shot, owners)
 
 
-def _add(out: Tables, scene: Scene, owner: str, mesh: Mesh, page: Page | None) -> None:
+def _add(out: Tables, shot: Shot, owner: str, mesh: Mesh, page: Page | None) -> None:
     """A mesh of an owner, of which all lies on one page or none."""
-    maps = _maps(scene, owner, page)
+    scene, films = shot.scene, too_far(shot, owner)
+    maps = _maps(scene, owner, page, films)
     covers = out.cover(maps) if len(maps) else {}
     numbers = np.zeros(len(mesh.slot_names), np.int64)
     for surface in scene.surfaces():
         if surface.owner == owner and not surface.layer:
-            numbers[surface.index] = _add_surface(out, scene, surface, stack(scene, owner), covers)
+            numbers[surface.index] = _add_surface(out, scene, surface, [*stack(scene, owner), *films], covers)
     assert mesh.uv2 is not None
     own = mesh.uv if mesh.base_uv is None else mesh.base_uv
     at = page.local(mesh.uv2) if page else mesh.uv2
     out.mesh(mesh, numbers[mesh.slots], np.concatenate([at, own], axis=1))
 
 
-def _maps(scene: Scene, owner: str, page: Page | None) -> np.ndarray:
+def _maps(scene: Scene, owner: str, page: Page | None, films: list[tuple[str, PatinaPlan]]) -> np.ndarray:
     """(P, R, R): how far an owner lies open to the sky, if anything falls from it, how damp it is and what mud lies on it, if
-    it is wet, and the covers of its patinas."""
+    it is wet, the covers of its patinas, and those of `films` over them."""
     covers = page_covers(scene, owner, page) if page else saved_covers(scene, owner)
+    if films:
+        over = [_film_cover(scene, owner, page, key, film, covers.shape[1])[None] for key, film in films]
+        covers = np.concatenate([covers, *over])
     if not reached(scene):
         return covers
     window = (page.low, page.high) if page else WHOLE
@@ -62,6 +67,15 @@ def _maps(scene: Scene, owner: str, page: Page | None) -> np.ndarray:
     if damp is not None:
         falls += [resampled(plane, covers.shape[1], window)[None] for plane in np.moveaxis(damp, -1, 0)]
     return np.concatenate([*falls, covers])
+
+
+def _film_cover(
+    scene: Scene, owner: str, page: Page | None, key: str, film: PatinaPlan, side: int
+) -> np.ndarray:  # fmt: skip
+    """(R, R) cover of what lies over an owner without being among its patinas."""
+    if page:
+        return page_cover(scene, key, film, owner, page)
+    return scene.table(owner, side).spread(cover(scene, key, film, owner, side))
 
 
 def _add_surface(
