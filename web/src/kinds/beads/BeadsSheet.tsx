@@ -11,6 +11,7 @@ import { SurfaceMenu, useCarriers } from '../../bench/controls/Surfaces';
 import { ToolRow } from '../../bench/controls/Tools';
 import { useItem } from '../../bench/controls/useItem';
 import { useEffects } from '../../state/derived';
+import { Scrub } from './Scrub';
 import { usePlateMiddle } from './middle';
 
 type Beads = PlanOf<'beads'>;
@@ -90,6 +91,11 @@ export function BeadsSheet({ itemKey }: { itemKey: string }) {
       </Section>
       {!plan.drawn && (
         <Section title="Runs" remark={plan.runs > 0 ? `${plan.runs} s on their way` : 'none has begun to run'}>
+          <Scrub
+            value={plan.runs}
+            onDraft={(runs) => change({ ...plan, runs })}
+            onCommit={(runs) => runs !== plan.runs && keep(`moment of the runs of ${plan.name}`, { ...plan, runs })}
+          />
           {number('runs', 'heavy ones have run for')}
           {plan.runs > 0 && (
             <>
