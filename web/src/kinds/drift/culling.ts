@@ -1,6 +1,6 @@
 import * as THREE from 'three';
 import type { Asset } from '../../api/client';
-import { byMaterial, type Response } from '../../plate/answer';
+import { answering, type Answering } from './answering';
 import { coloured, letGo, type Worn } from './worn';
 import { disposePlot, type MergedBatch, type Plot, type PlotEntry } from './plots';
 
@@ -54,7 +54,7 @@ const REACH = [16, 48, 130];
 /** From so far on nothing throws a shadow into the picture that was not in it. */
 const CASTS = 60;
 
-export interface DriftView extends Worn {
+export interface DriftView extends Worn, Answering {
   key: string;
   tier: string;
   /** All that stand, whether they have come already or not. */
@@ -66,9 +66,6 @@ export interface DriftView extends Worn {
   group: THREE.Group;
   /** Buffers of what is drawn one by one, by the level they hold; kept from picture to picture. */
   pool: Map<Level, Pooled>;
-  /** How it answers to the weather, and its own materials where that is not as those it is made of do. */
-  response: Response;
-  own: Map<THREE.Material, THREE.Material>;
 }
 
 /** Meshes on buffers with room for so many; `idle` counts the pictures they were not needed for. */
@@ -85,14 +82,6 @@ export function disposeDrift(drift: DriftView) {
   drift.pool.clear();
   drift.own.forEach((material) => material.dispose());
   drift.own.clear();
-}
-
-/** A material as the drift answers to the weather. */
-function answering({ response, own }: DriftView, material: THREE.Material): THREE.Material {
-  if (byMaterial(response)) return material;
-  const made = own.get(material) ?? (material.userData.anew as (r: Response) => THREE.Material)(response);
-  own.set(material, made);
-  return made;
 }
 
 /** Its colours are other ones now: what was laid up with the old ones is not drawn again. */

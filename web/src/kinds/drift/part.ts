@@ -9,7 +9,7 @@ import type { Spend } from '../../plate/machine';
 import type { PlateContext } from '../../plate/PlateScene';
 import type { PlatePart, Plans, Seen } from '../../plate/PlatePart';
 import { views } from '../../plate/views';
-import { byMaterial } from '../../plate/answer';
+import { answersAnew } from './answering';
 import { levelOf } from './assets';
 import { countInto, disposeDensity } from './density';
 import { takeWorn } from './worn';
@@ -154,7 +154,12 @@ export class DriftsPart implements PlatePart {
         if (this.wantedDrifts.get(key) === url) await this.take(key, packet, tierOf(plans, key), url);
       }),
     );
-    for (const { key } of manifest.drifts) this.answer(key, plans[key]);
+    for (const { key } of manifest.drifts) {
+      const drift = this.drifts.get(key);
+      if (!drift || !answersAnew(drift, plans[key])) continue;
+      laidUpAnew(drift);
+      this.plate.frames.thingChanged(drift.group);
+    }
     await this.syncGrasses(manifest.own);
     await this.fetchNearest(FIRST);
     // The picture stands without what lies on trunks and stones; that comes after it.
@@ -165,20 +170,6 @@ export class DriftsPart implements PlatePart {
   }
 
   private wantedDrifts = new Map<string, string>();
-
-  /** How a drift answers to the weather: with materials of its own where its plan says so. */
-  private answer(key: string, plan: Plans[string] | undefined) {
-    const drift = this.drifts.get(key);
-    if (!drift || plan?.kind !== 'drift') return;
-    const { soaks, takes_snow, takes_frost } = plan;
-    const response = { soaks, takes_snow, takes_frost };
-    if (JSON.stringify(response) === JSON.stringify(drift.response)) return;
-    const plain = byMaterial(response) && byMaterial(drift.response);
-    drift.response = response;
-    if (plain) return;
-    laidUpAnew(drift);
-    this.plate.frames.thingChanged(drift.group);
-  }
 
   /** Patinas on what is scattered, as colours of vertices. */
   private async syncWorn(manifest: Manifest) {

@@ -6,6 +6,7 @@ import { useBench } from '../../state/bench';
 import { useSite } from '../../state/site';
 import { constants } from '../../plate/formulas.gen';
 import { answerOf } from '../../plate/answer';
+import { rimeOf } from '../../plate/rime';
 import { geometryOf, steepApart } from '../../plate/geometry';
 import {
   setExposure,
@@ -29,14 +30,6 @@ const only = <K extends 'patina' | 'piece'>(plans: Plans, kind: K) =>
 
 const savedPlans = (): Plans =>
   Object.fromEntries(Object.values(useSite.getState().items).map(({ key, plan }) => [key, plan]));
-
-/** Toward the wind, and as long as rime grows: of frost in a fresh breeze, all of it. */
-const rimeOf = (frost: number, wind: number, from: number) => {
-  const bearing = THREE.MathUtils.degToRad(from);
-  return new THREE.Vector3(Math.sin(bearing), 0, -Math.cos(bearing)).multiplyScalar(
-    frost * Math.min(1, wind / constants.RIME_WIND),
-  );
-};
 
 /** Ground and pieces: their meshes, what they are made of, what lies on them and how wet they are. */
 export class OwnersPart implements PlatePart {
