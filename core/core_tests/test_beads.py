@@ -197,6 +197,13 @@ class RunDown(unittest.TestCase):
         slow, fast = (self.run_for(heavy, 1.0, speed=v).drops.at[:, 1].min() for v in (0.02, 0.08))
         self.assertLess(fast, slow - 0.02)
 
+    def test_wide_ones_part_in_two_and_no_water_is_lost(self):
+        wide = self.drops(5.5e-3, 0.44, 3)
+        found = self.run_for(wide, 12.0)
+        large = np.concatenate([found.drops.volume, found.off.volume]) > 0.08 * wide.volume[0]
+        self.assertGreater(int(large.sum()), 3)
+        self.assertAlmostEqual((found.drops.volume.sum() + found.off.volume.sum()) / wide.volume.sum(), 1.0, places=9)
+
     def test_what_falls_off_lies_below_and_what_meets_there_is_one(self):
         floor = np.float32([[-1, -0.4, -1], [1, -0.4, -1], [1, -0.4, 1], [-1, -0.4, 1]])
         below = RayScene(floor, np.int32([[0, 2, 1], [0, 3, 2]]))

@@ -38,6 +38,8 @@ _ROUGHER = 1.6
 """How much better than the evenest place the roughest holds a drop."""
 _LEVEL = 0.08
 """Sine of a slope under which nothing runs."""
+_WIDE, _PARTS = 0.0028, 6.0
+"""Metres of a foot from which a drop may part in two, and how often it does so on a metre of its way."""
 _GONE = 0.02
 """Share of a trail's bead under which it counts as dry."""
 _MOST = 1500
@@ -121,16 +123,16 @@ def ran(drops: Droplets, made: Profiles, angle: float, rays: RayScene, how: Runn
     nothing = drops.only(np.zeros(len(drops), bool))
     if not len(heavy) or steps < 1:
         return Ran(drops, nothing, 0.0)
-    run = _Runners(
+    run = _with_room(_Runners(
         drops.at[heavy].copy(), drops.normal[heavy].copy(), drops.volume[heavy].copy(), drops.name[heavy].copy(),
         np.zeros(len(heavy)), np.zeros(len(heavy), bool), np.zeros((len(heavy), 3)),
-    )  # fmt: skip
+    ))  # fmt: skip
     resting = np.ones(len(drops), bool)
     resting[heavy] = False
     foot = foot_of(made, drops.volume)
     tree, widest = cKDTree(drops.at), float(foot[resting].max(initial=0.0))
     trail: list[tuple[int, Droplets]] = []
-    off_edge, moving = np.zeros(len(heavy), bool), np.ones(len(heavy), bool)
+    off_edge, moving = np.zeros(len(run.gone), bool), ~run.gone
     for step in range(steps):
         on = np.flatnonzero(moving)
         if not len(on):
@@ -154,8 +156,38 @@ def ran(drops: Droplets, made: Profiles, angle: float, rays: RayScene, how: Runn
         if lost_here is not None:
             trail.append((step, lost_here))
         _meet(run, on, width, moving)
+        _split(run, on[moving[on]], made, moving, step)
     left, dried = _dried(trail, steps, how)
     return Ran(_joined(drops.only(resting), run, left), _those(run, off_edge), dried)
+
+
+def _with_room(run: _Runners) -> _Runners:
+    """The same with as many places again for drops that split off; those are gone until then."""
+    count = len(run.gone)
+    double = lambda v: np.concatenate([v, np.zeros_like(v)])  # noqa: E731
+    names = _Runners.__dataclass_fields__
+    out = _Runners(*(double(getattr(run, name)) for name in names))
+    out.gone[count:] = True
+    out.normal[count:, 1] = 1.0
+    return out
+
+
+def _split(run: _Runners, on: np.ndarray, made: Profiles, moving: np.ndarray, step: int) -> None:
+    """A wide drop that meets a rough place parts in two, which go on side by side."""
+    spare = np.flatnonzero(run.gone & ~moving & (run.volume == 0))
+    if not len(on) or not len(spare):
+        return
+    width = foot_of(made, run.volume[on])
+    name = run.name[on].view(np.uint64) * np.uint64(137) + np.uint64(step)
+    parts = np.flatnonzero((width > _WIDE) & (uniform(name, 84) < _PARTS * STEP))[: len(spare)]
+    for k, free in zip(parts, spare, strict=False):
+        n, share = on[k], 0.25 + 0.2 * float(uniform(name[k : k + 1], 85)[0])
+        aside = np.cross(run.normal[n], run.along[n])
+        run.at[free] = run.at[n] + aside * (1.2 * width[k])
+        run.normal[free], run.along[free] = run.normal[n], run.along[n]
+        run.volume[free], run.volume[n] = run.volume[n] * share, run.volume[n] * (1 - share)
+        run.name[free] = name[k : k + 1].view(np.int64)[0]
+        run.gone[free], moving[free] = False, True
 
 
 def _those(run: _Runners, which: np.ndarray) -> Droplets:
