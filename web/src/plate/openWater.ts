@@ -1,7 +1,6 @@
 import * as THREE from 'three';
 import { formulas } from './formulas.gen';
-import { skyToward, rings, type Mirrored } from './water';
-import { withViews } from './views';
+import { rings, sheetMaterial, skyToward, type Mirrored } from './water';
 
 /** As many waves as the core sums up. */
 const WAVES = 24;
@@ -27,14 +26,6 @@ export interface OpenWater {
  * deeper it lies.
  */
 export function openWaterMaterial({ sky, rain, time }: Mirrored, sun: Sun): THREE.Material {
-  const material = new THREE.MeshBasicMaterial({
-    transparent: true,
-    depthWrite: false,
-    polygonOffset: true,
-    polygonOffsetFactor: -4,
-    polygonOffsetUnits: -4,
-    side: THREE.DoubleSide,
-  });
   const own = {
     uWaves: { value: Array.from({ length: WAVES }, () => new THREE.Vector4()) },
     uPhases: { value: new Float32Array(WAVES) },
@@ -42,30 +33,14 @@ export function openWaterMaterial({ sky, rain, time }: Mirrored, sun: Sun): THRE
     uMurk: { value: 0 },
     uLight: { value: 0 },
   };
+  const material = sheetMaterial({
+    name: 'open water',
+    uniforms: { ...own, uSky: sky, uRain: rain, uTime: time, uSun: sun.direction, uSunLight: sun.light },
+    attributes: ['depth', 'foam'],
+    body,
+    colour: 'open_water()',
+  });
   material.userData.own = own;
-  material.customProgramCacheKey = () => 'open water';
-  material.onBeforeCompile = (program) => {
-    Object.assign(program.uniforms, own, {
-      uSky: sky,
-      uRain: rain,
-      uTime: time,
-      uSun: sun.direction,
-      uSunLight: sun.light,
-    });
-    program.vertexShader = program.vertexShader
-      .replace(
-        'void main() {',
-        'attribute float depth;\nattribute float foam;\nvarying vec3 vFrom;\nvarying vec2 vPlace;\nvarying float vDepth;\nvarying float vFoam;\nvoid main() {',
-      )
-      .replace(
-        '#include <fog_vertex>',
-        '#include <fog_vertex>\nvec4 at = modelMatrix * vec4(position, 1.0);\nvFrom = at.xyz - cameraPosition;\nvPlace = at.xz;\nvDepth = depth;\nvFoam = foam;',
-      );
-    program.fragmentShader = program.fragmentShader
-      .replace('void main() {', `${body}\nvoid main() {`)
-      .replace('#include <map_fragment>', 'diffuseColor = open_water();');
-    withViews(program);
-  };
   return material;
 }
 
@@ -82,10 +57,6 @@ export function setOpenWater(material: THREE.Material, { waves, loses, murk, lig
 }
 
 const body = /* glsl */ `
-varying vec3 vFrom;
-varying vec2 vPlace;
-varying float vDepth;
-varying float vFoam;
 uniform vec4 uWaves[${WAVES}];
 uniform float uPhases[${WAVES}];
 uniform vec3 uLoses;

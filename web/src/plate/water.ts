@@ -10,8 +10,19 @@ export interface Mirrored {
   time: { value: number };
 }
 
-/** Level water: it mirrors the sky by how flat it is seen, and lets through what lies under it. */
-export function waterMaterial({ sky, rain, time }: Mirrored): THREE.Material {
+interface Sheet {
+  /** What programs of this kind are told apart by. */
+  name: string;
+  uniforms: Record<string, THREE.IUniform>;
+  /** Attributes of the vertices, a number each, that its fragments read as `vName`. */
+  attributes?: string[];
+  body: string;
+  /** What its fragments are, in the terms of `body`. */
+  colour: string;
+}
+
+/** A sheet of water: its fragments know where they are and how they are looked at. */
+export function sheetMaterial({ name, uniforms, attributes = [], body, colour }: Sheet): THREE.Material {
   const material = new THREE.MeshBasicMaterial({
     transparent: true,
     depthWrite: false,
@@ -20,23 +31,37 @@ export function waterMaterial({ sky, rain, time }: Mirrored): THREE.Material {
     polygonOffsetUnits: -4,
     side: THREE.DoubleSide,
   });
-  material.customProgramCacheKey = () => 'water';
+  const varying = (attribute: string) => `v${attribute[0].toUpperCase()}${attribute.slice(1)}`;
+  const varyings = [
+    'varying vec3 vFrom;',
+    'varying vec2 vPlace;',
+    ...attributes.map((a) => `varying float ${varying(a)};`),
+  ];
+  const declared = [...varyings, ...attributes.map((a) => `attribute float ${a};`)].join('\n');
+  const handed = attributes.map((a) => `${varying(a)} = ${a};`).join('\n');
+  material.customProgramCacheKey = () => name;
   material.onBeforeCompile = (program) => {
-    program.uniforms.uSky = sky;
-    program.uniforms.uRain = rain;
-    program.uniforms.uTime = time;
-    program.vertexShader = program.vertexShader
-      .replace('void main() {', 'varying vec3 vFrom;\nvarying vec2 vPlace;\nvoid main() {')
-      .replace(
-        '#include <fog_vertex>',
-        '#include <fog_vertex>\nvec4 at = modelMatrix * vec4(position, 1.0);\nvFrom = at.xyz - cameraPosition;\nvPlace = at.xz;',
-      );
+    Object.assign(program.uniforms, uniforms);
+    program.vertexShader = program.vertexShader.replace('void main() {', `${declared}\nvoid main() {`).replace(
+      '#include <fog_vertex>',
+      `#include <fog_vertex>
+vec4 at = modelMatrix * vec4(position, 1.0);
+vFrom = at.xyz - cameraPosition;
+vPlace = at.xz;
+${handed}`,
+    );
     program.fragmentShader = program.fragmentShader
-      .replace('void main() {', `${mirror}\nvoid main() {`)
-      .replace('#include <map_fragment>', 'diffuseColor = mirrored();');
+      .replace('void main() {', `${varyings.join('\n')}\n${body}\nvoid main() {`)
+      .replace('#include <map_fragment>', `diffuseColor = ${colour};`);
     withViews(program);
   };
   return material;
+}
+
+/** Level water: it mirrors the sky by how flat it is seen, and lets through what lies under it. */
+export function waterMaterial({ sky, rain, time }: Mirrored): THREE.Material {
+  const uniforms = { uSky: sky, uRain: rain, uTime: time };
+  return sheetMaterial({ name: 'water', uniforms, body: mirror, colour: 'mirrored()' });
 }
 
 /** The sky in a direction; what is below the horizon counts as at it. */
@@ -71,8 +96,6 @@ vec2 ringed(vec2 at) {
 `;
 
 const mirror = /* glsl */ `
-varying vec3 vFrom;
-varying vec2 vPlace;
 ${skyToward}
 ${formulas}
 vec2 rippled(vec2 at) {

@@ -146,7 +146,7 @@ function levelThere(view: AssetView, wanted: number): number {
 }
 
 /** Sort what can be seen of a drift by asset and level of detail; plots that are far off throughout and mostly in view are taken whole. */
-export function cull(drift: DriftView, assets: Map<string, AssetView>, sight: Sight): Culled {
+export function cull(drift: DriftView, assets: ReadonlyMap<string, AssetView>, sight: Sight): Culled {
   const views = drift.assets.map((id) => assets.get(id));
   const buckets = new Map<number, Bucket>();
   const seen: Seen[] = [];

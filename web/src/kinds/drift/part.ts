@@ -10,20 +10,11 @@ import type { PlateContext } from '../../plate/PlateScene';
 import type { PlatePart, Plans, Seen } from '../../plate/PlatePart';
 import { views } from '../../plate/views';
 import { answersAnew } from './answering';
-import { levelOf } from './assets';
+import { AssetViews } from './AssetViews';
 import { countInto, disposeDensity } from './density';
 import { takeWorn } from './worn';
 import { disposePlot, plotOf, plotsIn, type Plot, type PlotEntry } from './plots';
-import {
-  fillBatches,
-  disposeDrift,
-  disposePart,
-  cull,
-  laidUpAnew,
-  type AssetView,
-  type DriftView,
-  type Level,
-} from './culling';
+import { fillBatches, disposeDrift, cull, laidUpAnew, type AssetView, type DriftView } from './culling';
 
 /** So many instances are fetched at a time: about 1.5 MB. */
 const A_TIME = 64_000;
@@ -43,14 +34,24 @@ const ORDER = ['canopy', 'shrub', 'litter', 'cover'];
 /** What stands of the drifts: their plots, the nearest fetched first, and the assets they are made of. */
 export class DriftsPart implements PlatePart {
   readonly drifts = new Map<string, DriftView & { url: string }>();
-  readonly assetViews = new Map<string, AssetView>();
-  readonly assetList = new Map<string, Asset>();
   onDensity: (full: number) => void = () => undefined;
 
-  constructor(private plate: PlateContext) {}
+  private assets: AssetViews;
+
+  constructor(private plate: PlateContext) {
+    this.assets = new AssetViews(plate);
+  }
+
+  get assetViews(): ReadonlyMap<string, AssetView> {
+    return this.assets.views;
+  }
+
+  get assetList(): ReadonlyMap<string, Asset> {
+    return this.assets.list;
+  }
 
   setAssets(list: Asset[]) {
-    for (const asset of list) this.assetList.set(asset.id, this.plate.machine.asset(asset));
+    this.assets.take(list);
   }
 
   // What frames ask ------------------------------------------------------------------------------------------
@@ -79,7 +80,7 @@ export class DriftsPart implements PlatePart {
       this.dress(drift, seen);
     }
     this.countDensity(seen);
-    this.fetchFiner();
+    this.assets.fetchFiner();
     return { things, triangles };
   }
 
@@ -106,11 +107,11 @@ export class DriftsPart implements PlatePart {
   }
 
   finer() {
-    return this.finerComing;
+    return this.assets.finerComing;
   }
 
   dispose() {
-    this.assetViews.forEach((view) => view.levels.forEach((level) => level?.parts.forEach(disposePart)));
+    this.assets.dispose();
     this.drifts.forEach(disposeDrift);
     disposeDensity();
   }
@@ -133,7 +134,7 @@ export class DriftsPart implements PlatePart {
   // What comes ----------------------------------------------------------------------------------------------
 
   ahead(manifest: Manifest, plans: Plans) {
-    return [...new Set(manifest.drifts.flatMap(({ key }) => assetsOf(plans, key)))].map((id) => this.assetView(id));
+    return [...new Set(manifest.drifts.flatMap(({ key }) => assetsOf(plans, key)))].map((id) => this.assets.view(id));
   }
 
   async sync(manifest: Manifest, plans: Plans) {
@@ -186,7 +187,7 @@ export class DriftsPart implements PlatePart {
   /** A drift as it is saved, with its address, or as it would be, without. */
   async take(key: string, packet: Packet, tier: string, url = '') {
     const assets = packet.info.assets as string[];
-    await Promise.all(assets.map((id) => this.assetView(id)));
+    await Promise.all(assets.map((id) => this.assets.view(id)));
     let drift = this.drifts.get(key);
     if (!drift) {
       drift = {
@@ -298,10 +299,10 @@ export class DriftsPart implements PlatePart {
           .filter((name) => name.startsWith(`${id}/`))
           .map((name) => unpack((packet.arrays[name] as Uint8Array).slice().buffer));
         if (tufts.includes(id))
-          this.showAsset(
+          this.assets.show(
             id,
             `draft ${++this.drafted}`,
-            await Promise.all(packets.map((one, k) => this.levelOf(this.assetList.get(id)!, one, k))),
+            await Promise.all(packets.map((one, k) => this.assets.level(id, one, k))),
           );
         return packets[0];
       }),
@@ -319,94 +320,13 @@ export class DriftsPart implements PlatePart {
   private async syncGrasses(own: Asset[]) {
     const shown = own.map(({ id }) => id).filter((id) => this.assetViews.has(id));
     const before = shown.map((id) => this.assetViews.get(id));
-    await Promise.all(shown.map((id) => this.assetView(id)));
+    await Promise.all(shown.map((id) => this.assets.view(id)));
     this.assetsChanged(shown.filter((id, k) => this.assetViews.get(id) !== before[k]));
-  }
-
-  private showAsset(id: string, look: string, levels: (Level | null)[]) {
-    const asset = this.assetList.get(id)!;
-    this.assetViews.get(id)?.levels.forEach((level) => level?.parts.forEach(disposePart));
-    const asked = new Set(levels.flatMap((level, k) => (level ? k : [])));
-    this.assetViews.set(id, {
-      look,
-      levels,
-      wanted: new Set(),
-      asked,
-      height: Math.max(asset.size[1], asset.size[0] * 0.5),
-      radius: Math.max(asset.size[0], asset.size[2]) / 2,
-    });
-  }
-
-  /** Assets on their way, by what they will look like: many drifts ask for the same. */
-  private coming = new Map<string, { look: string; shown: Promise<void> }>();
-
-  /** See to it that an asset can be drawn, in its two coarsest levels at least. */
-  private assetView(id: string): Promise<void> {
-    const asset = this.assetList.get(id);
-    if (!asset) return Promise.resolve();
-    const look =
-      Object.values(asset.materials)
-        .map((m) => this.plate.stage.store.address(m))
-        .join(' ') + asset.lods.join(' ');
-    const before = this.assetViews.get(id),
-      coming = this.coming.get(id);
-    if (before?.look === look) return Promise.resolve();
-    if (coming?.look === look) return coming.shown;
-    const which = asset.lods.map((_, k) => Boolean(before?.levels[k]) || k >= asset.lods.length - 2);
-    const mine = () => this.coming.get(id)?.look === look;
-    const shown = this.levelsOf(asset, which)
-      .then((levels) => {
-        if (mine()) this.showAsset(id, look, levels);
-      })
-      .finally(() => mine() && this.coming.delete(id));
-    this.coming.set(id, { look, shown });
-    return shown;
-  }
-
-  /** Some of the levels of an asset, with empty places for the others. */
-  private levelsOf(asset: Asset, which: boolean[]): Promise<(Level | null)[]> {
-    return Promise.all(
-      asset.lods.map(async (url, k) => {
-        return which[k] ? this.levelOf(asset, unpack(await fetchPart(url)), k) : null;
-      }),
-    );
-  }
-
-  private levelOf(asset: Asset, packet: Packet, lod: number) {
-    return levelOf(this.plate, asset, packet, lod);
-  }
-
-  /** What stands near shows at first in the coarse levels that everything has; the finer ones come now. */
-  private finerComing = false;
-
-  private fetchFiner() {
-    const wanting = [...this.assetViews].filter(([, view]) => view.wanted.size);
-    if (this.finerComing || !wanting.length) return;
-    this.finerComing = true;
-    const taken = wanting.map(async ([id, view]) => {
-      const wanted = new Set(view.wanted);
-      wanted.forEach((k) => view.asked.add(k));
-      view.wanted.clear();
-      const finer = await this.levelsOf(
-        this.assetList.get(id)!,
-        view.levels.map((_, k) => wanted.has(k)),
-      );
-      finer.forEach((level, k) => (view.levels[k] ??= level));
-    });
-    void Promise.all(taken)
-      // Without them the picture stands in coarse ones.
-      .catch((error) => useSite.getState().say(sentence(error)))
-      .finally(() => {
-        this.finerComing = false;
-        this.plate.frames.arrangeWanted = this.plate.frames.shadowWanted = true;
-        if (this.plate.machine.settles) this.plate.frames.settleSoon();
-        else this.plate.frames.redraw();
-      });
   }
 
   /** Assets whose materials are other ones now. */
   async lookAnew() {
-    await Promise.all([...this.assetViews.keys()].map((id) => this.assetView(id)));
+    await this.assets.lookAnew();
   }
 }
 
