@@ -11,7 +11,9 @@ from cenote_core.drifts.floating import _floating, floating
 from cenote_core.emit.drifts import under_roofs
 from cenote_core.emit.rime import LONGEST, feathers
 from cenote_core.explain.responses import responses
+from cenote_core.explain.weather import weather_verdicts
 from cenote_core.kit.shapes import tube
+from cenote_core.mesh.mesh import Points
 from cenote_core.plan import DecalPlan, PatinaPlan, PatinaUse, PiecePlan, WeatherPlan
 from cenote_core.pools.standing import standing_water
 from cenote_core.pools.surface import LEAST, large
@@ -40,6 +42,17 @@ class Feet(unittest.TestCase):
         low, high = steep & (height > 0) & (height < 0.03), steep & (height > 0.45)
         self.assertGreater(wet[low].mean(), 0.75)
         self.assertLess(wet[high].mean(), 0.5 * wet[low].mean(), "higher up there are only streaks")
+
+    def test_why_here_names_the_water_that_wets_a_foot(self):
+        scene = scene_of(rained_on())
+        points, wet = at_texels(scene, "wall")
+        said = {}
+        for name, n in (("foot", int(wet.argmax())), ("above", int(np.argmax(points.positions[:, 1] * (wet == 0))))):
+            one = Points(*(getattr(points, f)[n : n + 1] for f in ("positions", "normals", "uv2", "slots", "areas")))
+            (verdict,) = [v for v in weather_verdicts(scene, "wall", one) if v.name == "wetness"]
+            said[name] = {line.what: line.value for line in verdict.lines}["water near by"]
+        self.assertGreater(said["foot"], 0.8)
+        self.assertLess(said["above"], 0.1)
 
     def test_under_a_roof_feet_stay_dry(self):
         site = rained_on()

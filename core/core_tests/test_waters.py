@@ -214,3 +214,27 @@ class Numbers(unittest.TestCase):
         key = lambda **more: land.heights.ref(scene_of(pond(**more))).key  # noqa: E731
         self.assertEqual(key(), key(murk=0.9, patterns=0.0, level=-0.5))
         self.assertAlmostEqual(BENT, 1 - 1 / 1.333, delta=0.001)
+
+
+class Large(unittest.TestCase):
+    def test_the_columns_of_a_ground_of_two_kilometres_are_bounded_and_water_stands_on_it(self):
+        site = bare_ground(width=2000.0, depth=2000.0, cell=10.0)
+        hollow = Basin(centre=(0, 0), radius=400, floor=-5.0, rim=0.0, inside=100.0)
+        water = Water(centre=(0, 0), level=-2.0)
+        site.ground = site.ground.model_copy(update={"forms": [hollow, water]})
+        scene = scene_of(site)
+        columns = columns_of(scene, "ground")
+        self.assertLess(columns.height.size, 1_600_000)
+        area = (waters(scene).depth > 0).sum() * columns.cell**2
+        self.assertTrue(np.pi * 300**2 < area < np.pi * 400**2, area)
+
+
+class Odd(unittest.TestCase):
+    def test_a_bed_without_length_or_beside_the_ground_holds_none_and_breaks_nothing(self):
+        for line in ([(0, 0), (0, 0)], [(500, 500), (600, 500)]):
+            site = bare_ground(cell=0.5)
+            bed = Cut(line=line, width=1.0, depth=0.4, bank=0.3, water=0.2)
+            site.ground = site.ground.model_copy(update={"forms": [bed]})
+            found = waters(scene_of(site))
+            self.assertTrue(np.isfinite(found.depth).all() and np.isfinite(found.speed).all())
+            self.assertLess((found.depth > 0).sum() * 0.125**2, 4.0)

@@ -22,8 +22,8 @@ from ..scene.scene import Scene
 
 FINEST, COARSEST, ACROSS = 0.012, 0.06, 250
 """Metres a cell of a piece may be wide, and how many there are along the side of a square of its area."""
-GROUND_CELL = 0.125
-"""Metres a cell of the ground's columns is wide."""
+GROUND_CELL, GROUND_NODES = 0.125, 1_500_000
+"""Metres a cell of the ground's columns is wide, and how many there are at most: on a larger ground they are wider."""
 STEEP = 1.5
 """Rise over run between two nodes from which they do not lie on one surface."""
 _HALVINGS = 6
@@ -98,7 +98,8 @@ def columns_of(scene: Scene, owner: str) -> Columns:
 def _ground_columns(scene: Scene) -> Columns:
     """The ground is one sheet: no surface of it ends but at its rim."""
     plan = scene.site.ground
-    x, z = ground_axes(plan.model_copy(update={"cell": GROUND_CELL}))
+    cell = max(GROUND_CELL, float(np.sqrt(plan.width * plan.depth / GROUND_NODES)))
+    x, z = ground_axes(plan.model_copy(update={"cell": cell}))
     cell = float(x[1] - x[0])
     gx, gz = np.meshgrid(x, np.arange(len(z)) * cell + z[0])
     height = height_at(plan, land.heights(scene), np.column_stack([gx.ravel(), gz.ravel()])).reshape(gx.shape)

@@ -19,6 +19,7 @@ from ..stations.camera import axes
 from ..surfaces.wind_formulas import STRONG
 from ..tracer import tables
 from ..tracer.tables import Triangles
+from .rime import REACH as RIMED
 from .rime import feathers
 from .snow import snow_surface
 from .tables import Shot, Tables
@@ -66,17 +67,21 @@ def add_caps(
     snow = response.takes_snow * weather.fallen.snow * _SHARE * max(0.0, 1 - weather.wind / STRONG)
     toward = np.array(weather.fallen.rime)
     rime = response.takes_frost * float(np.linalg.norm(toward))
-    near = np.linalg.norm(instances.position - eye, axis=1) < REACH
+    away = np.linalg.norm(instances.position - eye, axis=1)
     if roofed is not None:
-        near &= ~roofed
-    chosen = np.flatnonzero(near)
-    if not len(chosen) or (snow < _LEAST and rime <= 0):
-        return
-    at = placed.positions.reshape(len(instances), -1, 3)[chosen].astype(np.float64)
-    taken, wood = instances.taken(chosen), mesh.faces[solid[mesh.slots]]
-    found = [capped(mesh, wood, taken, at, snow)] if snow >= _LEAST and len(wood) else []
+        away = np.where(roofed, np.inf, away)
+    stands = placed.positions.reshape(len(instances), -1, 3)
+    wood = mesh.faces[solid[mesh.slots]]
+    found = []
+    if snow >= _LEAST and len(wood):
+        chosen = np.flatnonzero(away < REACH)
+        found.append(capped(mesh, wood, instances.taken(chosen), stands[chosen].astype(np.float64), snow))
     if rime > 0:
-        found.append(feathers(mesh, mesh.faces, at, _sized(mesh, taken), toward / rime, rime, eye))
+        # A tall plant may hang over the eye.
+        low, high = mesh.bounds()
+        chosen = np.flatnonzero(away < RIMED + float(np.linalg.norm(high - low)) * instances.scale)
+        at, size = stands[chosen].astype(np.float64), _sized(mesh, instances.taken(chosen))
+        found.append(feathers(mesh, mesh.faces, at, size, toward / rime, rime, eye))
     for cap in found:
         if cap is not None:
             _add(out, shot.scene, *cap)

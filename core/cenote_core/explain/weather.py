@@ -12,7 +12,7 @@ from ..scene.scene import Scene
 from ..snow.cover import lying_ref
 from ..snow.fall import reach, wind_of
 from ..surfaces import formulas
-from ..weather.exposure import sky_exposure
+from ..weather.exposure import damp_at, sky_exposure, wetted
 from .verdict import Line, Verdict
 
 _BESIDE = 0.15
@@ -33,7 +33,7 @@ def weather_verdicts(scene: Scene, owner: str, points: Points) -> list[Verdict]:
             Line("water in the hollow", depth * 1000, 1.0, "a hollow that filled" if depth else "no hollow here", "mm")
         ]
         found.append(Verdict("weather", "weather", "standing water", depth > 0, f"{depth * 1000:.0f} mm deep", lines))
-    if now.wetness > 0:
+    if now.wetness > 0 or wetted(scene):
         found.append(_wet(scene, owner, points))
     return found
 
@@ -66,4 +66,9 @@ def _wet(scene: Scene, owner: str, points: Points) -> Verdict:
     open_sky = float(sample_map(sky_exposure(scene, owner), points.uv2)[0])
     share = formulas.wet_share(scene.site.weather.wetness, scene.site.weather.dried, open_sky, 0.5)
     lines = [Line("open sky", open_sky, min(1.0, 2 * open_sky), "rain reaches it by how far it lies open")]
+    beside = damp_at(scene, owner, points.uv2)
+    if beside is not None:
+        water = float(beside[0, 0])
+        lines.append(Line("water near by", water, water, "it stands or runs here, or rises in the foot"))
+        share = max(share, water)
     return Verdict("weather", "weather", "wetness", share > 0, f"{share:.0%} wet", lines)
