@@ -1,5 +1,5 @@
 import { Box, Button, Slider, Typography } from '@mui/material';
-import { useEffect, useRef, useState } from 'react';
+import { useCallback, useEffect, useRef, useState } from 'react';
 import { mono } from '../../theme';
 
 interface Props {
@@ -23,26 +23,27 @@ export function Scrub({ value, onDraft, onCommit }: Props) {
   useEffect(() => {
     latest.current = { value, onDraft, onCommit };
   });
+  const keep = useCallback((seconds: number) => {
+    setPlays(false);
+    setAt(null);
+    latest.current.onCommit(seconds);
+  }, []);
   useEffect(() => {
     if (!plays) return;
     let now = latest.current.value >= END ? 0 : latest.current.value;
     const timer = setInterval(() => {
       now = Math.min(END, now + STEP);
+      if (now >= END) return keep(now);
       setAt(now);
       latest.current.onDraft(now);
-      if (now >= END) setPlays(false);
     }, PAUSE);
-    return () => {
-      clearInterval(timer);
-      // Where it was stopped is kept.
-      latest.current.onCommit(now);
-      setAt(null);
-    };
-  }, [plays]);
+    // Gone with its sheet, it keeps nothing: what it belongs to may have been deleted.
+    return () => clearInterval(timer);
+  }, [plays, keep]);
   const shown = at ?? value;
   return (
     <Box sx={{ display: 'flex', alignItems: 'center', gap: 1.5, mb: 0.5 }}>
-      <Button variant="outlined" onClick={() => setPlays(!plays)} sx={{ minWidth: 64 }}>
+      <Button variant="outlined" onClick={() => (plays ? keep(shown) : setPlays(true))} sx={{ minWidth: 64 }}>
         {plays ? 'Stop' : 'Let run'}
       </Button>
       <Slider
@@ -56,10 +57,7 @@ export function Scrub({ value, onDraft, onCommit }: Props) {
           setAt(v);
           onDraft(v);
         }}
-        onChangeCommitted={(_, v) => {
-          setAt(null);
-          onCommit(v);
-        }}
+        onChangeCommitted={(_, v) => keep(v)}
       />
       <Typography sx={{ fontFamily: mono, fontSize: 11.5, width: 48, textAlign: 'right' }}>
         {shown.toFixed(1)} s
