@@ -4,6 +4,7 @@ import unittest
 
 import numpy as np
 
+from cenote_core.beads.lying import droplets, may_form
 from cenote_core.drifts.instancing import build_instances
 from cenote_core.drifts.recipes import RECIPES
 from cenote_core.errors import CenoteError
@@ -16,6 +17,7 @@ from cenote_core.measures.noise import NoiseRule
 from cenote_core.measures.slope import SlopeRule
 from cenote_core.patinas.cover import cover_at
 from cenote_core.plan import (
+    BeadsPlan,
     Cut,
     DecalPlan,
     DriftPlan,
@@ -27,6 +29,7 @@ from cenote_core.plan import (
     PiecePlan,
     PlacedPlan,
     PlacedThing,
+    Region,
     StationPlan,
     TouchPlan,
     Variety,
@@ -327,3 +330,49 @@ class PatinasAndDecals(unittest.TestCase):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class Droplets(unittest.TestCase):
+    """Why droplets lie at a spot or do not, and the mask of where they may form."""
+
+    @classmethod
+    def setUpClass(cls):
+        cls.site = small_site()
+        region = Region(shape="box", centre=(1.0, 0.0, -2.0), width=2.0, height=6.0, depth=6.0, soft=0.0)
+        cls.beads = BeadsPlan(
+            name="dew", uses=[PatinaUse(surface=s.ref) for s in scene_of(cls.site).surfaces() if s.owner == "wall"],
+            size=4.0, crowded=0.5, rules=[SlopeRule(gate=gate(0, 0, 20, 30))], regions=[region],
+        )  # fmt: skip
+        cls.site.put("dew", cls.beads)
+        cls.scene = scene_of(cls.site)
+
+    def told(self, point):
+        return next(v for v in why_here(self.scene, "wall", np.array(point)) if v.item == "dew")
+
+    def test_a_spot_with_droplets_tells_how_large_they_are_and_every_rule(self):
+        drops = [d for d in droplets(self.scene, "dew", self.beads, "wall").values() if len(d)]
+        found = self.told(drops[0].at[0])
+        self.assertTrue(found.stands)
+        self.assertRegex(found.summary, r"^\d+ lie here, the largest \d+\.\d mm in radius\.$")
+        self.assertLessEqual({"slope", "region", "contact angle"}, {line.what for line in found.lines})
+
+    def test_steep_sides_and_what_lies_outside_the_region_say_so(self):
+        top = droplets(self.scene, "dew", self.beads, "wall")
+        high = max(float(d.at[:, 1].max()) for d in top.values() if len(d))
+        low, _ = self.scene.mesh("wall").bounds()
+        outside = self.told([-0.5, high, -2.0])
+        self.assertFalse(outside.stands)
+        self.assertIn("region", outside.summary)
+        side = self.told([1.0, high / 2, float(low[2]) + 6])
+        self.assertFalse(side.stands)
+        self.assertIn("slope", side.summary)
+
+    def test_the_mask_is_one_where_they_may_form_and_none_elsewhere(self):
+        mask = may_form(self.scene, "dew", self.beads, "wall")
+        table = self.scene.table("wall", mask.shape[0])
+        values, points = mask.reshape(-1)[table.index], table.points
+        level = points.normals[:, 1] > 0.99
+        inside = (points.positions[:, 0] > 0.02) & (points.positions[:, 0] < 1.98)
+        self.assertGreater(values[level & inside].min(), 0.99)
+        self.assertEqual(values[~(points.positions[:, 0] > 0)].max(), 0)
+        self.assertEqual(values[points.normals[:, 1] < 0.5].max(), 0)

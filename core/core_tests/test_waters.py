@@ -3,13 +3,21 @@
 import unittest
 
 import numpy as np
+from scipy.ndimage import map_coordinates
+from scipy.spatial import cKDTree
 
 from cenote_core.columns.grid import columns_of
+from cenote_core.drifts.instancing import build_instances
+from cenote_core.eaves.drips import all_drips
+from cenote_core.explain.why import why_here
 from cenote_core.ground.terrain import height_at
-from cenote_core.plan import Basin, Cut, Terrace, Water, WeatherPlan
+from cenote_core.measures.water import WaterRule
+from cenote_core.mesh.mesh import Points
+from cenote_core.plan import Basin, Cut, PiecePlan, Terrace, Water, WeatherPlan
 from cenote_core.pools.standing import standing_water
 from cenote_core.pools.wetness import damp_map
 from cenote_core.scene import land
+from cenote_core.scene.measuring import RuleContext, measure
 from cenote_core.snow.cover import snow_cover
 from cenote_core.surfaces.water import BENT, BENT_LEVERS, MIRRORED_LEVERS, TILE
 from cenote_core.waters.bodies import sections, waters
@@ -18,7 +26,7 @@ from cenote_core.waters.look import loses, meets_mud, ripples
 from cenote_core.waters.sheet import sheet
 from cenote_core.waters.waves import COUNT, flow_waves, on_tile, surface, wind_waves
 
-from .helpers import bare_ground, scene_of
+from .helpers import bare_ground, drift, gate, scene_of
 
 POND = Water(centre=(0, 0), level=-0.3)
 
@@ -60,7 +68,7 @@ class Pond(unittest.TestCase):
         self.assertFalse((waters(scene_of(pond(centre=(90.0, 0.0)))).depth > 0).any())
 
     def test_its_sheet_ends_where_its_bed_rises_through_it(self):
-        found = sheet(self.scene, 0, 3.0, 250.0)
+        found = sheet(self.scene, 0)
         mesh = found.mesh
         np.testing.assert_allclose(mesh.positions[:, 1], -0.3, atol=1e-6)
         self.assertTrue((mesh.normals[:, 1] > 0.999).all())
@@ -125,9 +133,85 @@ class Brook(unittest.TestCase):
         self.assertGreater(fast[1], 1.4 * fast[0])
 
     def test_it_is_white_where_it_breaks_and_clear_where_it_is_slow(self):
-        slow, fast = (sheet(scene_of(brook(flow)), 0, 0.0, 0.0).foam for flow in (8.0, 600.0))
+        slow, fast = (sheet(scene_of(brook(flow)), 0).foam for flow in (8.0, 600.0))
         self.assertLess(slow.mean(), 0.02)
         self.assertGreater(fast.mean(), 0.2)
+
+    def test_its_edge_is_a_shore_that_measures_know(self):
+        site = brook()
+        scene = scene_of(site)
+        found, columns = waters(scene), columns_of(scene, "ground")
+        rng = np.random.default_rng(6)
+        at = np.column_stack([rng.uniform(-7, 7, 300), np.zeros(300), rng.uniform(-2, 2, 300)])
+        at[:, 1] = height_at(site.ground, land.heights(scene), at[:, [0, 2]])
+        points = Points(at.astype(np.float32), np.tile(np.float32([0, 1, 0]), (300, 1)), np.zeros((300, 2), np.float32),
+                        np.zeros(300, np.int32), np.ones(300, np.float32))  # fmt: skip
+        rule = WaterRule(gate=gate(0, 0, 1, 2))
+        values = measure(scene, "ground", points, rule, RuleContext("p"))
+        # By force: the nearest node of the other kind, which is the edge to within a cell.
+        wet = found.depth > 0
+        places = columns.places()[..., [0, 2]]
+        to_wet, to_dry = (cKDTree(places[which]).query(at[:, [0, 2]])[0] for which in (wet, ~wet))
+        np.testing.assert_allclose(np.abs(values), np.maximum(to_wet, to_dry), atol=1.5 * columns.cell)
+        deep = map_depth(columns, found, at)
+        # A quarter of a cell from the edge at least: nearer, depth between nodes says nothing of the side.
+        self.assertTrue((values[(deep > 0.03) & (np.abs(values) > columns.cell / 4)] < 0).all())
+        self.assertTrue((values[to_wet > 2 * columns.cell] > 0).all())
+
+    def test_reeds_keep_their_feet_in_it(self):
+        site = brook()
+        reeds = drift(density=30, spacing=0.05, rules=[WaterRule(gate=gate(-5, -5, -0.02, 0.0))], keep_outs=[])
+        site.put("reeds", reeds)
+        scene = scene_of(site)
+        stand = build_instances(scene, "reeds", reeds).position
+        self.assertGreater(len(stand), 20)
+        columns = columns_of(scene, "ground")
+        self.assertGreater((map_depth(columns, waters(scene), stand) > 0).mean(), 0.97)
+        self.assertLess(np.abs(stand[:, 2]).max(), 1.1 + columns.cell)
+
+
+def map_depth(columns, found, at):
+    """(N,) metres of water at places (N, 3)."""
+    return map_coordinates(found.depth, np.stack(columns.node_of(at[:, [0, 2]])), order=1)
+
+
+class Foam(unittest.TestCase):
+    def still(self, foam=1.0, **weather):
+        site = pond(foam=foam)
+        site.weather = WeatherPlan(wind=2.0, **weather)
+        return site, sheet(scene_of(site), 0)
+
+    def test_calm_water_has_none_and_more_of_it_gathers_along_the_edges(self):
+        self.assertEqual(self.still()[1].foam.max(), 0)
+        _, found = self.still(2.0)
+        away = np.hypot(found.mesh.positions[:, 0], found.mesh.positions[:, 2])
+        edge = away > np.quantile(away, 0.9)
+        self.assertGreater(found.foam[edge].mean(), 0.2)
+        self.assertEqual(found.foam[away < np.quantile(away, 0.4)].max(), 0)
+
+    def test_drips_beat_it_white_where_they_strike(self):
+        site = pond()
+        site.weather = WeatherPlan(wind=0.0, rain=8.0, wetness=1.0)
+        site.put("shelter", PiecePlan(name="shelter", asset="shelter", position=(0, 0.4, 0), foot_width=0.0))
+        scene = scene_of(site)
+        falls = all_drips(scene)
+        found = sheet(scene, 0)
+        white = found.mesh.positions[found.foam > 0.2]
+        self.assertGreater(len(white), 5)
+        away = cKDTree(falls.at[:, [0, 2]]).query(white[:, [0, 2]])[0]
+        self.assertLess(away.max(), 0.25)
+        none = site.ground.forms[-1].model_copy(update={"foam": 0.0})
+        site.ground = site.ground.model_copy(update={"forms": [*site.ground.forms[:-1], none]})
+        self.assertEqual(sheet(scene_of(site), 0).foam.max(), 0)
+
+
+class Told(unittest.TestCase):
+    def test_why_here_tells_depth_and_speed_of_the_water_over_a_spot(self):
+        scene = scene_of(pond())
+        found = [v for v in why_here(scene, "ground", np.array([0.0, -1.0, 0.0])) if v.kind == "water"]
+        self.assertEqual(found[0].summary, "70 cm deep.")
+        self.assertIn("stands still", found[0].lines[1].text)
+        self.assertFalse([v for v in why_here(scene, "ground", np.array([8.0, 0.0, 8.0])) if v.kind == "water"])
 
 
 class Waves(unittest.TestCase):

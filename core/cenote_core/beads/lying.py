@@ -52,6 +52,23 @@ def _side(scene: Scene, owner: str) -> int:
     return scene.resolution(owner, _LIMIT)
 
 
+def _may_need(scene: Scene, key: str, plan: BeadsPlan, owner: str) -> list[Any]:
+    side = _side(scene, owner)
+    regions = [] if plan.drawn else [region.model_dump() for region in plan.regions]
+    return [cover.ref(scene, key, as_patina(plan), owner, side), scene.table.ref(owner, side), regions]
+
+
+@derived(_may_need)
+def may_form(scene: Scene, key: str, plan: BeadsPlan, owner: str) -> np.ndarray:
+    """(R, R) float32 over an owner's unwrap: the share of the droplets that could form there which do."""
+    side = _side(scene, owner)
+    table = scene.table(owner, side)
+    found = cover(scene, key, as_patina(plan), owner, side)
+    if not plan.drawn:
+        found = found * inside(plan.regions, table.points.positions.astype(np.float64))
+    return np.ascontiguousarray(table.spread(np.asarray(found, np.float32)))
+
+
 def _needs(scene: Scene, key: str, plan: BeadsPlan, owner: str) -> list[Any]:
     side = _side(scene, owner)
     settings = plan.model_dump(

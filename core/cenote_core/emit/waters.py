@@ -13,7 +13,7 @@ from ..surfaces.water import TILE
 from ..tracer import tables
 from ..waters.light import patterns
 from ..waters.look import loses, meets_mud, ripples
-from ..waters.sheet import Sheet, sheet_ref, waves_of
+from ..waters.sheet import Sheet, sheet, waves_of
 from .tables import SMOOTHEST, Shot, Tables
 
 FOAM = "foam"
@@ -25,7 +25,7 @@ _LIFT = 0.0015
 def add_waters(out: Tables, shot: Shot) -> None:
     """Put the ground's waters into the tables."""
     for number, form in enumerate(shot.scene.site.ground.waters()):
-        found = sheet_ref(shot.scene, number).value()
+        found = sheet(shot.scene, number)
         if found is not None:
             _add(out, shot.scene, number, form, found)
 

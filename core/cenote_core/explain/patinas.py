@@ -11,7 +11,7 @@ from ..plan import GROUND, PatinaPlan
 from ..scene.scene import Scene
 from .verdict import Line, Verdict, by_hand, rule_lines
 
-_SEEN = 0.02
+SEEN = 0.02
 """A cover from which a patina counts as lying there."""
 
 
@@ -34,11 +34,11 @@ def patina_verdict(scene: Scene, key: str, plan: PatinaPlan, owner: str, points:
     here = next((use for use in plan.uses if use.surface in _refs(scene, owner, points)), None)
     if here is not None and here.amount < 1:
         lines.append(Line("surface", here.amount, here.amount, f"turned down to {here.amount:.0%} on this surface"))
-    if here is None and lies < _SEEN:
+    if here is None and lies < SEEN:
         return Verdict(key, "patina", plan.name, False, "It does not lie on this surface.", [])
     if here is not None:
         lines += rule_lines(scene, here.rules, context, owner, points)[0]
-    return Verdict(key, "patina", plan.name, lies >= _SEEN, _summary(lines, lies), lines)
+    return Verdict(key, "patina", plan.name, lies >= SEEN, _summary(lines, lies), lines)
 
 
 def _refs(scene: Scene, owner: str, points: Points) -> set[str]:
@@ -47,7 +47,7 @@ def _refs(scene: Scene, owner: str, points: Points) -> set[str]:
 
 
 def _summary(lines: list[Line], lies: float) -> str:
-    if lies >= _SEEN:
+    if lies >= SEEN:
         return f"It covers {lies:.0%} here."
     stopped = next((line for line in lines if line.allows <= 0.001), None)
     if stopped:

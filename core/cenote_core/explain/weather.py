@@ -7,11 +7,14 @@ import numpy as np
 from ..columns.grid import Columns, columns_of
 from ..mesh.mesh import Points
 from ..mesh.texels import sample_map
+from ..plan import GROUND
 from ..pools.standing import standing_water
 from ..scene.scene import Scene
 from ..snow.cover import lying_ref
 from ..snow.fall import reach, wind_of
 from ..surfaces import formulas
+from ..waters.bodies import in_water, waters
+from ..waters.look import meets_mud
 from ..weather.exposure import damp_at, sky_exposure, wetted
 from .verdict import Line, Verdict
 
@@ -25,6 +28,8 @@ def weather_verdicts(scene: Scene, owner: str, points: Points) -> list[Verdict]:
     node = _node(columns_of(scene, owner), points.positions[0].astype(np.float64))
     up = float(points.normals[0, 1])
     found = []
+    if in_water(scene, owner):
+        found += _open_water(scene, points.positions[0].astype(np.float64))
     if now.snow > 0:
         found.append(_snow(scene, owner, node, up))
     if now.standing > 0:
@@ -36,6 +41,23 @@ def weather_verdicts(scene: Scene, owner: str, points: Points) -> list[Verdict]:
     if now.wetness > 0 or wetted(scene):
         found.append(_wet(scene, owner, points))
     return found
+
+
+def _open_water(scene: Scene, at: np.ndarray) -> list[Verdict]:
+    """The ground's own water over a spot, if there is any."""
+    columns, found = columns_of(scene, GROUND), waters(scene)
+    node = _node(columns, at)
+    if node is None or not found.depth[node] > 0:
+        return []
+    form = scene.site.ground.waters()[int(found.which[node])]
+    fast = float(np.linalg.norm(found.speed[node]))
+    clear = float(np.exp(-meets_mud(form.murk) * found.depth[node]))
+    lines = [
+        Line("level", float(found.level[node]), 1.0, "height of its surface", "m"),
+        Line("runs", fast, 1.0, "it stands still" if fast == 0 else "faster where it is narrow or shallow", "m/s"),
+        Line("seen through", clear, clear, f"{clear:.0%} of the light that comes straight up from the floor is left"),
+    ]
+    return [Verdict(GROUND, "water", "water", True, f"{found.depth[node] * 100:.0f} cm deep.", lines)]
 
 
 def _node(columns: Columns, at: np.ndarray) -> tuple[int, int] | None:

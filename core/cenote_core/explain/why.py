@@ -1,11 +1,13 @@
-"""Why here: at one spot, what lets each drift, patina and decal be there or stops it, rule by rule, with the numbers."""
+"""Why here: at one spot, what lets each drift, patina, decal and droplet be there or stops it, rule by rule, with the numbers."""
 
 from __future__ import annotations
 
 import numpy as np
 
 from ..errors import CenoteError
+from ..plan import BeadsPlan
 from ..scene.scene import Scene
+from .beads import beads_verdict
 from .decals import decal_verdict
 from .drifts import drift_verdict
 from .patinas import patina_verdict
@@ -26,5 +28,6 @@ def why_here(scene: Scene, owner: str, point: np.ndarray) -> list[Verdict]:
     ]
     found += [patina_verdict(scene, k, p, owner, points) for k, p in sorted(site.patinas.items()) if p.visible]
     found += [decal_verdict(scene, k, p, owner, points) for k, p in sorted(site.decals.items()) if p.visible]
+    found += [beads_verdict(scene, k, p, owner, points) for k, p in sorted(site.of(BeadsPlan).items()) if p.visible]
     found += weather_verdicts(scene, owner, points)
     return sorted((verdict for verdict in found if verdict), key=lambda v: not v.stands)

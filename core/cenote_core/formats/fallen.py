@@ -23,7 +23,7 @@ from ..snow.cover import snow_cover
 from ..surfaces.clear import ICE
 from ..surfaces.clear import WATER as WATER_BENDS
 from ..waters.look import loses, meets_mud, ripples
-from ..waters.sheet import sheet_ref
+from ..waters.sheet import sheet
 from .glb import Writer, plain_material, primitive
 
 _WATER_SEEN, _WATER_ROUGH = 0.35, 0.04
@@ -69,7 +69,7 @@ def add_beads(out: Writer, scene: Scene) -> None:
 def add_waters(out: Writer, scene: Scene) -> None:
     """Still and running water, each with its waves and with what a metre of it takes of light."""
     for number, form in enumerate(scene.site.ground.waters()):
-        found = sheet_ref(scene, number).value()
+        found = sheet(scene, number)
         if found is None:
             continue
         for extension in _EXTENSIONS:

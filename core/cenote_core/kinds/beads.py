@@ -8,8 +8,10 @@ import numpy as np
 from pydantic import BaseModel
 
 from ..base.packet import pack
-from ..beads.lying import as_patina, bead_mesh, carriers, droplets, shown
+from ..beads.lying import as_patina, bead_mesh, carriers, droplets, may_form, shown
 from ..emit.beads import add_beads
+from ..graph.derived import Ref
+from ..hashing import content_hash
 from ..mesh.packed import mesh_packet
 from ..patinas.cover import context_of, share_covered
 from ..patinas.drawn import as_film
@@ -17,7 +19,7 @@ from ..plan import BeadsPlan
 from ..scene.measuring import RuleContext
 from ..scene.scene import Scene
 from ..snags.effect import Effect
-from .kind import Address, Draft, Kind, Part, or_ring
+from .kind import Address, Draft, Kind, Part, masks_packet, or_ring
 
 _SEP = "."
 """Between the key of beads and their owner in an address."""
@@ -28,6 +30,13 @@ class BeadsOut(BaseModel):
 
     key: str
     owner: str
+    url: str
+
+
+class BeadMaskOut(BaseModel):
+    """Where beads may form, as the cover of a patina."""
+
+    key: str
     url: str
 
 
@@ -53,7 +62,24 @@ def _listed(scene: Scene, address: Address) -> dict[str, Any]:
     for key, owner in names:
         name = f"{key}{_SEP}{owner}"
         out.append({"key": key, "owner": owner, "url": address("beads", name, _version(scene, name))})
-    return {"beads": out}
+    plans = [key for key, plan in sorted(scene.site.of(BeadsPlan).items()) if plan.visible]
+    masks = [{"key": key, "url": address("beadmask", key, _mask_version(scene, key))} for key in plans]
+    return {"beads": out, "beadmasks": masks}
+
+
+def _where(scene: Scene, key: str) -> dict[str, Ref[np.ndarray]]:
+    """What says where beads may form, owner by owner."""
+    plan = scene.site.of(BeadsPlan)[key]
+    return {owner: may_form.ref(scene, key, plan, owner) for owner in carriers(scene, plan)}
+
+
+def _mask_version(scene: Scene, key: str) -> str:
+    return or_ring(lambda: content_hash(*(ref.key for ref in _where(scene, key).values())))
+
+
+def _mask(scene: Scene, key: str) -> bytes:
+    """(1, R, R) bytes an owner, how many of the droplets that could be there are."""
+    return masks_packet(key, {owner: ref.value() for owner, ref in _where(scene, key).items()})
 
 
 def _preview(draft: Draft) -> bytes:
@@ -106,9 +132,12 @@ KINDS_HERE = (
     Kind(
         plan=BeadsPlan,
         place=80,
-        sections={"beads": list[BeadsOut]},
+        sections={"beads": list[BeadsOut], "beadmasks": list[BeadMaskOut]},
         listed=_listed,
-        parts={"beads": Part(lambda scene, name: _named(scene, name) is not None, _version, _packet)},
+        parts={
+            "beads": Part(lambda scene, name: _named(scene, name) is not None, _version, _packet),
+            "beadmask": Part(lambda scene, key: key in scene.site.of(BeadsPlan), _mask_version, _mask),
+        },
         preview=_preview,
         emit=add_beads,
         effect=_effect,

@@ -17,7 +17,7 @@ from ..hashing import content_hash
 from ..plan import DriftPlan
 from ..scene.scene import Scene
 from ..snags.effect import drift_effect
-from .kind import Address, Draft, Kind, Part, or_ring
+from .kind import Address, Draft, Kind, Part, masks_packet, or_ring
 
 
 class GrownOut(BaseModel):
@@ -73,8 +73,7 @@ def _mask(scene: Scene, key: str) -> bytes:
     """Where a drift may stand and how much of it, like the cover of a patina."""
     owners = _stood_on(scene, key)
     masks = {owner: drift_mask(scene, key, scene.site.drifts[key], owner) for owner in owners}
-    arrays = {owner: np.clip(mask * 255 + 0.5, 0, 255).astype(np.uint8)[None] for owner, mask in masks.items()}
-    return pack(arrays, {"patinas": {owner: [key] for owner in owners}})
+    return masks_packet(key, masks)
 
 
 def _worn(scene: Scene, key: str, address: Address) -> dict[str, list[str]]:

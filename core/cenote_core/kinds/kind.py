@@ -10,7 +10,10 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
+import numpy as np
+
 from ..base.fields import Item
+from ..base.packet import pack
 from ..drifts.plots import Eye
 from ..emit.tables import Shot, Tables
 from ..errors import CenoteError
@@ -104,3 +107,9 @@ def or_ring(version: Callable[[], str]) -> str:
         return version()
     except CenoteError:
         return RING
+
+
+def masks_packet(key: str, masks: Mapping[str, np.ndarray]) -> bytes:
+    """Where an item may be, (R, R) 0..1 an owner, as the plate takes the covers of patinas: (1, R, R) bytes."""
+    arrays = {owner: np.clip(mask * 255 + 0.5, 0, 255).astype(np.uint8)[None] for owner, mask in masks.items()}
+    return pack(arrays, {"patinas": {owner: [key] for owner in masks}})

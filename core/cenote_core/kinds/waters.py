@@ -10,7 +10,7 @@ from pydantic import BaseModel
 from ..mesh.packed import mesh_packet
 from ..scene.scene import Scene
 from ..waters.look import loses, meets_mud
-from ..waters.sheet import sheet_ref, waves_of
+from ..waters.sheet import sheet, waves_of
 from .kind import Address, Part, or_ring
 
 
@@ -35,12 +35,12 @@ def _there(scene: Scene, name: str) -> bool:
 
 
 def _version(scene: Scene, name: str) -> str:
-    return or_ring(lambda: sheet_ref(scene, int(name)).key)
+    return or_ring(lambda: sheet.ref(scene, int(name)).key)
 
 
 def _packet(scene: Scene, name: str) -> bytes:
     """The sheet's mesh, with metres of water under its vertices and the share of each that is foam."""
-    found = sheet_ref(scene, int(name)).value()
+    found = sheet(scene, int(name))
     return mesh_packet(found.mesh, {}, {"depth": found.depth, "foam": found.foam}) if found else mesh_packet(None)
 
 

@@ -118,11 +118,11 @@ class Ask(Protocol):
     def edge(self, positions: np.ndarray) -> np.ndarray:
         """(N,) metres from the edge of the item's surfaces on this owner."""
 
-    def shores(self) -> tuple[list[np.ndarray], list[tuple[np.ndarray, float]]]:
-        """Lines of all water edges, and the wet area and level of each pool."""
+    def shores(self) -> tuple[list[np.ndarray], list[tuple[np.ndarray, float | np.ndarray]]]:
+        """Lines of all water edges, and the wet area of each water with its level: one, or on the ground's points."""
 
-    def shores_ref(self) -> Ref[Any]:
-        """The same, without making it."""
+    def shores_refs(self) -> list[Ref[Any]]:
+        """What `shores` is made from, without making it."""
 
     def drifts(self, named: Sequence[str]) -> list[str]:
         """Visible drifts: those named, or all of larger tiers than the item's."""

@@ -62,12 +62,13 @@ class WaterRule(Rule):
     )  # fmt: skip
 
     def depends(self, ask: Ask) -> object:
-        return ask.shores_ref(), ask.ground_ref()
+        return ask.shores_refs(), ask.ground_ref()
 
     def values(self, at: Points, ask: Ask) -> np.ndarray:
         lines, pools = ask.shores()
         under = np.zeros(len(at), bool)
         for wet, level in pools:
             # Beside a wet point of the grid, and itself below the level: exact up to the very shore.
-            under |= (ask.on_ground(wet.astype(float), at.positions) > 0) & (at.positions[:, 1] < level)
+            high = ask.on_ground(level, at.positions) if isinstance(level, np.ndarray) else level
+            under |= (ask.on_ground(wet.astype(float), at.positions) > 0) & (at.positions[:, 1] < high)
         return water_distance(at.positions, lines, under)

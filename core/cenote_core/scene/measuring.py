@@ -19,7 +19,7 @@ from ..measures.distance import FAR, boundary_edges, near, sheet_edge
 from ..mesh.mesh import Mesh, Points
 from ..mesh.nearest import NearestTree, segment_tree, triangle_tree
 from ..mesh.refine import welded
-from ..plan import GroundPlan, LightPlan, Rule, StationPlan, TouchPlan
+from ..plan import Cut, GroundPlan, LightPlan, Rule, StationPlan, TouchPlan
 from . import land, running
 from .laid import cover_ref
 from .provided import provided
@@ -136,11 +136,14 @@ class Answers:
     def edge(self, positions: np.ndarray) -> np.ndarray:
         return edge(self.scene, self.owner, positions, self.surfaces)
 
-    def shores(self) -> tuple[list[np.ndarray], list[tuple[np.ndarray, float]]]:
-        return land.shores(self.scene)
+    def shores(self) -> tuple[list[np.ndarray], list[tuple[np.ndarray, float | np.ndarray]]]:
+        both = [ref.value() for ref in self.shores_refs()]
+        return [line for lines, _ in both for line in lines], [pool for _, pools in both for pool in pools]
 
-    def shores_ref(self) -> Ref[Any]:
-        return land.shores.ref(self.scene)
+    def shores_refs(self) -> list[Ref[Any]]:
+        still = land.shores.ref(self.scene)
+        runs = any(isinstance(form, Cut) for form in self.scene.site.ground.waters())
+        return [still, provided("running shores").ref(self.scene)] if runs else [still]
 
     def drifts(self, named: Sequence[str]) -> list[str]:
         found, own = self.scene.site.drifts, self.context.item

@@ -5,15 +5,17 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.ndimage import gaussian_filter1d, label
+from scipy.ndimage import distance_transform_edt, gaussian_filter1d, label, map_coordinates
 from scipy.spatial import cKDTree
+from skimage.measure import find_contours
 
-from ..columns.grid import Columns, columns_of
+from ..columns.grid import Columns, columns_of, plan_of
 from ..graph.derived import derived
 from ..ground.forms import along_line
-from ..ground.terrain import height_at
+from ..ground.terrain import axes, height_at
 from ..plan import GROUND, Cut, Water
 from ..scene import land
+from ..scene.provided import provides
 from ..scene.scene import Scene
 
 _STEP = 0.25
@@ -24,6 +26,8 @@ _ACROSS = 7
 """Places of a section at which its bed is looked for."""
 _FASTEST = 3.0
 """Metres a second; what would be faster is a fall."""
+_LOOKS = {"murk", "patterns", "foam"}
+"""What a form says of how its water looks, not where it is."""
 _LEAST = 0.004
 """Metres of water that are drawn."""
 
@@ -92,7 +96,7 @@ def _resampled(line: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     lambda scene: [
         columns_of.ref(scene, GROUND),
         land.heights.ref(scene),
-        [f.model_dump(exclude={"murk", "patterns"}) for f in scene.site.ground.waters()],
+        [f.model_dump(exclude=_LOOKS) for f in scene.site.ground.waters()],
     ],
     keep="disk",
 )
@@ -146,3 +150,36 @@ def _running(scene: Scene, columns: Columns, bed: np.ndarray, form: Cut) -> tupl
     fast = np.minimum(mean[section] * share, _FASTEST)
     flows = (found.along[section] * fast[:, None]).reshape(*bed.shape, 2).astype(np.float32)
     return np.where(wet, level, np.nan), flows
+
+
+@provides("running shores")
+@derived(lambda scene: [waters.ref(scene), land.heights.ref(scene)])
+def running_shores(scene: Scene) -> tuple[list[np.ndarray], list[tuple[np.ndarray, np.ndarray]]]:
+    """Edges of running water, as `land.shores` has those of still water: lines, and where it is wet at which level.
+
+    Lines (P, 3) lie at y = 0; wet area and level are on the ground's own points, (R, C) each.
+    """
+    columns, found = columns_of(scene, GROUND), waters(scene)
+    runs = [number for number, form in enumerate(scene.site.ground.waters()) if isinstance(form, Cut)]
+    wet = np.isin(found.which, runs)
+    if not wet.any():
+        return [], []
+    # Beside the water its level goes on as it is nearest by, so that the edge is where the bed rises through it.
+    row, column = distance_transform_edt(~wet, return_distances=False, return_indices=True)
+    level = found.level[row, column]
+    over = np.where(_beside(wet), columns.height - level, np.maximum(columns.height - level, _LEAST))
+    lines = []
+    for line in find_contours(np.pad(over, 1, constant_values=1.0), 0.0):
+        flat = plan_of(columns, line[:, 1] - 1, line[:, 0] - 1)
+        lines.append(np.column_stack([flat[:, 0], np.zeros(len(flat)), flat[:, 1]]))
+    x, z = axes(scene.site.ground)
+    gx, gz = np.meshgrid(x, z)
+    nodes = np.stack(columns.node_of(np.column_stack([gx.ravel(), gz.ravel()])))
+    on_grid = [map_coordinates(v, nodes, order=1, mode="nearest").reshape(gx.shape) for v in (wet.astype(float), level)]
+    return lines, [(on_grid[0] > 0, on_grid[1])]
+
+
+def _beside(wet: np.ndarray) -> np.ndarray:
+    """(R, C) bool: wet, or next to what is."""
+    padded = np.pad(wet, 1)
+    return np.asarray(wet | padded[:-2, 1:-1] | padded[2:, 1:-1] | padded[1:-1, :-2] | padded[1:-1, 2:])

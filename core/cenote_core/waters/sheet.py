@@ -5,26 +5,18 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 import numpy as np
-from scipy.ndimage import distance_transform_edt, gaussian_filter, map_coordinates
+from scipy.ndimage import map_coordinates
 
-from ..base.compass import compass
-from ..base.noise import noise
 from ..columns.grid import STEPS, Columns, columns_of, neighbours
 from ..columns.sheet import LEVEL, Ends, cover_mesh
-from ..graph.derived import Ref, derived
+from ..graph.derived import derived
 from ..mesh.mesh import Mesh
 from ..plan import GROUND, Cut, Water
 from ..scene.scene import Scene
 from ..surfaces.water import TILE
 from .bodies import Waters, waters
+from .foam import dripped_refs, foam
 from .waves import Waves, flow_waves, wind_waves
-
-_BREAKS, _WHITE = 0.45, 1.1
-"""Metres a second from which running water breaks, and at which it is white."""
-_CALM, _STORM = 5.0, 14.0
-"""Wind (m/s) from which foam gathers at the lee shore, and with which it is thick."""
-_LINE = 0.22
-"""Metres from the shore within which foam lines lie."""
 
 
 @dataclass(frozen=True)
@@ -55,9 +47,14 @@ def _rims(columns: Columns, found: Waters, lies: np.ndarray) -> Ends:
     return Ends(open_, share, flat, np.zeros(share.shape), np.full(share.shape, LEVEL, np.int8))
 
 
-@derived(lambda scene, number, wind, wind_from: [waters.ref(scene), number, wind, wind_from], keep="disk")
-def sheet(scene: Scene, number: int, wind: float, wind_from: float) -> Sheet | None:
-    """The surface of one of the ground's waters; None where it has none."""
+def _needs(scene: Scene, number: int) -> list[object]:
+    now, form = scene.site.weather, scene.site.ground.waters()[number]
+    return [waters.ref(scene), number, form.foam, now.wind, now.wind_from, dripped_refs(scene)]
+
+
+@derived(_needs, keep="disk")
+def sheet(scene: Scene, number: int) -> Sheet | None:
+    """The surface of one of the ground's waters in the weather that shows; None where it has none."""
     columns, found = columns_of(scene, GROUND), waters(scene)
     lies = found.which == number
     if not lies.any():
@@ -68,31 +65,10 @@ def sheet(scene: Scene, number: int, wind: float, wind_from: float) -> Sheet | N
         return None
     where = np.stack(columns.node_of(mesh.positions[:, [0, 2]].astype(np.float64)))
     depth = map_coordinates(found.depth, where, order=1, mode="nearest")
-    white = map_coordinates(_foam(columns, found, lies, wind, wind_from), where, order=1, mode="nearest")
+    form = scene.site.ground.waters()[number]
+    white = map_coordinates(foam(scene, columns, found, form, lies), where, order=1, mode="nearest")
     mesh = replace(mesh, uv=(mesh.positions[:, [0, 2]] * [1, -1] / TILE).astype(np.float32))
     return Sheet(mesh, np.maximum(depth, 0).astype(np.float32), np.clip(white, 0, 1).astype(np.float32))
-
-
-def _foam(columns: Columns, found: Waters, lies: np.ndarray, wind: float, wind_from: float) -> np.ndarray:
-    """(R, C) share of the water that is white: where it breaks, in lines along its banks, and at the lee shore."""
-    speed = np.linalg.norm(found.speed, axis=-1)
-    breaks = np.clip((speed - _BREAKS) / (_WHITE - _BREAKS), 0, 1)
-    # What was beaten white is carried on a way.
-    breaks = np.maximum(breaks, 0.8 * gaussian_filter(breaks, 4.0))
-    shore = distance_transform_edt(lies) * columns.cell
-    lines = np.exp(-shore / _LINE) * np.clip((speed.max() - _BREAKS / 2) / _BREAKS, 0, 1) * np.clip(8 * speed, 0, 1)
-    toward = -compass(wind_from)
-    slope = np.stack(np.gradient(gaussian_filter(lies.astype(float), 2.0))[::-1], axis=-1) @ columns.along
-    lee = np.clip(-(slope @ toward) * 6, 0, 1) * np.clip((wind - _CALM) / (_STORM - _CALM), 0, 1)
-    places = columns.places().reshape(-1, 3).astype(np.float32)
-    torn = noise(places * np.array([1, 0, 1], np.float32), 0.35, 4, 91, 0.5).reshape(lies.shape)
-    return np.asarray(np.clip((breaks + 0.7 * lines + lee) * (0.3 + 1.6 * torn) - 0.12, 0, 1) * lies)
-
-
-def sheet_ref(scene: Scene, number: int) -> Ref[Sheet | None]:
-    """The same in the weather that shows, without making it."""
-    now = scene.site.weather
-    return sheet.ref(scene, number, now.wind, now.wind_from)
 
 
 def waves_of(scene: Scene, form: Water | Cut) -> Waves:

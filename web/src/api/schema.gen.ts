@@ -852,6 +852,16 @@ export interface components {
             rim_width: number;
         };
         /**
+         * BeadMaskOut
+         * @description Where beads may form, as the cover of a patina.
+         */
+        BeadMaskOut: {
+            /** Key */
+            key: string;
+            /** Url */
+            url: string;
+        };
+        /**
          * BeadsOut
          * @description Beads on an owner as the plate knows them.
          */
@@ -1235,6 +1245,12 @@ export interface components {
              * @default 10
              */
             flow: number;
+            /**
+             * Foam
+             * @description Foam on it: 0 none, 1 as much as speed, wind and drips beat up, more: along its edges too.
+             * @default 1
+             */
+            foam: number;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2863,6 +2879,8 @@ export interface components {
         };
         /** Manifest */
         Manifest: {
+            /** Beadmasks */
+            beadmasks: components["schemas"]["BeadMaskOut"][];
             /** Beads */
             beads: components["schemas"]["BeadsOut"][];
             /** Bodies */
@@ -4574,6 +4592,12 @@ export interface components {
                 number,
                 number
             ];
+            /**
+             * Foam
+             * @description Foam on it: 0 none, 1 as much as speed, wind and drips beat up, more: along its edges too.
+             * @default 1
+             */
+            foam: number;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}

@@ -34,6 +34,10 @@ class Liquid(PlanModel):
         1.0, 0.0, 3.0, "×", "Light patterns its waves throw on its floor and on walls near by; 0: none.", 0.05,
         "light patterns", (0, 2, 1),
     )  # fmt: skip
+    foam: float = quantity(
+        1.0, 0.0, 3.0, "×", "Foam on it: 0 none, 1 as much as speed, wind and drips beat up, more: along its edges too.",
+        0.05, "foam", (0, 2, 1),
+    )  # fmt: skip
 
 
 LIQUID: set[str] = {*Liquid.model_fields, "water", "flow"}

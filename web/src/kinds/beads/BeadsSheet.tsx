@@ -3,6 +3,7 @@ import type { PlanOf } from '../../api/client';
 import { defaults, fresh } from '../../api/defaults';
 import { Field } from '../../bench/controls/Field';
 import { HandList } from '../../bench/controls/HandList';
+import { MaskButton } from '../../bench/controls/MaskButton';
 import { numbersOf } from '../../bench/controls/numbers';
 import { Reason } from '../../bench/controls/Reason';
 import { Rules } from '../../bench/controls/Rules';
@@ -53,6 +54,7 @@ export function BeadsSheet({ itemKey }: { itemKey: string }) {
       <Typography sx={{ mb: 1, fontSize: 12, color: 'text.secondary' }}>
         {effect?.amount ? (plan.drawn ? `drawn on ${(effect.amount * 200).toFixed(0)} %` : `${count} droplets`) : ''}
       </Typography>
+      <MaskButton />
       <ToolRow
         tools={[
           { tool: 'look', label: 'Look', help: 'Drag turns the view, right button moves it, wheel goes nearer' },

@@ -1,5 +1,6 @@
 import { fresh } from '../../api/defaults';
 import { freeName, top } from '../../bench/fresh';
+import { showAsCover } from '../../plate/masks';
 import { kindView } from '../kind';
 import { BeadsSheet } from './BeadsSheet';
 import { Drops } from './Drops';
@@ -15,5 +16,12 @@ export default kindView<'beads'>({
   mark: Drops,
   painted: true,
   alone: true,
+  showMask: (plate, key, plan, { beadmasks }) =>
+    showAsCover(
+      plate,
+      beadmasks.find((mask) => mask.key === key)?.url,
+      key,
+      fresh('patina', { name: plan.name, uses: plan.uses }),
+    ),
   show: (plate, key, _, packet) => showBeads(plate, key, packet),
 });

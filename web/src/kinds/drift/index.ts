@@ -1,8 +1,7 @@
 import { fresh } from '../../api/defaults';
-import { unpack } from '../../api/packet';
-import { fetchPart } from '../../api/parts';
 import { freeName } from '../../bench/fresh';
 import { RecipeSheet } from '../../bench/sheets/RecipeSheet';
+import { showAsCover } from '../../plate/masks';
 import { figure } from '../../theme';
 import { kindView } from '../kind';
 import { DriftSheet } from './DriftSheet';
@@ -42,13 +41,10 @@ export default kindView<'drift'>({
   painted: true,
   scattered: true,
   alone: true,
-  showMask: async (plate, key, plan, { drifts }) => {
-    const found = drifts.find((drift) => drift.key === key);
-    if (!found) return;
+  showMask: (plate, key, plan, { drifts }) => {
     const uses = plan.surfaces.map((surface) => ({ surface, amount: 1 }));
-    await plate.owners.takeCoverPreview(unpack(await fetchPart(found.mask)), {
-      [key]: fresh('patina', { name: plan.name, uses }),
-    });
+    const url = drifts.find((drift) => drift.key === key)?.mask;
+    return showAsCover(plate, url, key, fresh('patina', { name: plan.name, uses }));
   },
   show: (plate, key, plan, packet) => plate.drifts.take(key, packet, plan.tier),
 });

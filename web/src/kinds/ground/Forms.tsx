@@ -34,7 +34,7 @@ const titles: Record<Form['form'], string> = {
 const footpath = { width: 1.6, depth: 0.15, bank: 0.6 };
 
 /** What says what water there is in a path or ditch: shown where there is any. */
-const LIQUID = new Set(['water', 'flow', 'murk', 'patterns']);
+const LIQUID = new Set(['water', 'flow', 'murk', 'patterns', 'foam']);
 /** Metres of water in a ditch to begin with. */
 const RUNNING = 0.12;
 
