@@ -65,8 +65,8 @@ def _struck(scene: Scene, columns: Columns, found: Waters) -> np.ndarray:
     at = np.concatenate([one.at for one in parts])
     lands = at[:, 1] - np.concatenate([one.air for one in parts])
     often = np.clip(_OFTEN / np.concatenate([one.period for one in parts]), 0, 1)
-    row, column = (np.rint(v).astype(int) for v in columns.node_of(at[:, [0, 2]]))
-    row, column = np.clip(row, 0, out.shape[0] - 1), np.clip(column, 0, out.shape[1] - 1)
+    nodes = np.rint(np.stack(columns.node_of(at[:, [0, 2]]))).astype(int)
+    row, column = np.clip(nodes, 0, np.array(out.shape)[:, None] - 1)
     # What a drop falls on is the bed under the water, or something that stands out of it.
     level = found.level[row, column]
     strikes = np.flatnonzero(~np.isnan(level) & (lands < np.nan_to_num(level) + _AWASH))
