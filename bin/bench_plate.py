@@ -74,7 +74,7 @@ def measured(base: str, arguments: list[str]) -> tuple[list[float], list[float]]
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=arguments)
         opened = []
         for run in range(3):
-            page = browser.new_context(viewport={"width": 1280, "height": 800}).new_page()
+            page = browser.new_context(viewport={"width": 1280, "height": 800}, bypass_csp=True).new_page()
             sign_in(page, base)
             opened.append(opening(page))
             if run == 2:

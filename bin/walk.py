@@ -177,7 +177,7 @@ def newcomer(base: str, thought: float, folder: str, site: str) -> Iterator[Walk
     pictures.mkdir(exist_ok=True)
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
-        page = browser.new_context(viewport={"width": 1280, "height": 800}).new_page()
+        page = browser.new_context(viewport={"width": 1280, "height": 800}, bypass_csp=True).new_page()
         page.set_default_timeout(60_000)
         sign_in(page, base)
         walk = Walk(page, thought, pictures)

@@ -1,24 +1,21 @@
 """Sign in, sign out, who am I."""
 
-from datetime import timedelta
-
 from django.contrib.auth import authenticate, login, logout
 from django.http import HttpRequest
 from django.middleware.csrf import get_token
-from django.utils import timezone
 from ninja import Router, Schema
 from ninja.errors import HttpError
+from ninja.utils import check_csrf
+from pydantic import Field
 
-from .models import FailedSignIn
+from .throttle import guarded
 
 router = Router(tags=["accounts"])
-TRIES = 6
-PAUSE = timedelta(minutes=2)
 
 
 class SignIn(Schema):
-    name: str
-    password: str
+    name: str = Field(min_length=1, max_length=150)
+    password: str = Field(min_length=1, max_length=4096)
 
 
 class Person(Schema):
@@ -48,15 +45,15 @@ def me(request: HttpRequest):
 @router.post("/sign-in", response=Person, auth=None)
 def sign_in(request: HttpRequest, payload: SignIn):
     """Start a session. After several wrong passwords the name rests for a while."""
-    address = request.META.get("REMOTE_ADDR", "")
-    recent = FailedSignIn.objects.filter(name=payload.name[:150], address=address, at__gt=timezone.now() - PAUSE)
-    if recent.count() >= TRIES:
-        raise HttpError(429, "Too many wrong passwords. Wait two minutes and try again.")
-    user = authenticate(request, username=payload.name, password=payload.password)
-    if user is None:
-        FailedSignIn.objects.create(name=payload.name[:150], address=address)
-        raise HttpError(401, "Name and password do not belong together.")
-    recent.delete()
+    if check_csrf(request):
+        raise HttpError(403, "The page has grown old. Load it again, then sign in.")
+    with guarded(payload.name, request.META.get("REMOTE_ADDR", "")) as tried:
+        user = authenticate(request, username=payload.name, password=payload.password)
+        if user is None:
+            raise HttpError(401, "Name and password do not belong together.")
+        tried.succeeded = True
+    # A session of its own, whoever was signed in here before.
+    request.session.flush()
     login(request, user)
     return _person(request)
 

@@ -11,4 +11,8 @@ class FailedSignIn(models.Model):
     at = models.DateTimeField(auto_now_add=True)
 
     class Meta:
-        indexes = [models.Index(fields=["name", "address", "at"])]
+        indexes = [
+            models.Index(fields=["name", "address", "at"]),
+            models.Index(fields=["address", "at"]),
+            models.Index(fields=["at"]),
+        ]

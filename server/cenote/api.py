@@ -1,8 +1,11 @@
 """The API as a whole, and how errors are worded."""
 
+from typing import Any
+
+from django.db import DataError
 from django.http import Http404, HttpRequest, HttpResponse
 from ninja import NinjaAPI
-from ninja.errors import HttpError, ValidationError
+from ninja.errors import AuthenticationError, HttpError, ValidationError
 from ninja.security import SessionAuth
 from pydantic import ValidationError as PlanError
 
@@ -17,8 +20,41 @@ from sites.explain_api import router as explain
 from work.api import router as work
 
 from .parts import router as parts
+from .text import UNWRITABLE, CheckedParser
 
-api = NinjaAPI(title="Cenote", version="1", auth=SessionAuth(csrf=True), docs_url=None)
+_REFUSALS = {
+    400: "The request cannot be read.",
+    401: "Nobody is signed in.",
+    403: "Not allowed in this part, or the page's token is missing.",
+    404: "There is no such thing, or it is not shared with whoever asks.",
+    413: "Too large.",
+    422: "Something in it is not as it should be; the sentence says what.",
+    429: "Too much at once.",
+    503: "The database or the computing is busy or out of reach; it may be asked again after `Retry-After` seconds.",
+}
+"""What any address may answer besides its own: JSON with one sentence under `detail`."""
+
+
+class _Documented(NinjaAPI):
+    """Its schema names refusals as well."""
+
+    def get_openapi_schema(self, *args: Any, **kwargs: Any) -> Any:
+        schema = super().get_openapi_schema(*args, **kwargs)
+        schema["components"]["schemas"]["Refusal"] = {
+            "type": "object",
+            "title": "Refusal",
+            "required": ["detail"],
+            "properties": {"detail": {"type": "string", "title": "Detail"}},
+        }
+        content = {"application/json": {"schema": {"$ref": "#/components/schemas/Refusal"}}}
+        for methods in schema["paths"].values():
+            for operation in methods.values():
+                for status, text in _REFUSALS.items():
+                    operation["responses"].setdefault(status, {"description": text, "content": content})
+        return schema
+
+
+api = _Documented(title="Cenote", version="1", auth=SessionAuth(csrf=True), docs_url=None, parser=CheckedParser())
 api.add_router("/accounts", accounts)
 api.add_router("/sites", sites)
 api.add_router("/sites", derived)
@@ -62,7 +98,20 @@ def _missing(request: HttpRequest, error: Http404) -> HttpResponse:
 
 @api.exception_handler(HttpError)
 def _http(request: HttpRequest, error: HttpError) -> HttpResponse:
+    if isinstance(error.__cause__, HttpError):
+        # What the parser said of the body.
+        error = error.__cause__
     text = str(error)
     if error.status_code == 400 and "Cannot parse request body" in text:
         text = "The request is not valid JSON."
     return api.create_response(request, {"detail": text}, status=error.status_code)
+
+
+@api.exception_handler(DataError)
+def _unwritable(request: HttpRequest, error: DataError) -> HttpResponse:
+    return api.create_response(request, {"detail": UNWRITABLE}, status=422)
+
+
+@api.exception_handler(AuthenticationError)
+def _nobody(request: HttpRequest, error: AuthenticationError) -> HttpResponse:
+    return api.create_response(request, {"detail": "Sign in first."}, status=401)

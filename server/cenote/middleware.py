@@ -3,14 +3,19 @@
 import json
 import logging
 
-from django.core.exceptions import RequestDataTooBig
+from django.core.exceptions import BadRequest, DisallowedHost, RequestDataTooBig, SuspiciousOperation
 from django.db import InterfaceError, OperationalError, close_old_connections
 from django.http import HttpRequest, HttpResponse
+from django.http.multipartparser import MultiPartParserError
+
+from .text import writable
 
 log = logging.getLogger("cenote")
+UNFORESEEN = "Something unforeseen went wrong here; nothing was changed. Try again; the server's log has the details."
 
 
-def _answer(status: int, text: str) -> HttpResponse:
+def answer(status: int, text: str) -> HttpResponse:
+    """A refusal: JSON with one sentence."""
     return HttpResponse(json.dumps({"detail": text}), status=status, content_type="application/json")
 
 
@@ -22,6 +27,14 @@ class PlainErrors:
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
         try:
+            request.get_host()
+        except DisallowedHost:
+            return answer(
+                400, "This server does not go by that name. Ask whoever runs it to add the name to its hosts."
+            )
+        if not writable(request.path):
+            return answer(404, "There is no such address.")
+        try:
             return self.get_response(request)
         except (OperationalError, InterfaceError):
             return self._database_gone()
@@ -30,13 +43,16 @@ class PlainErrors:
         if isinstance(error, OperationalError | InterfaceError):
             return self._database_gone()
         if isinstance(error, RequestDataTooBig):
-            return _answer(413, "That is too large to be sent in one piece. Nothing was changed.")
-        return None
+            return answer(413, "That is too large to be sent in one piece. Nothing was changed.")
+        if isinstance(error, SuspiciousOperation | MultiPartParserError | BadRequest):
+            return answer(400, "The request cannot be read. Send it again.")
+        log.error("Unforeseen at %s", request.path, exc_info=error)
+        return answer(500, UNFORESEEN)
 
     def _database_gone(self) -> HttpResponse:
         log.warning("The database cannot be reached.")
         # The broken connection is let go, so that the next request gets a new one.
         close_old_connections()
-        answer = _answer(503, "The database cannot be reached just now. Your change is kept here and sent again.")
-        answer["Retry-After"] = "2"
-        return answer
+        gone = answer(503, "The database cannot be reached just now. Your change is kept here and sent again.")
+        gone["Retry-After"] = "2"
+        return gone

@@ -2,14 +2,17 @@
 
 import copy
 import struct
-from urllib.parse import urlsplit
+from urllib.parse import unquote, urlsplit
 
-from django.http import Http404, HttpRequest, HttpResponse, QueryDict
+from django.http import FileResponse, Http404, HttpRequest, HttpResponse, QueryDict
+from django.http.response import HttpResponseBase
 from django.urls import Resolver404, resolve
 from ninja import Router
 from ninja.errors import HttpError
 
 from sites.access import keep_sites
+
+from .text import writable
 
 router = Router(tags=["parts"])
 MOST = 64
@@ -30,24 +33,38 @@ def parts(request: HttpRequest) -> HttpResponse:
     out, kept = [], set()
     for address in addresses:
         answer = _answer(request, address)
-        out += [struct.pack("<II", answer.status_code, len(answer.content)), answer.content]
+        content = _bytes(answer)
+        out += [struct.pack("<II", answer.status_code, len(content)), content]
         kept.add(answer.get("Cache-Control", "no-store") if answer.status_code == 200 else "no-store")
     whole = HttpResponse(b"".join(out), content_type="application/octet-stream")
     whole["Cache-Control"] = kept.pop() if len(kept) == 1 else "no-store"
     return whole
 
 
-def _answer(request: HttpRequest, address: str) -> HttpResponse:
+def _bytes(answer: HttpResponseBase) -> bytes:
+    """All of an answer; a file comes as a stream."""
+    if not isinstance(answer, FileResponse):
+        return answer.content
+    try:
+        return b"".join(answer.streaming_content)
+    finally:
+        answer.file_to_stream.close()
+
+
+def _answer(request: HttpRequest, address: str) -> HttpResponseBase:
     """What the address alone would answer to the same person."""
-    split = urlsplit(address)
-    if split.netloc or not split.path.startswith(ROOT) or split.path.startswith(HERE):
+    try:
+        split = urlsplit(address)
+    except ValueError as error:
+        raise HttpError(422, "Parts are addresses under /api.") from error
+    if not writable(unquote(address)) or split.netloc or not split.path.startswith(ROOT) or split.path.startswith(HERE):
         raise HttpError(422, "Parts are addresses under /api.")
     try:
-        found = resolve(split.path)
+        found = resolve(unquote(split.path))
     except Resolver404 as error:
         raise Http404 from error
     part = copy.copy(request)
-    part.path = part.path_info = split.path
+    part.path = part.path_info = unquote(split.path)
     part.GET = QueryDict(split.query)
     part.META = {**request.META, "PATH_INFO": split.path, "QUERY_STRING": split.query}
     return found.func(part, *found.args, **found.kwargs)

@@ -3,11 +3,17 @@
 import os
 from pathlib import Path
 
+from csp.constants import NONE, SELF, UNSAFE_INLINE
+from django.core.exceptions import ImproperlyConfigured
+
 ROOT = Path(__file__).resolve().parent.parent.parent
 VAR = Path(os.environ.get("CENOTE_VAR", ROOT / "var"))
 WEB_DIST = ROOT / "web" / "dist"
 
-SECRET_KEY = os.environ.get("CENOTE_SECRET_KEY", "only-for-tests-and-type-checks")
+SECRET_KEY = os.environ.get("CENOTE_SECRET_KEY", "")
+if not SECRET_KEY:
+    # A secret that stands in the code is none: whoever reads it could sign sessions of anybody.
+    raise ImproperlyConfigured("CENOTE_SECRET_KEY is not set. bin/start makes one and keeps it in var/secret.")
 DEBUG = False
 ALLOWED_HOSTS = os.environ.get("CENOTE_HOSTS", "127.0.0.1,localhost,testserver").split(",")
 CSRF_TRUSTED_ORIGINS = [o for o in os.environ.get("CENOTE_ORIGINS", "").split(",") if o]
@@ -25,6 +31,8 @@ INSTALLED_APPS = [
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
+    "csp.middleware.CSPMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "cenote.middleware.PlainErrors",
     "django.contrib.sessions.middleware.SessionMiddleware",
@@ -57,7 +65,31 @@ AUTH_PASSWORD_VALIDATORS = [{"NAME": "django.contrib.auth.password_validation.Mi
 SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = "Lax"
 CSRF_COOKIE_SAMESITE = "Lax"
+CSRF_FAILURE_VIEW = "cenote.urls.csrf_failed"
 X_FRAME_OPTIONS = "DENY"
+SECURE_REFERRER_POLICY = "same-origin"
+CONTENT_SECURITY_POLICY = {
+    "DIRECTIVES": {
+        "default-src": [SELF],
+        "base-uri": [NONE],
+        "object-src": [NONE],
+        "form-action": [SELF],
+        "frame-ancestors": [NONE],
+        # Pictures are also made in the page: thumbnails, and the sign in its tab.
+        "img-src": [SELF, "data:", "blob:"],
+        "worker-src": [SELF, "blob:"],
+        # The components' styles are written into the page while it runs.
+        "style-src": [SELF, UNSAFE_INLINE],
+    }
+}
+
+TLS = os.environ.get("CENOTE_TLS", "0") == "1"
+"""Is it reached by https alone? Then cookies travel by nothing else, and browsers are told to remember that."""
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = TLS
+SECURE_HSTS_SECONDS = 365 * 24 * 3600 if TLS else 0
+SECURE_HSTS_INCLUDE_SUBDOMAINS = TLS
+# What ends TLS before it says so in a header, which is believed of trusted addresses alone: see bin/start.
+SECURE_SSL_REDIRECT = TLS
 
 USE_TZ = True
 TIME_ZONE = "UTC"
@@ -78,6 +110,9 @@ CACHE_FOLDER = VAR / "cache"
 UPLOAD_LIMIT = 200 * 1024 * 1024
 DATA_UPLOAD_MAX_MEMORY_SIZE = 12 * 1024 * 1024
 FILE_UPLOAD_MAX_MEMORY_SIZE = 4 * 1024 * 1024
+IMPORT_BYTES = 4 * 1024**3
+"""Memory that reading a file which is brought in may take."""
+IMPORT_SECONDS = 180
 JOB_SECONDS = 30 * 60
 MOST_PAUSE_SECONDS = 5 * 60
 """Seconds that long work steps aside for rough proofs before it goes on beside them."""

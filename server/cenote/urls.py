@@ -1,10 +1,11 @@
 """The API under /api, the front end everywhere else."""
 
 from django.conf import settings
-from django.http import FileResponse, HttpRequest, HttpResponse, JsonResponse
+from django.http import FileResponse, HttpRequest, HttpResponse
 from django.urls import path, re_path
 
 from .api import api
+from .middleware import UNFORESEEN, answer
 
 
 def front_end(request: HttpRequest, rest: str = "") -> HttpResponse | FileResponse:
@@ -17,9 +18,9 @@ def front_end(request: HttpRequest, rest: str = "") -> HttpResponse | FileRespon
     return answer
 
 
-def no_such_address(request: HttpRequest, rest: str = "") -> JsonResponse:
+def no_such_address(request: HttpRequest, rest: str = "") -> HttpResponse:
     """An address under /api that leads nowhere."""
-    return JsonResponse({"detail": "There is no such address."}, status=404)
+    return answer(404, "There is no such address.")
 
 
 urlpatterns = [
@@ -27,3 +28,19 @@ urlpatterns = [
     re_path(r"^api/(?P<rest>.*)$", no_such_address),
     re_path(r"^(?P<rest>.*)$", front_end),
 ]
+
+
+def _refused(status: int, text: str):
+    """What Django would answer with a page of its own."""
+    return lambda request, exception=None: answer(status, text)
+
+
+handler400 = _refused(400, "The request cannot be read. Send it again.")
+handler403 = _refused(403, "That is not allowed. Load the page again and try once more.")
+handler404 = _refused(404, "There is no such address.")
+handler500 = lambda request: answer(500, UNFORESEEN)  # noqa: E731
+
+
+def csrf_failed(request: HttpRequest, reason: str = "") -> HttpResponse:
+    """A write without the token of its session."""
+    return answer(403, "This write did not come with the page's token. Load the page again and try once more.")

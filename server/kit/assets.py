@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
 
 from cenote_core.errors import CenoteError
-from cenote_core.formats.model import Model, read_model, settled_asset
-from cenote_core.formats.picture import read_picture
+from cenote_core.formats.model import Model, settled_asset
 from cenote_core.graph.derived import Ref, derived
 from cenote_core.graph.store import Cache
 from cenote_core.kit.builtin import BuiltinKit
@@ -16,14 +16,16 @@ from cenote_core.kit.catalogue import Asset
 from cenote_core.materials.material import Material
 
 from .models import ImportedAsset, ImportedPicture
+from .reading import read_apart
 
 
 class SiteKit(BuiltinKit):
     """Adds a site's imported assets, and their own pictures as materials, to the generated ones."""
 
-    def __init__(self, site, cache: Cache) -> None:
+    def __init__(self, site, cache: Cache, tell: Callable[[str], None] = lambda stage: None) -> None:
         super().__init__(cache)
         self.site = site
+        self.tell = tell
         self._rows: dict[str, ImportedAsset] | None = None
         self._pictures: dict[str, ImportedPicture] | None = None
 
@@ -63,7 +65,7 @@ class SiteKit(BuiltinKit):
     def _image(self, picture_id: str) -> np.ndarray:
         row = self._picture_row(picture_id)
         with row.original.open("rb") as file:
-            return read_picture(file.read(), row.filename)
+            return read_apart("picture", file, row.filename)
 
     def _picture_row(self, picture_id: str) -> ImportedPicture:
         if self._pictures is None:
@@ -93,4 +95,4 @@ class SiteKit(BuiltinKit):
 def model_of(kit: SiteKit, row: ImportedAsset) -> Model:
     """What the file of a row holds."""
     with row.original.open("rb") as file:
-        return read_model(file.read(), row.filename)
+        return read_apart("model", file, row.filename, kit.tell)

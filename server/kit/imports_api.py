@@ -1,6 +1,6 @@
 """Bringing in models from files: read, put right in size and axis, kept in the site's kit."""
 
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 from uuid import UUID
 
 from django.conf import settings
@@ -20,6 +20,7 @@ from .api import VERSION_DIGITS, lod_answer
 from .assets import SiteKit, model_of
 from .listing import AssetOut, asset_out
 from .models import ImportedAsset
+from .reading import stages
 from .rows import import_row
 
 router = Router(tags=["kit"])
@@ -46,9 +47,25 @@ class Settle(Schema):
     up: Literal["y", "z"]
 
 
+Token = Annotated[str, Field(max_length=64, pattern=r"^[A-Za-z0-9-]*$")]
+
+
+class Stage(Schema):
+    stage: str
+
+
+@router.get("/imports/progress/{token}", response=Stage)
+def progress(request: HttpRequest, token: Token):
+    """What is being done with a file that is on its way in; nothing once it is there."""
+    return {"stage": stages.now(token)}
+
+
 @router.post("/imports", response=ImportOut)
-def bring_in(request: HttpRequest, site: UUID, file: UploadedFile = File(...)):  # noqa: B008
-    """Read a model file and propose its size and upright axis. It is not in the kit until that is settled."""
+def bring_in(request: HttpRequest, site: UUID, file: UploadedFile = File(...), token: Token = ""):  # noqa: B008
+    """Read a model file and propose its size and upright axis. It is not in the kit until that is settled.
+
+    What is being done with it can be followed under the `token` it is sent with.
+    """
     found = site_for(request, str(site), Member.EDITOR)
     if file.size > settings.UPLOAD_LIMIT:
         raise HttpError(
@@ -60,7 +77,7 @@ def bring_in(request: HttpRequest, site: UUID, file: UploadedFile = File(...)): 
     row = ImportedAsset(id=ImportedAsset.new_id(), site=found, user=request.user, title=title, filename=name)
     row.original.save(row.id, file, save=False)
     try:
-        model = model_of(SiteKit(row.site, cache()), row)
+        model = model_of(SiteKit(row.site, cache(), stages.tell(token)), row)
     except Exception:
         row.original.delete(save=False)
         raise

@@ -12,12 +12,13 @@ from ninja import File, Router, Schema, UploadedFile
 from ninja.errors import HttpError
 from PIL import Image
 
-from cenote_core.formats.picture import read_picture
 from sites.access import site_for
+from sites.computing import cache
 from sites.models import Member
 
 from .assets import SiteKit
 from .models import ImportedPicture
+from .reading import read_apart
 from .rows import picture_row
 
 router = Router(tags=["kit"])
@@ -46,7 +47,7 @@ def bring_in(request: HttpRequest, site: UUID, file: UploadedFile = File(...)) -
             413, f"The image has {file.size / 1e6:.0f} MB; at most {settings.UPLOAD_LIMIT / 1e6:.0f} MB are taken."
         )
     name = (file.name or "image")[-200:]
-    plane = read_picture(file.read(), name)
+    plane = read_apart("picture", file, name)
     row = ImportedPicture(
         id=ImportedPicture.new_id(),
         site=found,
@@ -66,8 +67,6 @@ def bring_in(request: HttpRequest, site: UUID, file: UploadedFile = File(...)) -
 def small(request: HttpRequest, picture_id: str) -> HttpResponse:
     """The image, small."""
     row = picture_row(request, picture_id)
-    from sites.computing import cache
-
     plane = SiteKit(row.site, cache()).picture(row.id)
     image = Image.fromarray((np.clip(plane, 0, 1) * 255).astype(np.uint8))
     image.thumbnail((128, 128))

@@ -155,9 +155,11 @@ class Proofs(TransactionTestCase):
         self.assertEqual(queues, [("rough", "todo"), ("work", "todo")])
 
     def test_what_cannot_be_queued_is_not_there_either(self):
-        broken = mock.patch("work.api.ask", side_effect=RuntimeError)
-        with broken, self.assertRaises(RuntimeError), self.assertLogs("django", "ERROR"):
-            self.asked()
+        wanted = {"station": "station-1", "quality": "good", "width": 96, "height": 64}
+        with mock.patch("work.api.ask", side_effect=RuntimeError), self.assertLogs("cenote", "ERROR"):
+            status, body = post(self.client, f"/api/work/sites/{self.site.pk}/proofs", wanted)
+        self.assertEqual(status, 500)
+        self.assertIn("nothing was changed", body["detail"])
         self.assertEqual(Job.objects.count(), 0)
 
     def test_a_part_too_narrow_is_refused_in_words(self):

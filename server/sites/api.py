@@ -4,6 +4,7 @@ from datetime import datetime
 from typing import Any
 from uuid import UUID
 
+from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 from django.http import HttpRequest
 from django.utils import timezone
@@ -16,7 +17,7 @@ from work.api import made_at
 from work.models import Job
 
 from .access import site_for
-from .changes import Edit, Stale, apply_edits, history_state, step_back, step_forward
+from .changes import Edit, Others, Stale, apply_edits, history_state, step_back, step_forward
 from .models import Item, Member, Site
 from .starting import starting_items
 
@@ -62,7 +63,7 @@ class NewSite(Schema):
 
 
 class EditIn(Schema):
-    key: str = Field(min_length=1, max_length=64, pattern=r"^[A-Za-z0-9_.-]+$")
+    key: str = Field(min_length=1, max_length=64, pattern=r"^[A-Za-z0-9_-]+(\.[A-Za-z0-9_-]+)*$")
     revision: int = Field(ge=0, description="The revision this edit is based on; 0 for a new item.")
     plan: ItemPlan | None = Field(description="The whole plan of the item, or nothing to delete it.")
 
@@ -91,8 +92,8 @@ def _items(items: list[Item]) -> list[dict[str, Any]]:
     return [{"key": i.key, "revision": i.revision, "deleted": i.deleted, "plan": upgraded(i.plan)} for i in items]
 
 
-def _changed(site: Site, items: list[Item], label: str) -> dict[str, Any]:
-    undo, redo = history_state(site)
+def _changed(user: AbstractBaseUser, site: Site, items: list[Item], label: str) -> dict[str, Any]:
+    undo, redo = history_state(site, user)
     return {
         "revision": site.revision,
         "items": _items(items),
@@ -149,7 +150,7 @@ def new_site(request: HttpRequest, payload: NewSite):
 def site(request: HttpRequest, site_id: UUID):
     """A site with all its items."""
     found = site_for(request, site_id)
-    undo, redo = history_state(found)
+    undo, redo = history_state(found, request.user)
     role = Member.objects.get(site=found, user=request.user).role
     items = Item.objects.filter(site=found, deleted=False).order_by("id")
     return {
@@ -193,16 +194,41 @@ def change(request: HttpRequest, site_id: UUID, payload: ChangeIn):
     except Stale as stale:
         detail = "Somebody changed this in the meantime. Both versions are kept: take yours or theirs."
         return 409, {"detail": detail, "theirs": _items(stale.theirs), "kept": stale.kept}
-    return 200, _changed(after, items, payload.label)
+    return 200, _changed(request.user, after, items, payload.label)
 
 
-@router.post("/{uuid:site_id}/undo", response=ChangeOut)
-def undo(request: HttpRequest, site_id: UUID):
-    """Take back the newest change."""
-    return _changed(*step_back(site_for(request, site_id, Member.EDITOR).pk))
+class OthersStep(Schema):
+    """What somebody else did to the same items since, which would have to be taken back first."""
+
+    detail: str
+    whose: str
+    label: str
+    number: int
 
 
-@router.post("/{uuid:site_id}/redo", response=ChangeOut)
+def _others(others: Others, way: str) -> tuple[int, dict[str, Any]]:
+    theirs = others.theirs
+    detail = (
+        f"{others.whose} has changed the same since: “{theirs.label}”. Yours cannot be {way} without taking that back."
+    )
+    return 409, {"detail": detail, "whose": others.whose, "label": theirs.label, "number": theirs.number}
+
+
+@router.post("/{uuid:site_id}/undo", response={200: ChangeOut, 409: OthersStep})
+def undo(request: HttpRequest, site_id: UUID, of: int | None = None):
+    """Take back one's own newest change; with `of`, the change of that number, whoever made it."""
+    found = site_for(request, site_id, Member.EDITOR)
+    try:
+        return 200, _changed(request.user, *step_back(found.pk, request.user, of))
+    except Others as others:
+        return _others(others, "undone")
+
+
+@router.post("/{uuid:site_id}/redo", response={200: ChangeOut, 409: OthersStep})
 def redo(request: HttpRequest, site_id: UUID):
-    """Do again what was taken back last."""
-    return _changed(*step_forward(site_for(request, site_id, Member.EDITOR).pk))
+    """Do again what one took back last."""
+    found = site_for(request, site_id, Member.EDITOR)
+    try:
+        return 200, _changed(request.user, *step_forward(found.pk, request.user))
+    except Others as others:
+        return _others(others, "done again")

@@ -8,13 +8,15 @@ from django.db import transaction
 from django.shortcuts import get_object_or_404
 
 from cenote_core.errors import CenoteError
-from cenote_core.plan.kinds import SINGLES
+from cenote_core.plan.kinds import KINDS, SINGLES
 from cenote_core.plan.site import item_adapter
 from cenote_core.plan.stored import read, upgraded, written
 
 from .models import Change, Item, Site
 
 MOST_ITEMS = 5000
+MOST_REFUSED = 100
+"""Refused changes of a site that are kept, the newest ones."""
 
 
 @dataclass(frozen=True)
@@ -40,12 +42,22 @@ class Stale(Exception):
         self.kept = kept
 
 
+class Others(Exception):
+    """A step cannot be taken without taking along what somebody else did to the same items since."""
+
+    def __init__(self, theirs: Change) -> None:
+        super().__init__("others")
+        self.theirs = theirs
+        person = theirs.user
+        self.whose = (person.get_full_name() or person.get_username()) if person else "Somebody"
+
+
 def apply_edits(site_id: Any, user: AbstractBaseUser, label: str, edits: list[Edit]) -> tuple[Site, list[Item]]:
     """Make all edits or none. Raises Stale, or pydantic's ValidationError for a bad plan."""
     plans = {e.key: None if e.plan is None else written(item_adapter.validate_python(e.plan)) for e in edits}
     if len(plans) != len(edits):
         raise CenoteError("One change names the same item twice.")
-    stale: list[Item] = []
+    stale: list[str] = []
     with transaction.atomic():
         site = _held(site_id)
         found = {i.key: i for i in Item.objects.filter(site=site, key__in=plans)}
@@ -53,33 +65,56 @@ def apply_edits(site_id: Any, user: AbstractBaseUser, label: str, edits: list[Ed
             item = found.get(edit.key)
             _check_kind(item, edit, plans[edit.key])
             _check_lock(site, item, plans[edit.key])
-            if (
-                item.revision if item and not (item.deleted and edit.revision == 0) else edit.revision
-            ) != edit.revision:
-                stale.append(item)
+            if _outdated(item, edit):
+                stale.append(edit.key)
         if stale:
             kept = _log(
                 site, user, label, [_entry(found.get(e.key), plans[e.key], e.key) for e in edits], Change.REFUSED
             )
+            _drop_refused(site)
         else:
             entries = [_entry(found.get(e.key), plans[e.key], e.key) for e in edits]
             items = [_write(site, found.get(e["key"]), e["key"], e["after"]) for e in entries]
             if Item.objects.filter(site=site, deleted=False).count() > MOST_ITEMS:
                 raise CenoteError(f"A site holds at most {MOST_ITEMS} items. Clear some strokes or pieces first.")
-            Change.objects.filter(site=site, state=Change.UNDONE).update(state=Change.DROPPED)
+            Change.objects.filter(site=site, user=user, state=Change.UNDONE).update(state=Change.DROPPED)
             _log(site, user, label, entries, Change.DONE)
     if stale:
-        raise Stale(stale, kept.number)
+        raise Stale([found[key] for key in stale if key in found], kept.number)
     return site, items
 
 
+def _outdated(item: Item | None, edit: Edit) -> bool:
+    """Is an edit based on anything else than the item as it is? Of one that never was there is no revision but 0."""
+    if item is None or (item.deleted and edit.revision == 0):
+        return edit.revision != 0
+    return item.revision != edit.revision
+
+
+def _drop_refused(site: Site) -> None:
+    old = Change.objects.filter(site=site, state=Change.REFUSED).order_by("-number").values("pk")[MOST_REFUSED:]
+    Change.objects.filter(pk__in=list(old.values_list("pk", flat=True))).delete()
+
+
 def _check_kind(item: Item | None, edit: Edit, plan: dict[str, Any] | None) -> None:
-    if item is None and plan is None:
+    if item is None and plan is None and edit.revision == 0:
         raise CenoteError("This item is already gone.")
+    _check_key(edit.key, plan)
     if item is not None and plan is not None and item.kind != plan["kind"]:
         raise CenoteError(f"'{edit.key}' is a {item.kind} and cannot become a {plan['kind']}.")
     if plan is None and edit.key in SINGLES:
         raise CenoteError("A site always has ground, light and weather; they cannot be deleted.")
+
+
+def _check_key(key: str, plan: dict[str, Any] | None) -> None:
+    """Keys of what a site has one of belong to it, and it lies under no other."""
+    if plan is None:
+        return
+    single = KINDS[plan["kind"]].single
+    if single and key != single:
+        raise CenoteError(f"A site has one {plan['kind']}, under the key '{single}'. Change that one.")
+    if key in SINGLES and key != single:
+        raise CenoteError(f"'{key}' is the site's own {key}. Give this {plan['kind']} another key.")
 
 
 _PRESENCE = {"locked", "visible", "schema"}
@@ -125,38 +160,75 @@ def _log(site: Site, user: AbstractBaseUser, label: str, entries: list[dict[str,
     )
 
 
-def step_back(site_id: Any) -> tuple[Site, list[Item], str]:
-    """Undo the newest change that stands. Returns the site, the items as they are now and the change's label."""
-    return _step(site_id, Change.DONE, "-number", Change.UNDONE, "before")
+def step_back(site_id: Any, user: AbstractBaseUser, number: int | None = None) -> tuple[Site, list[Item], str]:
+    """Undo the newest change of a person that stands; or, named by its number, one of somebody else.
+
+    Returns the site, the items as they are now and the change's label. Raises Others where somebody else has changed the
+    same items since: what they did is not taken back unasked.
+    """
+    return _step(site_id, user, _UNDO, number)
 
 
-def step_forward(site_id: Any) -> tuple[Site, list[Item], str]:
-    """Redo the oldest change that was undone."""
-    return _step(site_id, Change.UNDONE, "number", Change.DONE, "after")
+def step_forward(site_id: Any, user: AbstractBaseUser) -> tuple[Site, list[Item], str]:
+    """Redo the oldest change of a person that was undone. Raises Others as `step_back` does."""
+    return _step(site_id, user, _REDO, None)
 
 
-def _step(site_id: Any, state: str, order: str, new_state: str, side: str) -> tuple[Site, list[Item], str]:
+@dataclass(frozen=True)
+class _Way:
+    """Undoing or redoing: which changes, in which order, what they become, and from which plans to which."""
+
+    state: str
+    order: str
+    becomes: str
+    leaves: str
+    arrives: str
+
+
+_UNDO = _Way(Change.DONE, "-number", Change.UNDONE, "after", "before")
+_REDO = _Way(Change.UNDONE, "number", Change.DONE, "before", "after")
+
+
+def _step(site_id: Any, user: AbstractBaseUser, way: _Way, number: int | None) -> tuple[Site, list[Item], str]:
     with transaction.atomic():
         site = _held(site_id)
-        change = Change.objects.filter(site=site, state=state).order_by(order).first()
+        there = Change.objects.filter(site=site, state=way.state)
+        there = there.filter(user=user) if number is None else there.filter(number=number)
+        change = there.order_by(way.order).first()
         if change is None:
             return site, [], ""
         found = {i.key: i for i in Item.objects.filter(site=site, key__in=[e["key"] for e in change.entries])}
+        _check_others(site, user, change, found, way)
         # A step of long ago wrote its plans under the schema of its day.
-        items = [_write(site, found.get(e["key"]), e["key"], _today(e[side])) for e in change.entries]
-        change.state = new_state
+        items = [_write(site, found.get(e["key"]), e["key"], _today(e[way.arrives])) for e in change.entries]
+        change.state = way.becomes
         change.save()
         site.revision += 1
         site.save()
     return site, items, change.label
 
 
+def _check_others(site: Site, user: AbstractBaseUser, change: Change, found: dict[str, Item], way: _Way) -> None:
+    """Raises Others where an item is not as the step left it, and somebody else made it so."""
+    now = {key: None if item.deleted else item.plan for key, item in found.items()}
+    moved = {e["key"] for e in change.entries if _today(now.get(e["key"])) != _today(e[way.leaves])}
+    if not moved:
+        return
+    later = Change.objects.filter(site=site, state=Change.DONE).exclude(pk=change.pk).exclude(user=user)
+    if way is _UNDO:
+        later = later.filter(number__gt=change.number)
+    theirs = next((c for c in later.order_by("-number") if moved & {e["key"] for e in c.entries}), None)
+    if theirs is not None:
+        raise Others(theirs)
+
+
 def _today(stored: dict[str, Any] | None) -> dict[str, Any] | None:
     return None if stored is None else written(read(stored))
 
 
-def history_state(site: Site) -> tuple[str, str]:
-    """Labels of what undo and redo would do next; empty if nothing."""
-    back = Change.objects.filter(site=site, state=Change.DONE).order_by("-number").first()
-    forward = Change.objects.filter(site=site, state=Change.UNDONE).order_by("number").first()
+def history_state(site: Site, user: AbstractBaseUser) -> tuple[str, str]:
+    """Labels of what a person's undo and redo would do next; empty if nothing."""
+    own = Change.objects.filter(site=site, user=user)
+    back = own.filter(state=Change.DONE).order_by("-number").first()
+    forward = own.filter(state=Change.UNDONE).order_by("number").first()
     return back.label if back else "", forward.label if forward else ""

@@ -3,11 +3,15 @@
 from __future__ import annotations
 
 import base64
+import contextlib
 import io
 import json
+import lzma
 import struct
 import zipfile
+import zlib
 from typing import Any
+from urllib.parse import unquote
 
 from PIL import Image
 
@@ -30,33 +34,58 @@ def check_zip(data: bytes) -> zipfile.ZipFile:
     except zipfile.BadZipFile as error:
         raise FormatError("The ZIP file is damaged or cut short. Pack it again.") from error
     unpacked = sum(e.file_size for e in entries)
-    if unpacked > MOST_UNPACKED or unpacked > MOST_RATIO * max(len(data), 1000):
+    if unpacked > MOST_UNPACKED:
         raise TooHeavyError(
             f"The ZIP would unpack to {unpacked / 1e6:,.0f} MB; at most {MOST_UNPACKED / 1e6:.0f} MB are taken."
+        )
+    packed = max(len(data), 1000)
+    if unpacked > MOST_RATIO * packed:
+        raise TooHeavyError(
+            f"The ZIP would unpack to {unpacked / packed:,.0f} times its size; no model does, and at most {MOST_RATIO} times "
+            "are taken. Pack only the model and its pictures."
         )
     if len(entries) > 5000:
         raise TooHeavyError("The ZIP holds more than 5 000 files. Pack only the model and its pictures.")
     for entry in entries:
         if entry.filename.lower().endswith(PICTURES):
-            check_picture(archive.read(entry))
+            check_picture(unpacked_entry(archive, entry.filename))
     return archive
 
 
-def check_picture(data: bytes) -> None:
-    """Refuse a picture of absurd size by its header; one that cannot be read is left for later to replace."""
+def unpacked_entry(archive: zipfile.ZipFile, name: str) -> bytes:
+    """A file of an archive. Raises FormatError with its name where it cannot be unpacked."""
+    short = name[-80:]
+    try:
+        return archive.read(name)
+    except NotImplementedError as error:
+        raise FormatError(
+            f"'{short}' in the ZIP is packed in a way that is not read. Pack it again as usual."
+        ) from error
+    except RuntimeError as error:
+        raise FormatError(f"'{short}' in the ZIP is locked by a password. Pack it again without one.") from error
+    except (zipfile.BadZipFile, zlib.error, EOFError, OSError, ValueError, lzma.LZMAError) as error:
+        raise FormatError(f"'{short}' in the ZIP is damaged. Pack it again.") from error
+
+
+def check_picture(data: bytes) -> bool:
+    """Can a picture be read, by its header? One of absurd size is refused: TooHeavyError."""
     try:
         with Image.open(io.BytesIO(data)) as image:
             pixels = image.width * image.height
     except Image.DecompressionBombError:
         pixels = MOST_PIXELS + 1
-    except OSError:
-        return
+    except (OSError, ValueError, SyntaxError):
+        return False
     if pixels > MOST_PIXELS:
         raise TooHeavyError("A picture in the file is larger than 8192 × 8192. Reduce it first.")
+    return True
 
 
-def check_gltf(data: bytes, kind: str, resolver: Any) -> None:
-    """Structure of a glTF: header, JSON, node tree, accessors within their buffers, buffers present."""
+def check_gltf(data: bytes, kind: str, resolver: Any) -> list[str]:
+    """Structure of a glTF: header, JSON, node tree, accessors within their buffers, buffers present.
+
+    Returns a sentence for each picture it names that is not there or cannot be read.
+    """
     document, binary = _parts(data, kind)
     if not isinstance(document, dict) or not isinstance(document.get("asset"), dict):
         raise FormatError("This is not a glTF document: it has no 'asset' entry.")
@@ -71,7 +100,7 @@ def check_gltf(data: bytes, kind: str, resolver: Any) -> None:
     try:
         _check_nodes(document)
         _check_buffers(document, binary, resolver)
-        _check_pictures(document, binary)
+        return _check_pictures(document, binary, resolver)
     except (TypeError, KeyError, AttributeError, IndexError, ValueError) as error:
         if isinstance(error, FormatError | TooHeavyError):
             raise
@@ -163,12 +192,24 @@ def _check_buffers(document: dict[str, Any], binary: bytes | None, resolver: Any
                 raise FormatError("An entry of the file reaches beyond its data. Export it again.")
 
 
-def _check_pictures(document: dict[str, Any], binary: bytes | None) -> None:
-    views = document.get("bufferViews") or []
-    for image in document.get("images") or []:
-        if str(image.get("uri", "")).startswith("data:"):
-            check_picture(base64.b64decode(image["uri"].partition(",")[2]))
+def _check_pictures(document: dict[str, Any], binary: bytes | None, resolver: Any) -> list[str]:
+    views, said = document.get("bufferViews") or [], []
+    for number, image in enumerate(document.get("images") or []):
+        uri = str(image.get("uri", ""))
+        name = str(image.get("name") or (uri if not uri.startswith("data:") else "") or f"number {number + 1}")[-80:]
+        data = b""
+        if uri.startswith("data:"):
+            data = base64.b64decode(uri.partition(",")[2])
+        elif uri:
+            with contextlib.suppress(FileNotFoundError):
+                data = resolver.get(unquote(uri)) if resolver is not None else b""
+            if not data:
+                said.append(f"The picture '{name}' is not in the file and was left out. Give both in one ZIP.")
+                continue
         elif "bufferView" in image and binary is not None:
             view = views[image["bufferView"]]
             start = int(view.get("byteOffset", 0))
-            check_picture(binary[start : start + int(view["byteLength"])])
+            data = binary[start : start + int(view["byteLength"])]
+        if not check_picture(data):
+            said.append(f"The picture '{name}' cannot be read and was left out. Export it as PNG or JPEG.")
+    return said

@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import re
 import zipfile
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from pathlib import PurePosixPath
 from typing import Any, Literal
@@ -17,7 +18,7 @@ from ..errors import CenoteError, FormatError, TooHeavyError
 from ..kit.catalogue import Asset, with_coarser
 from ..materials.material import Material, linear_to_srgb, srgb_to_linear, to_bytes
 from ..mesh.mesh import Mesh, cleaned, make_mesh, merge, transformed, with_box_uv
-from .checks import MOST_PIXELS, check_gltf, check_zip
+from .checks import MOST_PIXELS, check_gltf, check_zip, unpacked_entry
 
 KINDS = {"glb", "gltf", "obj", "ply", "stl"}
 MOST_TRIANGLES = 3_000_000
@@ -45,8 +46,8 @@ class Model:
     kind: str
 
 
-def read_model(data: bytes, filename: str) -> Model:
-    """Read a model file.
+def read_model(data: bytes, filename: str, tell: Callable[[str], None] = lambda stage: None) -> Model:
+    """Read a model file; `tell` hears what is being done.
 
     Raises
     ------
@@ -58,13 +59,15 @@ def read_model(data: bytes, filename: str) -> Model:
     kind = PurePosixPath(filename.lower()).suffix.lstrip(".")
     resolver: Any = None
     if kind == "zip":
+        tell("unpacking the ZIP")
         data, kind, resolver = _from_zip(data)
     if kind not in KINDS:
         raise FormatError(
             f"Files of type '.{kind}' are not read. Give a GLB, glTF, OBJ, PLY or STL, or a ZIP of one with its pictures."
         )
-    if kind in ("glb", "gltf"):
-        check_gltf(data, kind, resolver)
+    tell("checking what it holds")
+    said = check_gltf(data, kind, resolver) if kind in ("glb", "gltf") else []
+    tell(f"reading the {kind.upper()}")
     try:
         loaded = trimesh.load(io.BytesIO(data), file_type=kind, resolver=resolver, process=False, maintain_order=True)
     except CenoteError:
@@ -77,7 +80,8 @@ def read_model(data: bytes, filename: str) -> Model:
         raise FormatError(
             f"The {kind.upper()} file is damaged or cut short and could not be read. Export it again."
         ) from error
-    return _gathered(loaded, kind)
+    tell("putting parts and pictures together")
+    return _gathered(loaded, kind, said)
 
 
 def _from_zip(data: bytes) -> tuple[bytes, str, Any]:
@@ -96,7 +100,7 @@ def _from_zip(data: bytes) -> tuple[bytes, str, Any]:
         if not entry.endswith("/"):
             local = entry[len(folder) + 1 :] if folder != "." and entry.startswith(folder + "/") else entry
             files[local] = entry
-    return archive.read(name), PurePosixPath(name.lower()).suffix.lstrip("."), _Files(archive, files)
+    return unpacked_entry(archive, name), PurePosixPath(name.lower()).suffix.lstrip("."), _Files(archive, files)
 
 
 class _Files(trimesh.resolvers.Resolver):
@@ -112,7 +116,7 @@ class _Files(trimesh.resolvers.Resolver):
         )
         if found is None:
             raise FileNotFoundError(name)
-        return self.archive.read(found)
+        return unpacked_entry(self.archive, found)
 
     def keys(self) -> Any:
         return self.files.keys()
@@ -126,8 +130,8 @@ class _Files(trimesh.resolvers.Resolver):
         raise OSError("A ZIP that was brought in is only read.")
 
 
-def _gathered(loaded: Any, kind: str) -> Model:
-    warnings: list[str] = []
+def _gathered(loaded: Any, kind: str, said: list[str]) -> Model:
+    warnings = list(said)
     scene = loaded if isinstance(loaded, trimesh.Scene) else trimesh.Scene(loaded)
     placements = []
     for node in scene.graph.nodes_geometry:

@@ -65,14 +65,23 @@ def _exr(data: bytes) -> np.ndarray:
         file.write(data)
         file.flush()
         try:
+            with OpenEXR.File(file.name, separate_channels=True, header_only=True) as picture:
+                low, high = (np.asarray(corner, np.int64) for corner in picture.header()["dataWindow"])
+        except Exception as error:
+            raise FormatError("The EXR cannot be read; it may be cut short. Export it again.") from error
+        # By its header, before a pixel of it is unpacked: a small file may say that it is enormous.
+        width, height = (int(side) for side in high - low + 1)
+        if width < 1 or height < 1 or width * height > MOST_PIXELS:
+            raise FormatError(
+                f"The image has {width} × {height} pixels; at most 8192 × 8192 are taken. Reduce it first."
+            )
+        try:
             with OpenEXR.File(file.name, separate_channels=True) as picture:
                 channels = picture.channels()
                 wanted = next((c for c in ("Y", "Z", "R", "H") if c in channels), next(iter(channels)))
                 plane = np.array(channels[wanted].pixels)
         except Exception as error:
             raise FormatError("The EXR cannot be read; it may be cut short. Export it again.") from error
-    if plane.size > MOST_PIXELS:
-        raise FormatError("The image is larger than 8192 × 8192 pixels. Reduce it first.")
     return _stretched(plane.astype(np.float64))
 
 

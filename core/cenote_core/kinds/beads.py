@@ -21,7 +21,7 @@ from ..scene.scene import Scene
 from ..snags.effect import Effect
 from .kind import Address, Draft, Kind, Part, masks_packet, or_ring
 
-_SEP = "."
+_SEP = "~"
 """Between the key of beads and their owner in an address."""
 
 

@@ -6,10 +6,12 @@ import { ink } from '../theme';
 
 /** What has to be said across the bottom: trouble, a note on what was done, or two versions to choose from. */
 export function ConflictBar() {
-  const { conflict, settle, trouble, notice, clearTrouble } = useSite(
+  const { conflict, settle, others, settleOthers, trouble, notice, clearTrouble } = useSite(
     useShallow((s) => ({
       conflict: s.conflict,
       settle: s.settle,
+      others: s.others,
+      settleOthers: s.settleOthers,
       trouble: s.trouble,
       notice: s.notice,
       clearTrouble: s.clearTrouble,
@@ -21,11 +23,12 @@ export function ConflictBar() {
     const timer = window.setTimeout(() => useSite.getState().notice === notice && clearTrouble(), 4000);
     return () => window.clearTimeout(timer);
   }, [notice, clearTrouble]);
-  if (!conflict && !trouble && !notice) return null;
-  const tone = conflict ? ink.ochrePale : trouble ? '#F4DDD8' : ink.panel;
+  if (!conflict && !others && !trouble && !notice) return null;
+  const choice = conflict ?? others;
+  const tone = choice ? ink.ochrePale : trouble ? '#F4DDD8' : ink.panel;
   return (
     <Box
-      role={trouble || conflict ? 'alert' : 'status'}
+      role={trouble || choice ? 'alert' : 'status'}
       sx={{
         position: 'fixed',
         bottom: 12,
@@ -33,7 +36,7 @@ export function ConflictBar() {
         maxWidth: 720,
         zIndex: 20,
         bgcolor: tone,
-        border: `1px solid ${conflict ? ink.ochre : trouble ? ink.brick : ink.line}`,
+        border: `1px solid ${choice ? ink.ochre : trouble ? ink.brick : ink.line}`,
         px: 1.5,
         py: 0.75,
         display: 'flex',
@@ -44,13 +47,25 @@ export function ConflictBar() {
       {conflict ? (
         <>
           <Typography>
-            Somebody changed ‘{conflict.theirs[0]?.plan.name}’ while you did. Both versions are kept in the history.
+            {conflict.theirs.length
+              ? `Somebody changed ‘${conflict.theirs[0].plan.name}’ while you did. Both versions are kept in the history.`
+              : 'What this was to change is no longer on the site. It is kept in the history.'}
           </Typography>
           <Button variant="contained" onClick={() => settle('mine')}>
             Take mine
           </Button>
           <Button variant="outlined" onClick={() => settle('theirs')}>
             Keep theirs
+          </Button>
+        </>
+      ) : others ? (
+        <>
+          <Typography>{others.detail}</Typography>
+          <Button variant="contained" onClick={() => void settleOthers(true)}>
+            Take back {others.whose}’s step too
+          </Button>
+          <Button variant="outlined" onClick={() => void settleOthers(false)}>
+            Leave both
           </Button>
         </>
       ) : (

@@ -4,6 +4,7 @@ import {
   Dialog,
   DialogActions,
   DialogContent,
+  LinearProgress,
   MenuItem,
   Select,
   TextField,
@@ -29,6 +30,7 @@ export function ImportDialog({ file, onClose }: { file: File | null; onClose: ()
   const queries = useQueryClient();
   const [found, setFound] = useState<Schemas['ImportOut'] | null>(null);
   const [trouble, setTrouble] = useState('');
+  const [stage, setStage] = useState('');
   const [title, setTitle] = useState('');
   const [scale, setScale] = useState('1');
   const [up, setUp] = useState<'y' | 'z'>('y');
@@ -37,6 +39,7 @@ export function ImportDialog({ file, onClose }: { file: File | null; onClose: ()
     if (!file) return;
     setFound(null);
     setTrouble('');
+    setStage('');
     if (file.size > limit)
       return setTrouble(
         `The file has ${figure(file.size / 1e6)} MB; at most ${figure(limit / 1e6)} MB are taken. Reduce it first.`,
@@ -45,7 +48,21 @@ export function ImportDialog({ file, onClose }: { file: File | null; onClose: ()
     const body = new FormData();
     body.append('file', file);
     const stop = new AbortController();
-    fetch(`/api/kit/imports?site=${site}`, { method: 'POST', body, headers: writeHeaders(), signal: stop.signal })
+    const token = crypto.randomUUID();
+    const asking = window.setInterval(
+      () =>
+        void api
+          .GET('/api/kit/imports/progress/{token}', { params: { path: { token } }, signal: stop.signal })
+          .then(({ data }) => setStage(data?.stage ?? ''))
+          .catch(() => undefined),
+      400,
+    );
+    fetch(`/api/kit/imports?site=${site}&token=${token}`, {
+      method: 'POST',
+      body,
+      headers: writeHeaders(),
+      signal: stop.signal,
+    })
       .then(async (answer) => {
         const data = await answer.json();
         if (!answer.ok) throw data;
@@ -54,8 +71,12 @@ export function ImportDialog({ file, onClose }: { file: File | null; onClose: ()
         setScale(String(data.scale));
         setUp(data.up);
       })
-      .catch((error) => error?.name !== 'AbortError' && setTrouble(sentence(error)));
-    return () => stop.abort();
+      .catch((error) => error?.name !== 'AbortError' && setTrouble(sentence(error)))
+      .finally(() => window.clearInterval(asking));
+    return () => {
+      window.clearInterval(asking);
+      stop.abort();
+    };
   }, [file, site]);
 
   const factor = Number(scale.replace(',', '.'));
@@ -88,7 +109,12 @@ export function ImportDialog({ file, onClose }: { file: File | null; onClose: ()
             {trouble}
           </Typography>
         )}
-        {!trouble && !found && <Typography sx={{ my: 2 }}>Reading the file…</Typography>}
+        {!trouble && !found && (
+          <Box role="status" sx={{ my: 2 }}>
+            <Typography sx={{ mb: 1 }}>{stage ? `The file is there: ${stage}…` : 'Sending the file…'}</Typography>
+            <LinearProgress aria-label="Reading the file" />
+          </Box>
+        )}
         {found && (
           <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 250px', gap: 3, mt: 1 }}>
             <Sized url={found.mesh} size={size} up={up} factor={valid ? factor : 1} />

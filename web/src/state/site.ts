@@ -24,6 +24,15 @@ export interface Conflict {
   theirs: ItemOut[];
 }
 
+/** What somebody else did to the same items since a step that is to be taken back or done again. */
+export interface OthersStep {
+  detail: string;
+  whose: string;
+  label: string;
+  number: number;
+  back: boolean;
+}
+
 interface SiteState {
   id: string;
   name: string;
@@ -38,6 +47,7 @@ interface SiteState {
   trouble: string;
   notice: string;
   conflict: Conflict | null;
+  others: OthersStep | null;
   selected: string | null;
   load: (id: string) => Promise<boolean>;
   commit: (label: string, edits: Edit[]) => void;
@@ -46,6 +56,8 @@ interface SiteState {
   stepForward: () => Promise<void>;
   select: (key: string | null) => void;
   settle: (take: 'mine' | 'theirs') => void;
+  /** Take back what somebody else did since, then one's own step; or let both be. */
+  settleOthers: (take: boolean) => Promise<void>;
   say: (notice: string) => void;
   clearTrouble: () => void;
 }
@@ -145,11 +157,22 @@ export const useSite = create<SiteState>((set, get) => {
     if (open()) set({ saving: 'saved' });
   };
 
-  const step = async (path: '/api/sites/{site_id}/undo' | '/api/sites/{site_id}/redo', back: boolean) => {
+  /** One step back or forward; with `of`, back over the step of that number, whoever made it. */
+  const step = async (back: boolean, of?: number): Promise<boolean> => {
     await send();
     try {
-      const { data, error } = await api.POST(path, { params: { path: { site_id: get().id } } });
-      if (!data) return set({ trouble: sentence(error) });
+      const path = { path: { site_id: get().id } };
+      const { data, error } = back
+        ? await api.POST('/api/sites/{site_id}/undo', { params: { ...path, query: { of } } })
+        : await api.POST('/api/sites/{site_id}/redo', { params: path });
+      if (!data && error && 'whose' in error) {
+        set({ others: { ...error, back } });
+        return false;
+      }
+      if (!data) {
+        set({ trouble: sentence(error) });
+        return false;
+      }
       take(asItems(data.items));
       const selected = get().selected;
       set({
@@ -158,13 +181,16 @@ export const useSite = create<SiteState>((set, get) => {
         redo: data.redo,
         savedAt: data.saved,
         drafts: {},
+        others: null,
         notice: data.label
           ? `${back ? 'Undone' : 'Done again'}: ${data.label}`
           : `Nothing to ${back ? 'undo' : 'redo'}.`,
         selected: selected && get().items[selected] ? selected : null,
       });
+      return true;
     } catch (error) {
       set({ trouble: sentence(error) });
+      return false;
     }
   };
 
@@ -182,6 +208,7 @@ export const useSite = create<SiteState>((set, get) => {
     trouble: '',
     notice: '',
     conflict: null,
+    others: null,
     selected: null,
 
     async load(id) {
@@ -201,7 +228,7 @@ export const useSite = create<SiteState>((set, get) => {
         undo: data.undo,
         redo: data.redo,
         savedAt: data.saved,
-        ...(fresh ? { selected: null, trouble: '', notice: '', conflict: null } : {}),
+        ...(fresh ? { selected: null, trouble: '', notice: '', conflict: null, others: null } : {}),
       });
       if (fresh) {
         outbox = { id, waiting: unsent(id), sending: null };
@@ -241,15 +268,23 @@ export const useSite = create<SiteState>((set, get) => {
       set({ drafts });
     },
 
-    stepBack: () => step('/api/sites/{site_id}/undo', true),
-    stepForward: () => step('/api/sites/{site_id}/redo', false),
+    stepBack: async () => void (await step(true)),
+    stepForward: async () => void (await step(false)),
+    async settleOthers(taken) {
+      const others = get().others;
+      set({ others: null });
+      if (taken && others && (await step(true, others.number))) await step(others.back);
+    },
     select: (selected) => set({ selected }),
 
     settle(taken) {
       const conflict = get().conflict;
       if (!conflict) return;
-      // Mine goes out once more, now against the state it was shown beside.
+      // Mine goes out once more, now against the state it was shown beside; what never was there is made anew.
       if (taken === 'theirs') outbox.waiting.shift();
+      else
+        for (const edit of outbox.waiting[0]?.edits ?? [])
+          if (edit.revision && !get().items[edit.key]) edit.revision = 0;
       keep(outbox);
       take(conflict.theirs);
       set({ conflict: null });
