@@ -15,6 +15,7 @@ from kit.api import router as kit
 from kit.imports_api import router as imports
 from kit.pictures_api import router as pictures
 from sites.api import router as sites
+from sites.asking import Busy, GivenUp
 from sites.derived_api import router as derived
 from sites.explain_api import router as explain
 from work.api import router as work
@@ -89,6 +90,18 @@ def _invalid_plan(request: HttpRequest, error: PlanError) -> HttpResponse:
 @api.exception_handler(CenoteError)
 def _refused(request: HttpRequest, error: CenoteError) -> HttpResponse:
     return api.create_response(request, {"detail": str(error)}, status=422)
+
+
+@api.exception_handler(Busy)
+def _busy(request: HttpRequest, error: Busy) -> HttpResponse:
+    found = api.create_response(request, {"detail": str(error)}, status=503)
+    found["Retry-After"] = "2"
+    return found
+
+
+@api.exception_handler(GivenUp)
+def _given_up(request: HttpRequest, error: GivenUp) -> HttpResponse:
+    return api.create_response(request, {"detail": str(error)}, status=409)
 
 
 @api.exception_handler(Http404)

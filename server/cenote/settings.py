@@ -30,6 +30,7 @@ INSTALLED_APPS = [
     "work",
 ]
 MIDDLEWARE = [
+    "sites.asking.Bounded",
     "django.middleware.security.SecurityMiddleware",
     "csp.middleware.CSPMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
@@ -38,6 +39,7 @@ MIDDLEWARE = [
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "sites.asking.Asking",
 ]
 ROOT_URLCONF = "cenote.urls"
 ASGI_APPLICATION = "cenote.asgi.application"
@@ -110,6 +112,10 @@ CACHE_FOLDER = VAR / "cache"
 UPLOAD_LIMIT = 200 * 1024 * 1024
 DATA_UPLOAD_MAX_MEMORY_SIZE = 12 * 1024 * 1024
 FILE_UPLOAD_MAX_MEMORY_SIZE = 4 * 1024 * 1024
+COMPUTING = int(os.environ.get("CENOTE_COMPUTING", "0"))
+"""Requests that compute at once in a web process; 0: as many as there are processors."""
+COMPUTING_SECONDS, COMPUTING_WAIT_SECONDS = 180, 45
+"""Seconds that one request may compute and wait for others altogether, and that it waits for its turn."""
 IMPORT_BYTES = 4 * 1024**3
 """Memory that reading a file which is brought in may take."""
 IMPORT_SECONDS = 180

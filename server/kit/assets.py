@@ -67,10 +67,14 @@ class SiteKit(BuiltinKit):
         with row.original.open("rb") as file:
             return read_apart("picture", file, row.filename)
 
-    def _picture_row(self, picture_id: str) -> ImportedPicture:
+    def pictures(self) -> dict[str, ImportedPicture]:
+        """Its images, read once a request."""
         if self._pictures is None:
             self._pictures = {r.id: r for r in ImportedPicture.objects.filter(site=self.site, deleted=None)}
-        row = self._pictures.get(picture_id)
+        return self._pictures
+
+    def _picture_row(self, picture_id: str) -> ImportedPicture:
+        row = self.pictures().get(picture_id)
         if row is None:
             raise CenoteError(f"There is no image '{picture_id}' on this site any more. Choose another one.")
         return row

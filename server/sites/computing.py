@@ -39,11 +39,19 @@ def site_plan(site: Site) -> SitePlan:
     return SitePlan.from_items(items.items())
 
 
+def _kit_of(site: Site) -> SiteKit:
+    """The site's kit, with everything the database knows of it: computing asks it no more."""
+    kit = SiteKit(site, cache())
+    kit.rows()
+    kit.pictures()
+    return kit
+
+
 def scene_of(site: Site) -> Scene:
     """The site made ready for computing."""
     if getattr(site, "scene_kept", None) is not None:
         return site.scene_kept
-    scene = Scene(site_plan(site), SiteKit(site, cache()), cache())
+    scene = Scene(site_plan(site), _kit_of(site), cache())
     if hasattr(site, "scene_kept"):
         site.scene_kept = scene
     return scene
@@ -53,7 +61,7 @@ def scene_in(site: Site, spell: str) -> Scene:
     """The site in one of its spells, whichever shows; in that which shows where none is named."""
     if not spell:
         return scene_of(site)
-    return Scene(site_plan(site).in_spell(spell), SiteKit(site, cache()), cache())
+    return Scene(site_plan(site).in_spell(spell), _kit_of(site), cache())
 
 
 def plan_as_it_is(site: Site) -> dict[str, Any]:
@@ -66,4 +74,4 @@ def scene_as_it_was(site: Site, plan: dict[str, Any] | None) -> Scene:
     if plan is None:
         return scene_of(site)
     items = {key: read(item) for key, item in plan.items()}
-    return Scene(SitePlan.from_items(items.items()), SiteKit(site, cache()), cache())
+    return Scene(SitePlan.from_items(items.items()), _kit_of(site), cache())

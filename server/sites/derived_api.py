@@ -19,6 +19,7 @@ from cenote_core.plan.site import item_adapter
 from kit.listing import AssetOut, own_assets
 
 from .access import site_for
+from .asking import TAB
 from .computing import scene_in, scene_of
 
 router = Router(tags=["derived"])
@@ -99,7 +100,11 @@ def part(request: HttpRequest, site_id: UUID, part: str, name: str):
 @router.post("/{uuid:site_id}/preview", include_in_schema=False)
 def preview(request: HttpRequest, site_id: UUID, payload: PreviewIn):
     """What the plate needs while an item is being changed; nothing is saved."""
-    found = scene_of(site_for(request, site_id))
+    site = site_for(request, site_id)
+    if tab := request.headers.get(TAB):
+        # The plate shows the last one alone.
+        request.asker.be_newest((request.user.pk, tab[:64], site.pk, "preview"))
+    found = scene_of(site)
     return _packet(request, view.preview(found, payload.key, payload.plan, payload.eye, payload.most), "")
 
 

@@ -11,10 +11,11 @@ import sys
 import tempfile
 import threading
 from collections import OrderedDict
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any, TypeVar
 
+from .asking import computing, held
 from .stored import from_bytes, to_bytes
 
 T = TypeVar("T")
@@ -61,24 +62,40 @@ class Cache:
     def get(self, key: str, make: Callable[[], T], on_disk: bool = False) -> T:
         """The value under `key`, made by `make` if nobody has it. Two askers at once make it once."""
         found, value = self._from_memory(key)
+        if not found and on_disk and self.holds(key):
+            with self._alone(key):
+                found, value = self._read(key, on_disk)
         if found:
             return value
+        with computing(), self._alone(key):
+            found, value = self._read(key, on_disk)
+            if not found:
+                value = make()
+                if on_disk:
+                    self._to_disk(key, value)
+                self._remember(key, value)
+        return value
+
+    def _read(self, key: str, on_disk: bool) -> tuple[bool, Any]:
+        """What is there, without making it."""
+        found, value = self._from_memory(key)
+        if not found and on_disk:
+            found, value = self._from_disk(key)
+            if found:
+                self._remember(key, value)
+        return found, value
+
+    @contextlib.contextmanager
+    def _alone(self, key: str) -> Iterator[None]:
+        """Nobody else reads or makes the value meanwhile."""
         with self._lock:
             making = self._making.setdefault(key, threading.Lock())
         try:
-            with making:
-                found, value = self._from_memory(key)
-                if not found:
-                    found, value = self._from_disk(key) if on_disk else (False, None)
-                    if not found:
-                        value = make()
-                        if on_disk:
-                            self._to_disk(key, value)
-                    self._remember(key, value)
+            with held(making):
+                yield
         finally:
             with self._lock:
                 self._making.pop(key, None)
-        return value
 
     def holds(self, key: str) -> bool:
         """Is there a value under a key, in memory or on disk?"""

@@ -27,7 +27,9 @@ let token = '';
 export const setToken = (value: string) => {
   token = value;
 };
-export const writeHeaders = () => ({ 'X-CSRFToken': token });
+/** Tells this open page from others: of the previews of one page the newest alone is computed. */
+const tab = crypto.randomUUID();
+export const writeHeaders = () => ({ 'X-CSRFToken': token, 'X-Cenote-Tab': tab });
 
 const csrf: Middleware = {
   onRequest({ request }) {

@@ -1,0 +1,162 @@
+"""No request hangs, holds a connection while it computes, or computes for nobody."""
+
+import threading
+import time
+from unittest import mock
+
+from django.db import connection
+from django.test import TransactionTestCase, override_settings
+
+from cenote_core.graph.asking import asking
+from cenote_core.plan import GroundLayer
+from sites import asking as askers
+from sites.asking import GivenUp, RequestAsker
+from sites.computing import cache
+from sites.models import Item
+
+from .helpers import client_of, grass, person, post, site_of
+
+
+def ringed():
+    """A surface of the ground that lies where a drift stands which stands on it alone."""
+    rule = {"measure": "crown", "gate": {"rise_start": 0, "rise_end": 0, "fall_start": 1, "fall_end": 2}}
+    site = site_of(person(), g=grass(surfaces=["ground/mould"]))
+    ground = Item.objects.get(site=site, key="ground")
+    layer = GroundLayer(key="mould", material="soil", rules=[rule]).model_dump(mode="json")
+    ground.plan = {**ground.plan, "layers": [layer]}
+    ground.save()
+    return site, ground.plan
+
+
+class Rings(TransactionTestCase):
+    """What asks for itself is refused in words, by saved and by unsaved plans, from many at once."""
+
+    def test_each_address_answers_and_others_go_on(self):
+        site, ground = ringed()
+        here, client = f"/api/sites/{site.pk}", client_of(person())
+        calls = [
+            lambda: client_of(person()).get(f"{here}/derived/instances/g"),
+            lambda: client_of(person()).get(f"{here}/effects"),
+            lambda: client_of(person()).post(
+                f"{here}/preview", {"key": "ground", "plan": ground}, content_type="application/json"
+            ),
+        ]
+        found = []
+
+        def ask(k):
+            found.append(calls[k % 3]())
+            connection.close()
+
+        threads = [threading.Thread(target=ask, args=(k,), daemon=True) for k in range(18)]
+        [t.start() for t in threads]
+        [t.join(60) for t in threads]
+        self.assertEqual(len(found), 18, "some never answered")
+        for answer in found:
+            self.assertIn(answer.status_code, (200, 422), answer.content[:200])
+        refused = [answer.json()["detail"] for answer in found if answer.status_code == 422]
+        self.assertTrue(
+            refused and all("mould" in text or "itself" in text or "each other" in text for text in refused), refused
+        )
+        self.assertEqual(client.get(f"{here}/scene").status_code, 200)
+
+
+class Bounds(TransactionTestCase):
+    def setUp(self):
+        self.site = site_of(person(), g=grass())
+        self.client = client_of(person())
+        cache().forget()
+
+    def preview(self, density, tab="", client=None):
+        plan = grass(density=density).model_dump(mode="json")
+        body = {"key": "g", "plan": plan, "eye": [0, 2, 5], "most": 1000}
+        return (client or client_of(person())).post(
+            f"/api/sites/{self.site.pk}/preview", body, content_type="application/json", headers={"X-Cenote-Tab": tab}
+        )
+
+    def test_no_connection_is_held_while_something_is_computed(self):
+        held = []
+        before = RequestAsker.slot
+
+        def slot(asker):
+            inner = before(asker)
+
+            class Watched:
+                def __enter__(self):
+                    inner.__enter__()
+                    held.append(connection.connection)
+
+                def __exit__(self, *error):
+                    held.append(connection.connection)
+                    return inner.__exit__(*error)
+
+            return Watched()
+
+        with mock.patch.object(RequestAsker, "slot", slot):
+            self.assertEqual(self.preview(2.345).status_code, 200)
+        self.assertTrue(held)
+        self.assertEqual(set(held), {None})
+
+    def test_when_all_compute_already_the_next_hears_so_in_time_and_reading_goes_on(self):
+        none = threading.BoundedSemaphore(1)
+        none.acquire()
+        with mock.patch.object(askers, "_slots", none), override_settings(COMPUTING_WAIT_SECONDS=0.3):
+            answer = self.preview(2.7)
+            self.assertEqual(answer.status_code, 503)
+            self.assertIn("computing for others", answer.json()["detail"])
+            self.assertEqual(answer["Retry-After"], "2")
+            self.assertEqual(self.client.get(f"/api/sites/{self.site.pk}").status_code, 200)
+            plan = grass(density=2.8).model_dump(mode="json")
+            edit = {"key": "g", "revision": 1, "plan": plan}
+            self.assertEqual(
+                post(self.client, f"/api/sites/{self.site.pk}/changes", {"label": "l", "edits": [edit]})[0], 200
+            )
+
+    def test_one_that_takes_too_long_is_ended_with_a_sentence(self):
+        with override_settings(COMPUTING_SECONDS=0):
+            answer = self.preview(2.71)
+        self.assertEqual(answer.status_code, 503)
+        self.assertIn("longer than", answer.json()["detail"])
+
+    def test_of_the_previews_of_one_page_the_newest_wins(self):
+        found, under_way, going = {}, threading.Event(), threading.Event()
+        from cenote_core import view
+
+        made = view.preview
+
+        def slow(*args):
+            if args[2].density == 1.0:
+                under_way.set()
+                going.wait(20)
+            return made(*args)
+
+        def ask(density):
+            found[density] = self.preview(density, "page").status_code
+            connection.close()
+
+        with mock.patch.object(view, "preview", slow):
+            first = threading.Thread(target=ask, args=(1.0,))
+            first.start()
+            under_way.wait(20)
+            ask(1.5)
+            going.set()
+            first.join()
+        self.assertEqual(found, {1.0: 409, 1.5: 200})
+        self.assertEqual(self.preview(1.6, "another page").status_code, 200)
+
+    def test_an_abandoned_request_stops_at_the_next_value(self):
+        asker = RequestAsker()
+        steps = []
+
+        def step(k):
+            def make():
+                steps.append(k)
+                if k == 2:
+                    asker.abandoned.set()
+                time.sleep(0.01)
+                return cache().get(f"abandoned {k + 1}", step(k + 1))
+
+            return make
+
+        with asking(asker), self.assertRaises(GivenUp):
+            cache().get("abandoned 0", step(0))
+        self.assertEqual(steps, [0, 1, 2])
