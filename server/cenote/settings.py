@@ -120,6 +120,8 @@ IMPORT_BYTES = 4 * 1024**3
 """Memory that reading a file which is brought in may take."""
 IMPORT_SECONDS = 180
 JOB_SECONDS = 30 * 60
+JOB_BYTES = int(0.8 * os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES"))
+"""Memory that a job may hold: more, and the machine would begin to kill by its own choice."""
 MOST_PAUSE_SECONDS = 5 * 60
 """Seconds that long work steps aside for rough proofs before it goes on beside them."""
 

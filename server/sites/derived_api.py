@@ -6,7 +6,7 @@ from uuid import UUID
 
 from django.http import Http404, HttpRequest, HttpResponse
 from ninja import Router, Schema
-from pydantic import Field, create_model
+from pydantic import Field, TypeAdapter, create_model
 
 from cenote_core import view
 from cenote_core.base.fields import Point3
@@ -16,11 +16,14 @@ from cenote_core.kinds import KINDS, PARTS
 from cenote_core.kinds.kind import PREVIEW_INSTANCES
 from cenote_core.plan import ItemPlan
 from cenote_core.plan.site import item_adapter
+from cenote_core.scene.scene import Scene
 from kit.listing import AssetOut, own_assets
 
 from .access import site_for
+from .answers import kept_answer
 from .asking import TAB
 from .computing import scene_in, scene_of
+from .models import Site
 
 router = Router(tags=["derived"])
 FOREVER = "private, max-age=31536000, immutable"
@@ -81,10 +84,15 @@ def _packet(request: HttpRequest, data: bytes, version: str) -> HttpResponse:
 def scene(request: HttpRequest, site_id: UUID, spell: str = ""):
     """Addresses of everything the plate draws; of another spell than shows where one is named."""
     site = site_for(request, site_id)
+    return kept_answer(request, site, "scene", lambda: _manifest(site, spell), spell)
+
+
+def _manifest(site: Site, spell: str) -> bytes:
     found, key = scene_in(site, spell), str(site.pk)
     named = f"&spell={quote(spell)}" if spell else ""
     address = lambda part, name, version: f"/api/sites/{key}/derived/{part}/{name}?v={version}{named}"  # noqa: E731
-    return {"revision": site.revision, **view.manifest(found, address), "own": own_assets(found, key)}
+    parts = view.manifest(found, address)
+    return Manifest(revision=site.revision, own=own_assets(found, key), **parts).model_dump_json().encode()
 
 
 @router.get("/{uuid:site_id}/derived/{part}/{path:name}", include_in_schema=False)
@@ -122,15 +130,20 @@ def histograms(request: HttpRequest, site_id: UUID, payload: HistogramsIn):
 @router.get("/{uuid:site_id}/effects", response=list[EffectOut])
 def effects(request: HttpRequest, site_id: UUID):
     """For every item that brings something about: how much, and if nothing, why and what cures it."""
-    found = scene_of(site_for(request, site_id))
-    out: list[dict[str, Any]] = []
+    site = site_for(request, site_id)
+    return kept_answer(request, site, "effects", lambda: _effects(scene_of(site)))
+
+
+def _effects(found: Scene) -> bytes:
+    out: list[EffectOut] = []
     for name, kind in KINDS.items():
         if kind.effect is None:
             continue
         for key, plan in found.site.items[name].items():
             effect = kind.effect(found, key, plan)
             cured = None if effect.plan is None else item_adapter.validate_python(effect.plan)
-            out.append(
-                {"key": key, "amount": effect.amount, "reason": effect.reason, "cure": effect.cure, "plan": cured}
-            )
-    return out
+            out.append(EffectOut(key=key, amount=effect.amount, reason=effect.reason, cure=effect.cure, plan=cured))
+    return _effects_adapter.dump_json(out)
+
+
+_effects_adapter = TypeAdapter(list[EffectOut])

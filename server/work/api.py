@@ -16,7 +16,7 @@ from sites.computing import plan_as_it_is
 from sites.models import Member
 
 from .models import Job
-from .running import folder, recover_lost
+from .running import folder
 from .tasks import ask
 
 router = Router(tags=["work"])
@@ -92,7 +92,6 @@ def ask_handover(request: HttpRequest, site_id: UUID):
 def jobs(request: HttpRequest, site_id: UUID):
     """The newest jobs of a site."""
     site = site_for(request, str(site_id))
-    recover_lost(ask)
     return Job.objects.filter(site=site).defer("plan")[:40]
 
 

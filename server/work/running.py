@@ -12,16 +12,25 @@ from django.conf import settings
 from django.db import close_old_connections
 from django.db.models import F, Q
 from django.utils import timezone
+from procrastinate.contrib.django.models import ProcrastinateJob
 
 from cenote_core.errors import CenoteError
 
 from .models import Job
+from .steady import steady
 
 log = logging.getLogger("cenote.work")
 LOST_AFTER = timedelta(seconds=40)
+BEAT_SECONDS = 5
 MOST_ATTEMPTS = 2
+NO_MEMORY = "There was not enough memory. Ask for a smaller picture or a lighter site."
 _LOOK_EVERY = 0.4
 """Seconds between two looks whether a rough proof is still under way."""
+
+
+def too_long() -> str:
+    """What is said of a job that ran out of time."""
+    return f"It took longer than {settings.JOB_SECONDS // 60} minutes. Ask for less at once."
 
 
 class Stopped(Exception):
@@ -52,7 +61,7 @@ class Reporter:
         """Say how far it is. Raises Stopped if it was cancelled or has taken too long; waits for rough proofs."""
         now = time.monotonic()
         if now > self._until:
-            raise Stopped(f"It took longer than {settings.JOB_SECONDS // 60} minutes. Ask for less at once.")
+            raise Stopped(too_long())
         if now - self._last < 0.25 and share < 1:
             return
         self._last = now
@@ -60,14 +69,17 @@ class Reporter:
         if self._outranked():
             self._wait(share)
 
+    @steady
     def looked(self) -> None:
         """There is a new picture of what is there so far."""
         self._mine.update(pictures=F("pictures") + 1)
 
+    @steady
     def enough(self) -> bool:
         """Does whoever asked think that what is there is good enough?"""
         return self._mine.filter(enough=True).exists()
 
+    @steady
     def _say(self, stage: str, share: float, left: float | None) -> None:
         now = {"stage": stage[:120], "share": min(max(share, 0.0), 1.0), "left": left, "beat": timezone.now()}
         if not self._mine.update(**now):
@@ -75,6 +87,7 @@ class Reporter:
         if self._mine.filter(cancel=True).exists():
             raise Stopped("")
 
+    @steady
     def _outranked(self) -> bool:
         """Is a rough proof waiting or running while this is none?"""
         alive = Q(state=Job.WAITING) | Q(state=Job.RUNNING, beat__gt=timezone.now() - LOST_AFTER)
@@ -91,6 +104,36 @@ class Reporter:
 
 def run(job_id: str, work: dict[str, Callable[[Job, Reporter], dict]]) -> None:
     """Do a job with the function for its kind. Never raises: what went wrong stands in the job."""
+    job = _taken(job_id)
+    if job is None:
+        return
+    beating = threading.Event()
+    threading.Thread(target=_beat, args=(job, beating), daemon=True).start()
+    try:
+        result = work[job.kind](job, Reporter(job))
+        finish(job, Job.DONE, "", result)
+    except Overtaken:
+        log.warning("Job %s was taken up by another worker; this one lets it be", job_id)
+    except Stopped as stopped:
+        finish(job, Job.FAILED if str(stopped) else Job.CANCELLED, str(stopped))
+    except CenoteError as error:
+        finish(job, Job.FAILED, str(error))
+    except MemoryError:
+        finish(job, Job.FAILED, NO_MEMORY)
+    except Exception:
+        log.exception("Job %s failed", job_id)
+        finish(
+            job,
+            Job.FAILED,
+            "Something unforeseen went wrong; the site is unharmed. Try again; the log has the details.",
+        )
+    finally:
+        beating.set()
+
+
+@steady
+def _taken(job_id: str) -> Job | None:
+    """A waiting job, taken by this worker; None where another was first."""
     taken = Job.objects.filter(pk=job_id, state=Job.WAITING).update(
         state=Job.RUNNING,
         started=timezone.now(),
@@ -101,42 +144,24 @@ def run(job_id: str, work: dict[str, Callable[[Job, Reporter], dict]]) -> None:
         share=0,
         left=None,
     )
-    if not taken:
-        return
-    job = Job.objects.get(pk=job_id)
-    beating = threading.Event()
-    threading.Thread(target=_beat, args=(job, beating), daemon=True).start()
-    try:
-        result = work[job.kind](job, Reporter(job))
-        _finish(job, Job.DONE, "", result)
-    except Overtaken:
-        log.warning("Job %s was taken up by another worker; this one lets it be", job_id)
-    except Stopped as stopped:
-        _finish(job, Job.FAILED if str(stopped) else Job.CANCELLED, str(stopped))
-    except CenoteError as error:
-        _finish(job, Job.FAILED, str(error))
-    except MemoryError:
-        _finish(job, Job.FAILED, "There was not enough memory. Ask for a smaller picture or a lighter site.")
-    except Exception:
-        log.exception("Job %s failed", job_id)
-        _finish(
-            job,
-            Job.FAILED,
-            "Something unforeseen went wrong; the site is unharmed. Try again; the log has the details.",
-        )
-    finally:
-        beating.set()
+    return Job.objects.get(pk=job_id) if taken else None
 
 
 def _beat(job: Job, over: threading.Event) -> None:
     """A sign of life even while one long step runs."""
-    while not over.wait(5):
-        close_old_connections()
-        Job.objects.filter(pk=job.pk, turn=job.turn, state=Job.RUNNING).update(beat=timezone.now())
+    while not over.wait(BEAT_SECONDS):
+        beat(job)
     close_old_connections()
 
 
-def _finish(job: Job, state: str, message: str, result: dict | None = None) -> None:
+@steady
+def beat(job: Job) -> None:
+    """A sign of life of a job's worker."""
+    Job.objects.filter(pk=job.pk, turn=job.turn, state=Job.RUNNING).update(beat=timezone.now())
+
+
+@steady
+def finish(job: Job, state: str, message: str, result: dict | None = None) -> None:
     if result is None and job.result:
         # It was gone on with: what there was before is still there.
         state = Job.DONE
@@ -149,16 +174,40 @@ def _finish(job: Job, state: str, message: str, result: dict | None = None) -> N
     mine.update(state=state, message=message, finished=timezone.now(), left=None, **more)
 
 
+@steady
 def recover_lost(ask: Callable[[Job], None]) -> None:
-    """Jobs whose worker gave no sign of life are asked for again once, then fail with a reason."""
-    lost = Job.objects.filter(state=Job.RUNNING, beat__lt=timezone.now() - LOST_AFTER)
-    for job in lost:
-        if job.attempts < MOST_ATTEMPTS:
-            if Job.objects.filter(pk=job.pk, state=Job.RUNNING).update(state=Job.WAITING, stage="waiting again"):
-                ask(job)
-        else:
-            _finish(
-                job,
-                Job.FAILED,
-                "The worker stopped twice in the middle of this. Ask for less at once, or look at its log.",
-            )
+    """Jobs whose worker gave no sign of life are asked for again once, then fail with a reason.
+
+    So are those that wait while nothing in the queue stands for them: its entry went with the worker that had taken it.
+    """
+    before = timezone.now() - LOST_AFTER
+    for job in Job.objects.filter(state=Job.RUNNING, beat__lt=before).defer("plan"):
+        take_up_again(job, ask)
+    for job in Job.objects.filter(state=Job.WAITING, created__lt=before).defer("plan"):
+        if not _queued(job):
+            ask(job)
+
+
+def _queued(job: Job) -> bool:
+    alive = Q(status="todo") | Q(status="doing", worker__last_heartbeat__gt=timezone.now() - LOST_AFTER)
+    return ProcrastinateJob.objects.filter(alive, task_name="run_job", args__job_id=str(job.pk)).exists()
+
+
+def take_up_again(job: Job, ask: Callable[[Job], None]) -> None:
+    """A job whose worker stopped in the middle of it: once more, and no more than that."""
+    if job.attempts >= MOST_ATTEMPTS:
+        finish(
+            job, Job.FAILED, "The worker stopped twice in the middle of this. Ask for less at once, or look at its log."
+        )
+    elif Job.objects.filter(pk=job.pk, turn=job.turn, state=Job.RUNNING).update(
+        state=Job.WAITING, stage="waiting again"
+    ):
+        ask(job)
+
+
+@steady
+def put_back(job: Job, ask: Callable[[Job], None]) -> None:
+    """A job whose worker is told to stop: it waits for the next one, and this turn does not count."""
+    mine = Job.objects.filter(pk=job.pk, turn=job.turn, state=Job.RUNNING)
+    if mine.update(state=Job.WAITING, stage="waiting again", attempts=F("attempts") - 1):
+        ask(job)

@@ -1,19 +1,22 @@
 """The tasks the worker knows."""
 
+from procrastinate import JobContext
 from procrastinate.contrib.django import app
 
-from . import running
+from .child import Child
 
 ROUGH, WORK = "rough", "work"
 """Queues: rough proofs, which are a matter of seconds, do not wait behind what takes minutes."""
 
 
-@app.task(name="run_job", queue=WORK)
-def run_job(job_id: str) -> None:
-    """Do one job."""
-    from .kinds import KINDS
+child = Child()
+"""Does the jobs of this worker, one after the other."""
 
-    running.run(job_id, KINDS)
+
+@app.task(name="run_job", queue=WORK, pass_context=True)
+def run_job(context: JobContext, job_id: str) -> None:
+    """Do one job."""
+    child.do(job_id, ask, context.should_abort)
 
 
 def ask(job) -> None:

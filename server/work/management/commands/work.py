@@ -1,13 +1,21 @@
 """A worker of one queue, made ready before it takes its first job."""
 
+import logging
 import threading
 
-from django.core.management import call_command
 from django.core.management.base import BaseCommand
+from django.db import InterfaceError, OperationalError, close_old_connections
+from procrastinate.contrib.django import app
 
-from cenote_core.proofs.prewarm import make_kernels
 from work.kinds import KINDS
-from work.tasks import ROUGH, WORK
+from work.running import recover_lost
+from work.tasks import ROUGH, WORK, ask, child
+
+log = logging.getLogger("cenote.work")
+_LOOKS_EVERY = 15.0
+"""Seconds between two looks for jobs whose worker has died."""
+_GRACEFUL = 1.0
+"""Seconds that the job under way has when the worker is told to stop: it is put back for the next worker."""
 
 
 class Command(BaseCommand):
@@ -17,8 +25,22 @@ class Command(BaseCommand):
         parser.add_argument("queue", choices=(ROUGH, WORK))
 
     def handle(self, *args, **options):
-        # Whoever asks first finds the ray engine started and its kernels loaded; a job that is there already waits
-        # no longer than it would for the same things.
-        threading.Thread(target=make_kernels, daemon=True).start()
+        child.start()
+        threading.Thread(target=_look_for_lost, daemon=True).start()
         self.stdout.write(f"{len(KINDS)} kinds of job, queue {options['queue']}")
-        call_command("procrastinate", "worker", "-q", options["queue"], "-c", "1")
+        worker = app.with_connector(app.connector.get_worker_connector())
+        try:
+            worker.run_worker(queues=[options["queue"]], concurrency=1, shutdown_graceful_timeout=_GRACEFUL)
+        finally:
+            child.end()
+
+
+def _look_for_lost() -> None:
+    """Jobs nobody works on any more are found by the clock, whether or not somebody looks at them."""
+    waiting = threading.Event()
+    while not waiting.wait(_LOOKS_EVERY):
+        close_old_connections()
+        try:
+            recover_lost(ask)
+        except (OperationalError, InterfaceError):
+            log.warning("The database cannot be reached; lost jobs are looked for later")

@@ -1,0 +1,38 @@
+"""Answers that follow from a site as it is: made once for everybody, and known again by whoever has them already."""
+
+from collections.abc import Callable
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse, HttpResponseNotModified
+
+from cenote_core.hashing import content_hash
+from kit.models import ImportedAsset, ImportedPicture
+
+from .computing import cache
+from .models import Site
+
+
+def _of_kit(site: Site) -> list[Any]:
+    """What was brought in for it, which has no place in its revision."""
+    assets = ImportedAsset.objects.filter(site=site, settled=True, deleted=None).order_by("id")
+    pictures = ImportedPicture.objects.filter(site=site, deleted=None).order_by("id")
+    return [list(assets.values_list("id", "title", "info")), list(pictures.values_list("id", flat=True))]
+
+
+def kept_answer(
+    request: HttpRequest, site: Site, name: str, make: Callable[[], bytes], *more: Any
+) -> HttpResponse | HttpResponseNotModified:
+    """An answer in JSON to everybody who asks for the same of a site that has not changed.
+
+    `make` is called once a revision; `more` is what the answer hangs on besides. Whoever may ask has been looked at before.
+    """
+    key = content_hash("answer", name, str(site.pk), site.revision, _of_kit(site), list(more))
+    tag = f'"{key}"'
+    if request.headers.get("If-None-Match") == tag:
+        answer: HttpResponse | HttpResponseNotModified = HttpResponseNotModified()
+    else:
+        answer = HttpResponse(cache().get(key, make), content_type="application/json")
+    answer["ETag"] = tag
+    # Kept by the browser, and asked for again each time whether it still holds.
+    answer["Cache-Control"] = "private, no-cache"
+    return answer
