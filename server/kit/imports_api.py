@@ -21,7 +21,7 @@ from .assets import SiteKit, model_of
 from .listing import AssetOut, asset_out
 from .models import ImportedAsset
 from .reading import stages
-from .rows import import_row
+from .rows import import_row, kit_changed
 
 router = Router(tags=["kit"])
 
@@ -121,6 +121,7 @@ def settle(request: HttpRequest, import_id: str, payload: Settle):
     row.title, row.settled = payload.title, True
     row.info = {**row.info, "scale": payload.scale, "up": payload.up}
     row.save()
+    kit_changed(row.site_id)
     kit = SiteKit(row.site, cache())
     return asset_out(
         row.id,
@@ -145,4 +146,5 @@ def remove(request: HttpRequest, import_id: str):
     row = import_row(request, import_id, Member.EDITOR)
     row.deleted = timezone.now()
     row.save()
+    kit_changed(row.site_id)
     return 204, None

@@ -19,7 +19,7 @@ from sites.models import Member
 from .assets import SiteKit
 from .models import ImportedPicture
 from .reading import read_apart
-from .rows import picture_row
+from .rows import kit_changed, picture_row
 
 router = Router(tags=["kit"])
 
@@ -60,6 +60,7 @@ def bring_in(request: HttpRequest, site: UUID, file: UploadedFile = File(...)) -
     file.seek(0)
     row.original.save(row.id, file, save=False)
     row.save()
+    kit_changed(found.pk)
     return row
 
 
@@ -83,4 +84,5 @@ def remove(request: HttpRequest, picture_id: str) -> Any:
     row = picture_row(request, picture_id, Member.EDITOR)
     row.deleted = timezone.now()
     row.save()
+    kit_changed(row.site_id)
     return 204, None

@@ -6,17 +6,9 @@ from typing import Any
 from django.http import HttpRequest, HttpResponse, HttpResponseNotModified
 
 from cenote_core.hashing import content_hash
-from kit.models import ImportedAsset, ImportedPicture
 
 from .computing import cache
 from .models import Site
-
-
-def _of_kit(site: Site) -> list[Any]:
-    """What was brought in for it, which has no place in its revision."""
-    assets = ImportedAsset.objects.filter(site=site, settled=True, deleted=None).order_by("id")
-    pictures = ImportedPicture.objects.filter(site=site, deleted=None).order_by("id")
-    return [list(assets.values_list("id", "title", "info")), list(pictures.values_list("id", flat=True))]
 
 
 def kept_answer(
@@ -26,7 +18,7 @@ def kept_answer(
 
     `make` is called once a revision; `more` is what the answer hangs on besides. Whoever may ask has been looked at before.
     """
-    key = content_hash("answer", name, str(site.pk), site.revision, _of_kit(site), list(more))
+    key = content_hash("answer", name, str(site.pk), site.revision, site.kit, list(more))
     tag = f'"{key}"'
     if request.headers.get("If-None-Match") == tag:
         answer: HttpResponse | HttpResponseNotModified = HttpResponseNotModified()

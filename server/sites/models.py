@@ -7,12 +7,16 @@ from django.db import models
 
 
 class Site(models.Model):
-    """One scene being dressed."""
+    """One scene being dressed.
+
+    `revision` counts changes to its items, `kit` those to what was brought in for it.
+    """
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     name = models.CharField(max_length=80)
     note = models.TextField(blank=True, default="")
     revision = models.PositiveIntegerField(default=0)
+    kit = models.PositiveIntegerField(default=0)
     created = models.DateTimeField(auto_now_add=True)
     updated = models.DateTimeField(auto_now=True)
     deleted = models.DateTimeField(null=True, blank=True)
