@@ -31,6 +31,7 @@ _REFUSALS = {
     413: "Too large.",
     422: "Something in it is not as it should be; the sentence says what.",
     429: "Too much at once.",
+    507: "There is no room to write.",
     503: "The database or the computing is busy or out of reach; it may be asked again after `Retry-After` seconds.",
 }
 """What any address may answer besides its own: JSON with one sentence under `detail`."""

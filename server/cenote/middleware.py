@@ -1,5 +1,6 @@
 """Turns what goes wrong outside a view into a sentence."""
 
+import errno
 import json
 import logging
 
@@ -12,6 +13,16 @@ from .text import writable
 
 log = logging.getLogger("cenote")
 UNFORESEEN = "Something unforeseen went wrong here; nothing was changed. Try again; the server's log has the details."
+
+
+_NO_ROOM = "53100"
+"""PostgreSQL's code for a full disk."""
+DISK_FULL = "The disk of the server is full; nothing was changed. Make room on it and try again."
+
+
+def disk_full(error: BaseException) -> bool:
+    """Did something fail because there is no room to write?"""
+    return isinstance(error, OSError) and error.errno in (errno.ENOSPC, errno.EDQUOT)
 
 
 def answer(status: int, text: str) -> HttpResponse:
@@ -36,20 +47,24 @@ class PlainErrors:
             return answer(404, "There is no such address.")
         try:
             return self.get_response(request)
-        except (OperationalError, InterfaceError):
-            return self._database_gone()
+        except (OperationalError, InterfaceError) as error:
+            return self._database_gone(error)
 
     def process_exception(self, request: HttpRequest, error: Exception) -> HttpResponse | None:
         if isinstance(error, OperationalError | InterfaceError):
-            return self._database_gone()
+            return self._database_gone(error)
         if isinstance(error, RequestDataTooBig):
             return answer(413, "That is too large to be sent in one piece. Nothing was changed.")
         if isinstance(error, SuspiciousOperation | MultiPartParserError | BadRequest):
             return answer(400, "The request cannot be read. Send it again.")
+        if disk_full(error):
+            return answer(507, DISK_FULL)
         log.error("Unforeseen at %s", request.path, exc_info=error)
         return answer(500, UNFORESEEN)
 
-    def _database_gone(self) -> HttpResponse:
+    def _database_gone(self, error: Exception) -> HttpResponse:
+        if getattr(error.__cause__, "sqlstate", "") == _NO_ROOM:
+            return answer(507, DISK_FULL)
         log.warning("The database cannot be reached.")
         # The broken connection is let go, so that the next request gets a new one.
         close_old_connections()

@@ -75,11 +75,12 @@ def bring_in(request: HttpRequest, site: UUID, file: UploadedFile = File(...), t
     name = (file.name or "model")[-200:]
     title = (name.rsplit("/", 1)[-1].rsplit(".", 1)[0] or "model")[:80]
     row = ImportedAsset(id=ImportedAsset.new_id(), site=found, user=request.user, title=title, filename=name)
-    row.original.save(row.id, file, save=False)
     try:
+        row.original.save(row.id, file, save=False)
         model = model_of(SiteKit(row.site, cache(), stages.tell(token)), row)
     except Exception:
-        row.original.delete(save=False)
+        # Also what was written of it before the disk was full.
+        row.original.storage.delete(row.original.field.generate_filename(row, row.id))
         raise
     proposal = proposed_settings(model)
     row.info = {"scale": proposal.scale, "up": proposal.up}

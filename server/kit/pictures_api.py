@@ -58,7 +58,11 @@ def bring_in(request: HttpRequest, site: UUID, file: UploadedFile = File(...)) -
         height=plane.shape[0],
     )
     file.seek(0)
-    row.original.save(row.id, file, save=False)
+    try:
+        row.original.save(row.id, file, save=False)
+    except OSError:
+        row.original.storage.delete(row.original.field.generate_filename(row, row.id))
+        raise
     row.save()
     kit_changed(found.pk)
     return row

@@ -14,6 +14,7 @@ from django.db.models import F, Q
 from django.utils import timezone
 from procrastinate.contrib.django.models import ProcrastinateJob
 
+from cenote.middleware import DISK_FULL, disk_full
 from cenote_core.errors import CenoteError
 
 from .models import Job
@@ -23,6 +24,7 @@ log = logging.getLogger("cenote.work")
 LOST_AFTER = timedelta(seconds=40)
 BEAT_SECONDS = 5
 MOST_ATTEMPTS = 2
+UNFORESEEN = "Something unforeseen went wrong; the site is unharmed. Try again; the log has the details."
 NO_MEMORY = "There was not enough memory. Ask for a smaller picture or a lighter site."
 _LOOK_EVERY = 0.4
 """Seconds between two looks whether a rough proof is still under way."""
@@ -120,13 +122,12 @@ def run(job_id: str, work: dict[str, Callable[[Job, Reporter], dict]]) -> None:
         finish(job, Job.FAILED, str(error))
     except MemoryError:
         finish(job, Job.FAILED, NO_MEMORY)
+    except OSError as error:
+        log.exception("Job %s failed", job_id)
+        finish(job, Job.FAILED, DISK_FULL if disk_full(error) else UNFORESEEN)
     except Exception:
         log.exception("Job %s failed", job_id)
-        finish(
-            job,
-            Job.FAILED,
-            "Something unforeseen went wrong; the site is unharmed. Try again; the log has the details.",
-        )
+        finish(job, Job.FAILED, UNFORESEEN)
     finally:
         beating.set()
 
