@@ -28,6 +28,7 @@ _REFUSALS = {
     401: "Nobody is signed in.",
     403: "Not allowed in this part, or the page's token is missing.",
     404: "There is no such thing, or it is not shared with whoever asks.",
+    409: "It does not go with how things are now; the sentence says what to do.",
     413: "Too large.",
     422: "Something in it is not as it should be; the sentence says what.",
     429: "Too much at once.",
