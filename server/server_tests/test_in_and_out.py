@@ -9,9 +9,11 @@ import numpy as np
 import trimesh
 from playwright.sync_api import expect
 
+from cenote_core.plan.stored import upgraded
 from sites.models import Item
 
 from .browser import BrowserTest, run_in_thread
+from .helpers import change, client_of, person
 from .test_bench import small
 
 
@@ -87,6 +89,32 @@ class NothingIsLost(BrowserTest):
         self.saved()
         self.page.wait_for_timeout(500)
         self.assertEqual(Item.objects.get(pk=item.pk).plan["density"], 9.0)
+
+    def test_undo_names_what_another_person_did_since_and_offers_to_take_it_back(self):
+        site = small(self.user)
+        bo = person("bo")
+        site.members.create(user=bo, role="editor")
+        self.open(site)
+        self.choose("grass")
+        field = self.page.get_by_label("density, per m²")
+        field.fill("9")
+        field.press("Enter")
+        self.saved()
+        item = Item.objects.get(site=site, key="g")
+        theirs = {**upgraded(item.plan), "density": 2.0}
+        self.assertEqual(change(client_of(bo), site, ("g", item.revision, theirs), label="far thinner")[0], 200)
+        self.page.keyboard.press("Escape")
+        self.page.get_by_role("button", name="Undo").click()
+        alert = self.page.get_by_role("alert")
+        expect(alert).to_contain_text("bo has changed the same since: “far thinner”")
+        self.assertEqual(Item.objects.get(pk=item.pk).plan["density"], 2.0)
+        alert.get_by_role("button", name="Leave both").click()
+        expect(alert).to_have_count(0)
+        self.page.get_by_role("button", name="Undo").click()
+        alert.get_by_role("button", name="Take back bo’s step too").click()
+        expect(self.page.get_by_text("Undone: ")).to_be_visible()
+        self.page.wait_for_timeout(500)
+        self.assertEqual(Item.objects.get(pk=item.pk).plan["density"], 6.0)
 
     def test_edits_made_without_a_connection_are_sent_later(self):
         site = small(self.user)
