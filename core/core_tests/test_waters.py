@@ -22,8 +22,8 @@ from cenote_core.snow.cover import snow_cover
 from cenote_core.surfaces.water import BENT, BENT_LEVERS, MIRRORED_LEVERS, TILE
 from cenote_core.waters.bodies import sections, waters
 from cenote_core.waters.light import pattern, patterns
-from cenote_core.waters.look import loses, meets_mud, ripples
-from cenote_core.waters.sheet import sheet
+from cenote_core.waters.look import BRIGHTEST, loses, meets_mud, mirrored, ripples
+from cenote_core.waters.sheet import sheet, waves_of
 from cenote_core.waters.waves import COUNT, flow_waves, on_tile, surface, wind_waves
 
 from .helpers import bare_ground, drift, gate, scene_of
@@ -203,6 +203,16 @@ class Foam(unittest.TestCase):
         none = site.ground.forms[-1].model_copy(update={"foam": 0.0})
         site.ground = site.ground.model_copy(update={"forms": [*site.ground.forms[:-1], none]})
         self.assertEqual(sheet(scene_of(site), 0).foam.max(), 0)
+
+
+class Mirrored(unittest.TestCase):
+    def test_as_the_plate_reads_them_patterns_throw_as_much_light_as_level_water(self):
+        scene = scene_of(pond())
+        planes = (mirrored(scene, 0).astype(float) / 255) ** 2 * BRIGHTEST
+        self.assertEqual(planes.shape[0], len(MIRRORED_LEVERS))
+        np.testing.assert_allclose(planes.mean(axis=(1, 2)), 1.0, atol=0.03)
+        exact = patterns(waves_of(scene, POND), scene.site.weather.moment)[len(BENT_LEVERS) :]
+        np.testing.assert_allclose(planes, np.clip(exact, 0, BRIGHTEST), atol=0.05)
 
 
 class Told(unittest.TestCase):

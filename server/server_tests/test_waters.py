@@ -3,11 +3,12 @@
 import numpy as np
 from playwright.sync_api import expect
 
-from cenote_core.plan import Basin, Cut, GroundPlan, StationPlan
+from cenote_core.plan import Basin, Cut, GroundPlan, LightPlan, StationPlan, Water
+from cenote_core.plan.stored import upgraded
 from sites.models import Item
 
 from .browser import BrowserTest
-from .helpers import client_of, site_of
+from .helpers import change, client_of, site_of, wall
 
 HOLLOW = Basin(centre=(0, 0), radius=4.5, floor=-0.8, rim=0.0, inside=2.5)
 DITCH = Cut(line=[(-9, 6), (9, 6)], width=1.2, depth=0.4, bank=0.4)
@@ -80,3 +81,32 @@ class WatersAtTheBench(BrowserTest):
         self.assertEqual(sheet.status_code, 200)
         self.assertGreater(len(sheet.content), 5000)
         self.assertIn(client_of(self.user).get(water["url"].replace("/0?", "/7?")).status_code, (404, 410))
+
+
+class LightFromWater(BrowserTest):
+    """A wall behind a pond, the sun low before both."""
+
+    def test_the_sun_that_water_mirrors_plays_on_a_wall_near_by_as_its_strength_says(self):
+        forms = [HOLLOW, Water(centre=(0, 0), level=-0.1)]
+        ground = GroundPlan(name="ground", width=24, depth=24, cell=0.25, amount=0.0, forms=forms)
+        station = StationPlan(name="wall", position=(0, 1.4, 5.5), target=(0, 0.9, -4.5), lens=40, order=1)
+        sun = LightPlan(azimuth=180, elevation=24, cloud=0.1)
+        site = site_of(self.user, ground=ground, wall=wall().model_copy(update={"position": (0, 0, -4.6)}),
+                       **{"station-1": station, "light": sun})  # fmt: skip
+        self.open(site)
+        pictures = {}
+        for strength in (1.0, 3.0, 0.0):
+            item = Item.objects.get(site=site, key="ground")
+            now = upgraded(item.plan)
+            now["forms"][-1]["patterns"] = strength
+            self.assertEqual(change(client_of(self.user), site, ("ground", item.revision, now))[0], 200)
+            self.open(site)
+            pictures[strength] = self.on_wall()
+        lit = pictures[1.0] - pictures[0.0]
+        self.assertGreater(lit.mean(), 1.0, "what it mirrors is added")
+        self.assertGreater(lit.std(), 0.5, "in patterns")
+        self.assertGreater((pictures[3.0] - pictures[0.0]).std(), 1.3 * lit.std(), "the stronger the more of them")
+
+    def on_wall(self):
+        rows, columns = self.plate().shape[:2]
+        return self.plate()[int(rows * 0.36) : int(rows * 0.52), int(columns * 0.3) : int(columns * 0.7)].mean(axis=2)

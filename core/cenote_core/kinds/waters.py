@@ -7,9 +7,11 @@ from typing import Any
 import numpy as np
 from pydantic import BaseModel
 
+from ..base.packet import pack
 from ..mesh.packed import mesh_packet
 from ..scene.scene import Scene
-from ..waters.look import loses, meets_mud
+from ..surfaces.water import MIRRORED, MIRRORED_LEVERS, TILE
+from ..waters.look import BRIGHTEST, loses, meets_mud, mirrored
 from ..waters.sheet import sheet, waves_of
 from .kind import Address, Part, or_ring
 
@@ -19,7 +21,7 @@ class WaterOut(BaseModel):
 
     `waves` are rows of radians a metre along x and z, metres of height, radians a second and the phase at the start;
     `loses` is what a metre takes of red, green and blue, `murk` how often light meets mud on one, `light` the strength of
-    the patterns it throws.
+    the patterns it throws, `pattern` where those are that it mirrors.
     """
 
     number: int
@@ -28,6 +30,7 @@ class WaterOut(BaseModel):
     loses: tuple[float, float, float]
     murk: float
     light: float
+    pattern: str
 
 
 def _there(scene: Scene, name: str) -> bool:
@@ -44,6 +47,12 @@ def _packet(scene: Scene, name: str) -> bytes:
     return mesh_packet(found.mesh, {}, {"depth": found.depth, "foam": found.foam}) if found else mesh_packet(None)
 
 
+def _pattern(scene: Scene, name: str) -> bytes:
+    """(levers, side, side) bytes, and what the plate needs to read them."""
+    info = {"tile": TILE, "mirrored": MIRRORED, "levers": list(MIRRORED_LEVERS), "brightest": BRIGHTEST}
+    return pack({"planes": mirrored(scene, int(name))}, info)
+
+
 def listed(scene: Scene, address: Address) -> dict[str, Any]:
     """The values of `SECTIONS`."""
     out = []
@@ -58,6 +67,7 @@ def listed(scene: Scene, address: Address) -> dict[str, Any]:
                 "loses": loses(form.murk),
                 "murk": meets_mud(form.murk),
                 "light": form.patterns * scene.site.daylight.water_light,
+                "pattern": address("waterlight", str(number), mirrored.ref(scene, number).key),
             }
         )
     return {"waters": out}
@@ -65,4 +75,7 @@ def listed(scene: Scene, address: Address) -> dict[str, Any]:
 
 SECTIONS: dict[str, Any] = {"waters": list[WaterOut]}
 """What the manifest says of it."""
-PARTS = {"water": Part(_there, _version, _packet)}
+PARTS = {
+    "water": Part(_there, _version, _packet),
+    "waterlight": Part(_there, lambda scene, name: mirrored.ref(scene, int(name)).key, _pattern),
+}

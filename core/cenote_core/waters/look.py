@@ -7,8 +7,9 @@ import numpy as np
 from ..graph.derived import derived
 from ..materials.material import Material, to_bytes
 from ..scene.scene import Scene
-from ..surfaces.water import TILE
+from ..surfaces.water import MIRRORED_LEVERS, TILE
 from .bodies import waters
+from .light import pattern
 from .sheet import waves_of
 from .waves import on_tile
 
@@ -55,3 +56,19 @@ def ripples(scene: Scene, number: int) -> tuple[Material, float]:
     normal[..., :2] = to_bytes(0.5 + 0.5 * np.clip(slopes * [-1, 1] / relief, -1, 1))
     plane = np.full((_SIDE, _SIDE), 128, np.uint8)
     return Material(np.full_like(normal, 255), np.full_like(plane, 255), plane, normal, TILE), relief
+
+
+BRIGHTEST = 8.0
+"""Times the light of level water that is held of a pattern; what is brighter is a speck."""
+
+
+@derived(lambda scene, number: [waves_of(scene, scene.site.ground.waters()[number]).__dict__, waters.ref(scene),
+                                scene.site.weather.moment, MIRRORED_LEVERS])  # fmt: skip
+def mirrored(scene: Scene, number: int) -> np.ndarray:
+    """(levers, SIDE, SIDE) uint8: the light one of the ground's waters mirrors, as proofs have it, over `BRIGHTEST`.
+
+    On a scale of square roots, on which faint light is told apart.
+    """
+    waves, moment = waves_of(scene, scene.site.ground.waters()[number]), scene.site.weather.moment
+    found = np.stack([pattern(waves, moment, -lever) for lever in MIRRORED_LEVERS])
+    return to_bytes(np.sqrt(np.clip(found / BRIGHTEST, 0, 1)))

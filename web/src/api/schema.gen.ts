@@ -4674,7 +4674,7 @@ export interface components {
          *
          *     `waves` are rows of radians a metre along x and z, metres of height, radians a second and the phase at the start;
          *     `loses` is what a metre takes of red, green and blue, `murk` how often light meets mud on one, `light` the strength of
-         *     the patterns it throws.
+         *     the patterns it throws, `pattern` where those are that it mirrors.
          */
         WaterOut: {
             /** Light */
@@ -4689,6 +4689,8 @@ export interface components {
             murk: number;
             /** Number */
             number: number;
+            /** Pattern */
+            pattern: string;
             /** Url */
             url: string;
             /** Waves */
@@ -4995,6 +4997,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description It does not go with how things are now; the sentence says what to do. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Too large. */
             413: {
                 headers: {
@@ -5024,6 +5035,15 @@ export interface operations {
             };
             /** @description The database or the computing is busy or out of reach; it may be asked again after `Retry-After` seconds. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description There is no room to write. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5091,6 +5111,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description It does not go with how things are now; the sentence says what to do. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Too large. */
             413: {
                 headers: {
@@ -5120,6 +5149,15 @@ export interface operations {
             };
             /** @description The database or the computing is busy or out of reach; it may be asked again after `Retry-After` seconds. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description There is no room to write. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5181,6 +5219,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description It does not go with how things are now; the sentence says what to do. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Too large. */
             413: {
                 headers: {
@@ -5210,6 +5257,15 @@ export interface operations {
             };
             /** @description The database or the computing is busy or out of reach; it may be asked again after `Retry-After` seconds. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description There is no room to write. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5275,6 +5331,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description It does not go with how things are now; the sentence says what to do. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Too large. */
             413: {
                 headers: {
@@ -5304,6 +5369,15 @@ export interface operations {
             };
             /** @description The database or the computing is busy or out of reach; it may be asked again after `Retry-After` seconds. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description There is no room to write. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5367,6 +5441,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description It does not go with how things are now; the sentence says what to do. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Too large. */
             413: {
                 headers: {
@@ -5396,6 +5479,15 @@ export interface operations {
             };
             /** @description The database or the computing is busy or out of reach; it may be asked again after `Retry-After` seconds. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description There is no room to write. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5472,6 +5564,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description It does not go with how things are now; the sentence says what to do. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Too large. */
             413: {
                 headers: {
@@ -5501,6 +5602,15 @@ export interface operations {
             };
             /** @description The database or the computing is busy or out of reach; it may be asked again after `Retry-After` seconds. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description There is no room to write. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5566,6 +5676,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description It does not go with how things are now; the sentence says what to do. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Too large. */
             413: {
                 headers: {
@@ -5595,6 +5714,15 @@ export interface operations {
             };
             /** @description The database or the computing is busy or out of reach; it may be asked again after `Retry-After` seconds. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description There is no room to write. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5658,6 +5786,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description It does not go with how things are now; the sentence says what to do. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Too large. */
             413: {
                 headers: {
@@ -5687,6 +5824,15 @@ export interface operations {
             };
             /** @description The database or the computing is busy or out of reach; it may be asked again after `Retry-After` seconds. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description There is no room to write. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5756,6 +5902,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description It does not go with how things are now; the sentence says what to do. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Too large. */
             413: {
                 headers: {
@@ -5785,6 +5940,15 @@ export interface operations {
             };
             /** @description The database or the computing is busy or out of reach; it may be asked again after `Retry-After` seconds. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description There is no room to write. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5850,6 +6014,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description It does not go with how things are now; the sentence says what to do. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Too large. */
             413: {
                 headers: {
@@ -5879,6 +6052,15 @@ export interface operations {
             };
             /** @description The database or the computing is busy or out of reach; it may be asked again after `Retry-After` seconds. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description There is no room to write. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5954,6 +6136,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description It does not go with how things are now; the sentence says what to do. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Too large. */
             413: {
                 headers: {
@@ -5983,6 +6174,15 @@ export interface operations {
             };
             /** @description The database or the computing is busy or out of reach; it may be asked again after `Retry-After` seconds. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description There is no room to write. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6046,6 +6246,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description It does not go with how things are now; the sentence says what to do. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Too large. */
             413: {
                 headers: {
@@ -6075,6 +6284,15 @@ export interface operations {
             };
             /** @description The database or the computing is busy or out of reach; it may be asked again after `Retry-After` seconds. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description There is no room to write. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6138,6 +6356,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description It does not go with how things are now; the sentence says what to do. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Too large. */
             413: {
                 headers: {
@@ -6167,6 +6394,15 @@ export interface operations {
             };
             /** @description The database or the computing is busy or out of reach; it may be asked again after `Retry-After` seconds. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description There is no room to write. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6234,6 +6470,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description It does not go with how things are now; the sentence says what to do. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Too large. */
             413: {
                 headers: {
@@ -6263,6 +6508,15 @@ export interface operations {
             };
             /** @description The database or the computing is busy or out of reach; it may be asked again after `Retry-After` seconds. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description There is no room to write. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6326,6 +6580,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description It does not go with how things are now; the sentence says what to do. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Too large. */
             413: {
                 headers: {
@@ -6355,6 +6618,15 @@ export interface operations {
             };
             /** @description The database or the computing is busy or out of reach; it may be asked again after `Retry-After` seconds. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description There is no room to write. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6418,6 +6690,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description It does not go with how things are now; the sentence says what to do. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Too large. */
             413: {
                 headers: {
@@ -6447,6 +6728,15 @@ export interface operations {
             };
             /** @description The database or the computing is busy or out of reach; it may be asked again after `Retry-After` seconds. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description There is no room to write. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6512,6 +6802,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description It does not go with how things are now; the sentence says what to do. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Too large. */
             413: {
                 headers: {
@@ -6541,6 +6840,15 @@ export interface operations {
             };
             /** @description The database or the computing is busy or out of reach; it may be asked again after `Retry-After` seconds. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description There is no room to write. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6604,6 +6912,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description It does not go with how things are now; the sentence says what to do. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Too large. */
             413: {
                 headers: {
@@ -6633,6 +6950,15 @@ export interface operations {
             };
             /** @description The database or the computing is busy or out of reach; it may be asked again after `Retry-After` seconds. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description There is no room to write. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6747,6 +7073,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description There is no room to write. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     sites_derived_api_effects: {
@@ -6805,6 +7140,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description It does not go with how things are now; the sentence says what to do. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Too large. */
             413: {
                 headers: {
@@ -6834,6 +7178,15 @@ export interface operations {
             };
             /** @description The database or the computing is busy or out of reach; it may be asked again after `Retry-After` seconds. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description There is no room to write. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6903,6 +7256,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description It does not go with how things are now; the sentence says what to do. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Too large. */
             413: {
                 headers: {
@@ -6932,6 +7294,15 @@ export interface operations {
             };
             /** @description The database or the computing is busy or out of reach; it may be asked again after `Retry-After` seconds. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description There is no room to write. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7001,6 +7372,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description It does not go with how things are now; the sentence says what to do. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Too large. */
             413: {
                 headers: {
@@ -7030,6 +7410,15 @@ export interface operations {
             };
             /** @description The database or the computing is busy or out of reach; it may be asked again after `Retry-After` seconds. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description There is no room to write. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7140,6 +7529,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description There is no room to write. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     sites_explain_api_weather_responses: {
@@ -7198,6 +7596,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description It does not go with how things are now; the sentence says what to do. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Too large. */
             413: {
                 headers: {
@@ -7227,6 +7634,15 @@ export interface operations {
             };
             /** @description The database or the computing is busy or out of reach; it may be asked again after `Retry-After` seconds. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description There is no room to write. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7292,6 +7708,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description It does not go with how things are now; the sentence says what to do. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Too large. */
             413: {
                 headers: {
@@ -7321,6 +7746,15 @@ export interface operations {
             };
             /** @description The database or the computing is busy or out of reach; it may be asked again after `Retry-After` seconds. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description There is no room to write. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7388,6 +7822,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description It does not go with how things are now; the sentence says what to do. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Too large. */
             413: {
                 headers: {
@@ -7417,6 +7860,15 @@ export interface operations {
             };
             /** @description The database or the computing is busy or out of reach; it may be asked again after `Retry-After` seconds. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description There is no room to write. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7482,6 +7934,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description It does not go with how things are now; the sentence says what to do. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Too large. */
             413: {
                 headers: {
@@ -7511,6 +7972,15 @@ export interface operations {
             };
             /** @description The database or the computing is busy or out of reach; it may be asked again after `Retry-After` seconds. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description There is no room to write. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7623,6 +8093,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description There is no room to write. */
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
         };
     };
     sites_explain_api_values: {
@@ -7685,6 +8164,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description It does not go with how things are now; the sentence says what to do. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Too large. */
             413: {
                 headers: {
@@ -7714,6 +8202,15 @@ export interface operations {
             };
             /** @description The database or the computing is busy or out of reach; it may be asked again after `Retry-After` seconds. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description There is no room to write. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7783,6 +8280,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description It does not go with how things are now; the sentence says what to do. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Too large. */
             413: {
                 headers: {
@@ -7812,6 +8318,15 @@ export interface operations {
             };
             /** @description The database or the computing is busy or out of reach; it may be asked again after `Retry-After` seconds. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description There is no room to write. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7881,6 +8396,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description It does not go with how things are now; the sentence says what to do. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Too large. */
             413: {
                 headers: {
@@ -7910,6 +8434,15 @@ export interface operations {
             };
             /** @description The database or the computing is busy or out of reach; it may be asked again after `Retry-After` seconds. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description There is no room to write. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7975,6 +8508,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description It does not go with how things are now; the sentence says what to do. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Too large. */
             413: {
                 headers: {
@@ -8004,6 +8546,15 @@ export interface operations {
             };
             /** @description The database or the computing is busy or out of reach; it may be asked again after `Retry-After` seconds. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description There is no room to write. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8069,6 +8620,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description It does not go with how things are now; the sentence says what to do. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Too large. */
             413: {
                 headers: {
@@ -8098,6 +8658,15 @@ export interface operations {
             };
             /** @description The database or the computing is busy or out of reach; it may be asked again after `Retry-After` seconds. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description There is no room to write. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8167,6 +8736,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description It does not go with how things are now; the sentence says what to do. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Too large. */
             413: {
                 headers: {
@@ -8196,6 +8774,15 @@ export interface operations {
             };
             /** @description The database or the computing is busy or out of reach; it may be asked again after `Retry-After` seconds. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description There is no room to write. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8261,6 +8848,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description It does not go with how things are now; the sentence says what to do. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Too large. */
             413: {
                 headers: {
@@ -8290,6 +8886,15 @@ export interface operations {
             };
             /** @description The database or the computing is busy or out of reach; it may be asked again after `Retry-After` seconds. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description There is no room to write. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8355,6 +8960,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description It does not go with how things are now; the sentence says what to do. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Too large. */
             413: {
                 headers: {
@@ -8384,6 +8998,15 @@ export interface operations {
             };
             /** @description The database or the computing is busy or out of reach; it may be asked again after `Retry-After` seconds. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description There is no room to write. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8449,6 +9072,15 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
+            /** @description It does not go with how things are now; the sentence says what to do. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description Too large. */
             413: {
                 headers: {
@@ -8478,6 +9110,15 @@ export interface operations {
             };
             /** @description The database or the computing is busy or out of reach; it may be asked again after `Retry-After` seconds. */
             503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description There is no room to write. */
+            507: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -8,6 +8,7 @@ import { MaterialStore } from './materialStore';
 import { skyDome, skyOf } from './sky';
 import { views, type View } from './views';
 import type { Mirrored } from './water';
+import { waterLit } from './waterLight';
 
 /** Metres about the middle of the view that the sun's shadow reaches. */
 const REACH = 26;
@@ -58,6 +59,10 @@ export class Stage {
       near: 1,
       far: 2 * SUN_AWAY,
     });
+    // The very same vectors: what is set here is what surfaces read.
+    waterLit.uSunSeen.value = this.sunSeen.direction.value;
+    waterLit.uSunLight.value = this.sunSeen.light.value;
+    waterLit.uSunShadow.value = this.sun.shadow.matrix;
     this.tools.renderOrder = TOOLS;
     this.scene.add(this.sun, this.sun.target, this.tools, this.ambient, this.dome);
     this.backdrop = machine.settles ? new StaticFrameCache(renderer, this.dome.material) : null;

@@ -2,6 +2,7 @@ import * as THREE from 'three';
 import type { CutOut, Pictures } from './materialStore';
 import { answerOf, type Answer, type Response } from './answer';
 import * as shader from './surfaceShader';
+import { waterLightAdded, waterLightHead, waterLit } from './waterLight';
 import { withViews } from './views';
 import { withWind } from './windShader';
 
@@ -133,6 +134,9 @@ export function surfaceMaterial(
   material.customProgramCacheKey = () => `surface ${layers} ${ownBase} ${steep} ${fallen} ${tall > 0}`;
   material.onBeforeCompile = (program) => {
     Object.assign(program.uniforms, uniforms);
+    // What is scattered stands too close together for light from below.
+    const lit = tall === 0 && !fallen;
+    if (lit) Object.assign(program.uniforms, waterLit);
     if (tall > 0) {
       withWind(program, tall);
       withHand(program);
@@ -143,8 +147,8 @@ export function surfaceMaterial(
         .replace('#include <uv_vertex>', `#include <uv_vertex>\n${shader.vertexBody}`)
         .replace('#include <begin_vertex>', `#include <begin_vertex>\n${shader.rises}`);
     program.fragmentShader = program.fragmentShader
-      .replace('#include <common>', `#include <common>`)
-      .replace('void main() {', `${shader.fragmentHead}\nvoid main() {\n`)
+      .replace('void main() {', `${shader.fragmentHead}\n${lit ? waterLightHead : ''}\nvoid main() {\n`)
+      .replace('#include <lights_fragment_end>', lit ? waterLightAdded : '#include <lights_fragment_end>')
       .replace('#include <map_fragment>', 'layDown();\ndiffuseColor.rgb *= sColour;')
       .replace('#include <roughnessmap_fragment>', 'float roughnessFactor = clamp(sRough, 0.08, 1.0);')
       .replace('#include <metalnessmap_fragment>', 'float metalnessFactor = sMetal;')

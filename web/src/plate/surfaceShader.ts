@@ -19,7 +19,7 @@ uniform float uLift;
 #endif
 varying vec2 vMetre;
 varying vec2 vUnwrap;
-varying vec2 vPlace;
+varying vec3 vWorld;
 #ifdef STEEP
 varying vec3 vSite;
 varying vec3 vFacing;
@@ -29,7 +29,7 @@ varying vec3 vFacing;
 export const vertexBody = /* glsl */ `
 vMetre = uv * uUvScale;
 vUnwrap = unwrapUv;
-vPlace = (modelMatrix * vec4(position, 1.0)).xz;
+vWorld = (modelMatrix * vec4(position, 1.0)).xyz;
 #ifdef OWN_BASE
 vBase = baseUv;
 #endif
@@ -74,7 +74,7 @@ varying vec2 vBase;
 #endif
 varying vec2 vMetre;
 varying vec2 vUnwrap;
-varying vec2 vPlace;
+varying vec3 vWorld;
 uniform sampler2D uColour;
 uniform sampler2D uRelief;
 uniform float uTile;

@@ -23,7 +23,7 @@ export const densityView = {
     uniform float uDot;`,
   glsl: /* glsl */ `
     #ifdef SURFACE
-    vec2 at = (vPlace - uDensityArea.xy) * uDensityArea.zw;
+    vec2 at = (vWorld.xz - uDensityArea.xy) * uDensityArea.zw;
     float share = sDotted * texture2D(uDensity, at).r;
     vec2 dot_at = fract(mat2(0.866, 0.5, -0.5, 0.866) * gl_FragCoord.xy / uDot) - 0.5;
     // A disc of radius r covers pi r² of its cell; past one half they run together, as on paper.

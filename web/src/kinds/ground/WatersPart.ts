@@ -7,17 +7,22 @@ import { openWaterMaterial, setOpenWater } from '../../plate/openWater';
 import type { PlateContext } from '../../plate/PlateScene';
 import type { PlatePart, Seen } from '../../plate/PlatePart';
 import { views } from '../../plate/views';
+import { takeWaters, type Lying } from '../../plate/waterLight';
 
 interface WaterView {
   wanted: string;
   shown: string;
   mesh: THREE.Mesh | null;
   material: THREE.Material;
+  pattern: string;
+  thrown: Lying | null;
 }
 
 /** Still and running water of the ground's forms. */
 export class WatersPart implements PlatePart {
   private waters = new Map<number, WaterView>();
+  /** Of what the light on what is near by was made. */
+  private lit = '[]';
 
   constructor(private plate: PlateContext) {}
 
@@ -42,8 +47,10 @@ export class WatersPart implements PlatePart {
         const water = this.view(entry.number);
         setOpenWater(water.material, entry);
         await this.fetch(water, entry.url);
+        await this.throwLight(water, entry);
       }),
     );
+    this.light();
     if (wanted.size) this.plate.frames.redraw();
   }
 
@@ -54,6 +61,8 @@ export class WatersPart implements PlatePart {
       shown: '',
       mesh: null,
       material: openWaterMaterial(mirrored, sunSeen),
+      pattern: '',
+      thrown: null,
     };
     this.waters.set(number, known);
     return known;
@@ -78,7 +87,37 @@ export class WatersPart implements PlatePart {
     this.plate.frames.contentChanged();
   }
 
+  /** What a water mirrors onto what is near by. */
+  private async throwLight(water: WaterView, { pattern, light }: Manifest['waters'][number]) {
+    const positions = water.mesh?.geometry.getAttribute('position').array as Float32Array | undefined;
+    if (!positions || light <= 0) {
+      water.thrown = null;
+      return;
+    }
+    if (!water.thrown || water.pattern !== pattern) {
+      water.pattern = pattern;
+      const { arrays, info } = unpack(await fetchPart(pattern));
+      if (water.pattern !== pattern) return;
+      const levers = info.levers as number[];
+      const planes = arrays.planes as Uint8Array;
+      const side = Math.sqrt(planes.length / levers.length);
+      const [tile, mirrored, brightest] = [info.tile, info.mirrored, info.brightest] as number[];
+      water.thrown = { positions, light, planes, side, levers, tile, mirrored, brightest };
+    }
+    Object.assign(water.thrown, { positions, light });
+  }
+
+  private light() {
+    const lying = [...this.waters.values()].flatMap(({ thrown }) => thrown ?? []);
+    const same = JSON.stringify([...this.waters.values()].map((w) => [w.shown, w.pattern, w.thrown?.light]));
+    if (same === this.lit) return;
+    this.lit = same;
+    takeWaters(lying);
+    this.plate.frames.contentChanged();
+  }
+
   dispose() {
+    takeWaters([]);
     this.waters.forEach((water) => this.drop(water));
   }
 
