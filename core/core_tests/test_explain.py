@@ -15,7 +15,7 @@ from cenote_core.explain.why import why_here
 from cenote_core.measures.facing import FacingRule
 from cenote_core.measures.noise import NoiseRule
 from cenote_core.measures.slope import SlopeRule
-from cenote_core.patinas.cover import cover_at
+from cenote_core.patinas.cover import cover, cover_at, stack
 from cenote_core.plan import (
     BeadsPlan,
     Cut,
@@ -376,3 +376,15 @@ class Droplets(unittest.TestCase):
         self.assertGreater(values[level & inside].min(), 0.99)
         self.assertEqual(values[~(points.positions[:, 0] > 0)].max(), 0)
         self.assertEqual(values[points.normals[:, 1] < 0.5].max(), 0)
+
+    def test_drawn_ones_stay_inside_the_region_as_well(self):
+        drawn = self.beads.model_copy(update={"drawn": True})
+        site = self.site.model_copy(deep=True)
+        site.put("dew", drawn)
+        scene = scene_of(site)
+        film = dict(stack(scene, "wall"))["dew"]
+        table = scene.table("wall", 256)
+        values, points = cover(scene, "dew", film, "wall", 256), table.points
+        inside = (points.positions[:, 0] > 0.02) & (points.positions[:, 0] < 1.98) & (points.normals[:, 1] > 0.99)
+        self.assertGreater(values[inside].min(), 0.4)
+        self.assertEqual(values[points.positions[:, 0] < 0].max(), 0)

@@ -14,7 +14,8 @@ from ..mesh.mesh import Mesh, merge
 from ..mesh.strewn import strewn
 from ..mesh.texels import sample_map
 from ..patinas.cover import cover
-from ..plan import BeadsPlan, PatinaPlan, Region
+from ..patinas.drawn import inside
+from ..plan import BeadsPlan, PatinaPlan
 from ..scene.scene import Scene
 from .by_hand import laid_by_hand
 from .foot import foot_pool
@@ -54,7 +55,7 @@ def _side(scene: Scene, owner: str) -> int:
 
 def _may_need(scene: Scene, key: str, plan: BeadsPlan, owner: str) -> list[Any]:
     side = _side(scene, owner)
-    regions = [] if plan.drawn else [region.model_dump() for region in plan.regions]
+    regions = [region.model_dump() for region in plan.regions]
     return [cover.ref(scene, key, as_patina(plan), owner, side), scene.table.ref(owner, side), regions]
 
 
@@ -64,8 +65,7 @@ def may_form(scene: Scene, key: str, plan: BeadsPlan, owner: str) -> np.ndarray:
     side = _side(scene, owner)
     table = scene.table(owner, side)
     found = cover(scene, key, as_patina(plan), owner, side)
-    if not plan.drawn:
-        found = found * inside(plan.regions, table.points.positions.astype(np.float64))
+    found = found * inside(plan.regions, table.points.positions.astype(np.float64))
     return np.ascontiguousarray(table.spread(np.asarray(found, np.float32)))
 
 
@@ -152,19 +152,6 @@ def _sites(
     normal = np.einsum("nk,nkc->nc", shares[on], mesh.normals[corners[on]].astype(np.float64))
     normal /= np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-9)
     return name[on], (at[on], normal)
-
-
-def inside(regions: list[Region], at: np.ndarray) -> np.ndarray:
-    """(N,) 0..1 how far places (N, 3) are inside any of some regions; 1 where there are none."""
-    if not regions:
-        return np.ones(len(at))
-    out = np.zeros(len(at))
-    for region in regions:
-        half = np.array([region.width, region.height, region.depth]) / 2
-        away = (at - np.array(region.centre)) / (half if region.shape == "box" else half[0])
-        far = np.abs(away).max(axis=1) if region.shape == "box" else np.linalg.norm(away, axis=1)
-        out = np.maximum(out, np.clip((1 - far) / max(region.soft, 1e-6), 0, 1))
-    return out
 
 
 def _largest(found: dict[float, Droplets], most: int) -> dict[float, Droplets]:

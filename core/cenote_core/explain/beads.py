@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..beads.lying import as_patina, droplets, inside
+from ..beads.lying import as_patina, droplets
 from ..beads.profile import foot_of, profiles
 from ..materials.catalogue import contact_of
 from ..mesh.mesh import Points
 from ..patinas.cover import context_of, cover_at
-from ..patinas.drawn import as_film
+from ..patinas.drawn import as_film, inside
 from ..plan import BeadsPlan
 from ..scene.scene import Scene
 from .patinas import SEEN
@@ -29,7 +29,7 @@ def beads_verdict(scene: Scene, key: str, plan: BeadsPlan, owner: str, points: P
         return Verdict(key, "beads", plan.name, False, "They do not form on this surface.", [])
     context = context_of(scene, key, as_patina(plan))
     lines, amount = rule_lines(scene, plan.rules, context, owner, points)
-    if plan.regions and not plan.drawn:
+    if plan.regions:
         share = float(inside(plan.regions, points.positions.astype(np.float64))[0])
         lines.append(Line("region", share, share, f"its regions leave {share:.0%} here"))
         amount *= share

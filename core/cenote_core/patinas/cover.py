@@ -18,7 +18,7 @@ from ..scene.measuring import RuleContext, measure, rule_needs
 from ..scene.provided import provides
 from ..scene.scene import VIEW_LIMIT, Scene, Surface
 from .contact import contact_plans
-from .drawn import drawn_plans
+from .drawn import FilmPlan, drawn_plans, inside
 from .ground_surfaces import PREFIX, all_chosen, chosen_slots, layer_plans, tells_surfaces_apart
 from .growth import age, grown
 
@@ -81,7 +81,7 @@ def cover_needs(scene: Scene, owner: str, patina_id: str, plan: PatinaPlan) -> l
         asked = [*plan.rules, *(rule for use in uses_on(plan, owner) for rule in use.rules)]
         rules = [rule_needs(scene, owner, rule, context) for rule in asked]
     below = shares.ref(scene) if _told_apart(scene, patina_id, owner) else None
-    settings = plan.model_dump(include={"amount", "rules", "uses", "pace"})
+    settings = plan.model_dump(include={"amount", "rules", "uses", "pace", "regions"})
     return [settings, age(scene, plan), context.touches, rules, scene.mesh.ref(owner), below]
 
 
@@ -111,6 +111,8 @@ def cover_at(
     by_paint = any(isinstance(rule, PaintedRule) and rule.active for rule in plan.rules)
     if context.touches and not by_paint:
         apply_touches(amount, scene.to_local(owner, points.positions), owner, context.touches, scene.size(owner))
+    if isinstance(plan, FilmPlan):
+        amount = (amount * inside(plan.regions, points.positions.astype(np.float64))).astype(np.float32)
     return amount * _shares(scene, patina_id, plan, owner, points, known)
 
 

@@ -140,7 +140,7 @@ export function BeadsSheet({ itemKey }: { itemKey: string }) {
 const SHAPED =
   'Each a body that bends light, none alike: 0.8 M triangles on the bucket shown at the left, 30 MB; a good proof takes 70 s.';
 const DRAWN =
-  'Relief and gloss in the surface: no triangles, one picture of 8 MB for all; the same proof takes 38 s. They bend no light, and regions and runs do not hold for them.';
+  'Relief and gloss in the surface: no triangles, one picture of 8 MB for all; the same proof takes 38 s. They bend no light, and do not run.';
 
 const NAMES = { ball: 'a ball', box: 'a box' };
 
