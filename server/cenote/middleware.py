@@ -30,6 +30,16 @@ def answer(status: int, text: str) -> HttpResponse:
     return HttpResponse(json.dumps({"detail": text}), status=status, content_type="application/json")
 
 
+def _in_json(request: HttpRequest, found: HttpResponse) -> HttpResponse:
+    """A refusal of the API that a library has worded in a page of its own."""
+    if not request.path.startswith("/api/") or found.status_code != 405:
+        return found
+    said = answer(405, f"This address cannot be asked by {request.method}.")
+    if "Allow" in found:
+        said["Allow"] = found["Allow"]
+    return said
+
+
 class PlainErrors:
     """A lost database or an oversized request answers with a clear message instead of a bare error."""
 
@@ -46,7 +56,7 @@ class PlainErrors:
         if not writable(request.path):
             return answer(404, "There is no such address.")
         try:
-            return self.get_response(request)
+            return _in_json(request, self.get_response(request))
         except (OperationalError, InterfaceError) as error:
             return self._database_gone(error)
 

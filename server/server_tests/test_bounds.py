@@ -1,16 +1,20 @@
 """No request hangs, holds a connection while it computes, or computes for nobody."""
 
+import asyncio
 import threading
 import time
 from unittest import mock
 
+from asgiref.sync import sync_to_async
 from django.db import connection
+from django.http import HttpRequest, HttpResponse
 from django.test import TransactionTestCase, override_settings
 
+from cenote_core import view
 from cenote_core.graph.asking import asking
 from cenote_core.plan import GroundLayer
 from sites import asking as askers
-from sites.asking import GivenUp, RequestAsker
+from sites.asking import Bounded, GivenUp, RequestAsker
 from sites.computing import cache
 from sites.models import Item
 
@@ -119,8 +123,6 @@ class Bounds(TransactionTestCase):
 
     def test_of_the_previews_of_one_page_the_newest_wins(self):
         found, under_way, going = {}, threading.Event(), threading.Event()
-        from cenote_core import view
-
         made = view.preview
 
         def slow(*args):
@@ -160,3 +162,23 @@ class Bounds(TransactionTestCase):
         with asking(asker), self.assertRaises(GivenUp):
             cache().get("abandoned 0", step(0))
         self.assertEqual(steps, [0, 1, 2])
+
+    def test_when_a_page_goes_away_its_request_hears_so_and_is_waited_for(self):
+        request, begun, ended = HttpRequest(), threading.Event(), []
+
+        def compute(request):
+            begun.set()
+            ended.append(request.asker.abandoned.wait(20))
+            return HttpResponse()
+
+        async def gone():
+            middleware = Bounded(sync_to_async(compute))
+            going = asyncio.ensure_future(middleware(request))
+            while not begun.is_set():
+                await asyncio.sleep(0.01)
+            going.cancel()
+            with self.assertRaises(asyncio.CancelledError):
+                await going
+
+        asyncio.run(gone())
+        self.assertEqual(ended, [True])

@@ -77,6 +77,12 @@ class Texts(TestCase):
         for path in (f"{here}/scene?spell=%00", f"{here}/derived/instances/g?spell=%00&v=%00"):
             self.assertLess(self.client.get(path).status_code, 500)
 
+    def test_a_way_of_asking_an_address_does_not_know(self):
+        for method in ("put", "delete", "patch", "options"):
+            answer = getattr(self.client, method)(f"/api/sites/{self.site.pk}/changes")
+            self.assertIn(method.upper(), told(self, answer, 405))
+            self.assertIn("POST", answer["Allow"])
+
     def test_bodies_that_are_no_json_or_nested_without_end(self):
         for body in (b"", b"{", b"\xff\xfe", b"[" * 100_000, b'{"a":' * 5000, b"NaN", b"[]", b"null", b'"x"'):
             answer = self.client.post(f"/api/sites/{self.site.pk}/changes", body, content_type="application/json")
