@@ -12,10 +12,12 @@ from cenote_core.explain.histograms import Sight, rule_histograms
 from cenote_core.explain.section import cut_mesh, section
 from cenote_core.explain.verdict import points_at
 from cenote_core.explain.why import why_here
+from cenote_core.kinds.owners import covers_parts
 from cenote_core.measures.facing import FacingRule
 from cenote_core.measures.noise import NoiseRule
 from cenote_core.measures.slope import SlopeRule
-from cenote_core.patinas.cover import cover, cover_at, stack
+from cenote_core.patinas.cover import cover, cover_at, plate_stack, stack, unlisted
+from cenote_core.patinas.drawn import as_film
 from cenote_core.plan import (
     BeadsPlan,
     Cut,
@@ -388,3 +390,15 @@ class Droplets(unittest.TestCase):
         inside = (points.positions[:, 0] > 0.02) & (points.positions[:, 0] < 1.98) & (points.normals[:, 1] > 0.99)
         self.assertGreater(values[inside].min(), 0.4)
         self.assertEqual(values[points.positions[:, 0] < 0].max(), 0)
+
+    def test_the_plate_has_them_as_a_film_for_where_they_are_less_than_a_pixel_and_proofs_do_not(self):
+        names = [name for name, _, _ in plate_stack(self.scene, "wall")]
+        self.assertEqual(names, ["afar.dew"])
+        self.assertEqual(stack(self.scene, "wall"), [])
+        arrays, info = covers_parts(self.scene, ["wall"], 256)
+        self.assertEqual(info["patinas"]["wall"], names)
+        film = as_film(self.beads)
+        table = self.scene.table("wall", 256)
+        expected = table.spread(cover(self.scene, "dew", film, "wall", 256))
+        np.testing.assert_allclose(arrays["wall"][0] / 255, expected, atol=0.003)
+        self.assertIn("afar.dew", unlisted(self.scene))

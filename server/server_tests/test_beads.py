@@ -3,11 +3,12 @@
 import numpy as np
 from playwright.sync_api import expect
 
-from cenote_core.plan import PiecePlan, StationPlan
+from cenote_core.plan import BeadsPlan, PatinaUse, PiecePlan, StationPlan
+from cenote_core.plan.stored import upgraded
 from sites.models import Item
 
 from .browser import BrowserTest
-from .helpers import site_of
+from .helpers import change, client_of, site_of
 
 
 class BeadsAtTheBench(BrowserTest):
@@ -124,3 +125,27 @@ class BeadsAtTheBench(BrowserTest):
         self.page.get_by_role("button", name="Stop").click()
         self.saved()
         self.assertGreater(self.kept()["runs"], 2.4)
+
+
+class FromAfar(BrowserTest):
+    """Droplets with bodies that are less than a pixel from the station."""
+
+    def test_they_are_drawn_as_a_film_on_what_carries_them(self):
+        beads = BeadsPlan(name="dew", uses=[PatinaUse(surface="bucket/zinc")], size=2.0, crowded=0.8)
+        bucket = PiecePlan(name="bucket", asset="bucket", position=(0, 0, 0), foot_width=0.0, size=6.0)
+        far = StationPlan(name="far", position=(0, 1.2, 11), target=(0, 0.9, 0), lens=60, order=1)
+        site = site_of(self.user, bucket=bucket, dew=beads, **{"station-1": far})
+        self.open(site)
+        wet = self.plate()
+        scene = client_of(self.user).get(f"/api/sites/{site.pk}/scene").json()
+        self.assertIn("afar.dew", next(o for o in scene["owners"] if o["owner"] == "bucket")["patinas"])
+        item = Item.objects.get(site=site, key="dew")
+        hidden = {**upgraded(item.plan), "visible": False}
+        self.assertEqual(change(client_of(self.user), site, ("dew", item.revision, hidden))[0], 200)
+        self.open(site)
+        dry = self.plate()
+        rows, columns = dry.shape[:2]
+        on_it = np.s_[int(rows * 0.4) : int(rows * 0.6), int(columns * 0.45) : int(columns * 0.55)]
+        self.assertGreater(np.abs(wet[on_it] - dry[on_it]).mean(), 1.0)
+        beside = np.s_[: int(rows * 0.2)]
+        self.assertLess(np.abs(wet[beside] - dry[beside]).mean(), 0.5)

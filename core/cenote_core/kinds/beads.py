@@ -26,11 +26,12 @@ _SEP = "~"
 
 
 class BeadsOut(BaseModel):
-    """Beads on an owner as the plate knows them."""
+    """Beads on an owner as the plate knows them; those less than a pixel in `size`, metres of radius, it draws as a film."""
 
     key: str
     owner: str
     url: str
+    size: float
 
 
 class BeadMaskOut(BaseModel):
@@ -57,11 +58,13 @@ def _packet(scene: Scene, name: str) -> bytes:
 
 
 def _listed(scene: Scene, address: Address) -> dict[str, Any]:
-    names = [(key, owner) for key, plan in shown(scene) for owner in carriers(scene, plan)]
-    out = []
-    for key, owner in names:
+    names = [(key, owner, plan.size) for key, plan in shown(scene) for owner in carriers(scene, plan)]
+    authored, out = scene.site.of(BeadsPlan), []
+    for key, owner, size in names:
         name = f"{key}{_SEP}{owner}"
-        out.append({"key": key, "owner": owner, "url": address("beads", name, _version(scene, name))})
+        # What rain lays on panes has no film.
+        seen = size / 1000 if key in authored else 0.0
+        out.append({"key": key, "owner": owner, "url": address("beads", name, _version(scene, name)), "size": seen})
     plans = [key for key, plan in sorted(scene.site.of(BeadsPlan).items()) if plan.visible]
     masks = [{"key": key, "url": address("beadmask", key, _mask_version(scene, key))} for key in plans]
     return {"beads": out, "beadmasks": masks}

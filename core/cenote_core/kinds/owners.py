@@ -8,10 +8,11 @@ import numpy as np
 from pydantic import BaseModel
 
 from ..base.packet import pack
-from ..graph.derived import derived
+from ..graph.derived import Ref, derived
 from ..ground.terrain import ground_mesh, thinned
 from ..mesh.packed import mesh_packet
-from ..patinas.cover import owner_covers, stack
+from ..patinas.cover import cover, owner_covers, plate_stack
+from ..patinas.drawn import far_films
 from ..plan import GROUND
 from ..scene import land
 from ..scene.scene import VIEW_LIMIT, Scene
@@ -61,7 +62,7 @@ def owners_listed(scene: Scene, address: Address) -> list[dict[str, Any]]:
         by_owner.setdefault(s.owner, []).append(entry)
     owners = []
     for owner in scene.owners():
-        patinas = [key for key, _ in stack(scene, owner)]
+        patinas = [name for name, _, _ in plate_stack(scene, owner)]
         at = lambda part, owner=owner: address(part, owner, OWNER_PARTS[part].version(scene, owner))  # noqa: E731
         owners.append(
             {
@@ -83,13 +84,21 @@ def ground_packet(scene: Scene, most: int, info: dict[str, Any] | None = None) -
     return mesh_packet(ground_mesh(plan, y), {"grid": list(y.shape), **(info or {})})
 
 
+def _film_refs(scene: Scene, owner: str, limit: int) -> list[Ref[np.ndarray]]:
+    """(N,) covers of the droplets that are drawn as films from afar, on the owner's texels."""
+    side = scene.resolution(owner, limit)
+    return [cover.ref(scene, key, film, owner, side) for key, film in far_films(scene, owner)]
+
+
 def covers_parts(scene: Scene, owners: list[str], limit: int) -> tuple[dict[str, np.ndarray], dict[str, Any]]:
     """Covers of several owners as bytes, one array an owner: (patinas, R, R), row 0 at v = 0; and what lies on each."""
     arrays, order = {}, {}
     for owner in owners:
-        values = owner_covers(scene, owner, limit)
+        films = [ref.value() for ref in _film_refs(scene, owner, limit)]
+        table = scene.table(owner, scene.resolution(owner, limit))
+        values = np.concatenate([owner_covers(scene, owner, limit), *(table.spread(film)[None] for film in films)])
         arrays[owner] = np.clip(values * 255 + 0.5, 0, 255).astype(np.uint8)
-        order[owner] = [key for key, _ in stack(scene, owner)]
+        order[owner] = [name for name, _, _ in plate_stack(scene, owner)]
     return arrays, {"patinas": order}
 
 
@@ -118,7 +127,12 @@ def _stands(scene: Scene, owner: str) -> bool:
 
 
 @derived(
-    lambda scene, owner: [owner_covers.ref(scene, owner, VIEW_LIMIT), [key for key, _ in stack(scene, owner)]],
+    lambda scene, owner: [
+        owner_covers.ref(scene, owner, VIEW_LIMIT),
+        _film_refs(scene, owner, VIEW_LIMIT),
+        scene.table.ref(owner, scene.resolution(owner, VIEW_LIMIT)),
+        [name for name, _, _ in plate_stack(scene, owner)],
+    ],
     keep="disk",
 )
 def _drawn_covers(scene: Scene, owner: str) -> bytes:
@@ -130,7 +144,7 @@ OWNER_PARTS = {
     "mesh": Part(_stands, _mesh_version, _mesh),
     "covers": Part(
         _stands,
-        lambda scene, owner: or_ring(lambda: owner_covers.ref(scene, owner, VIEW_LIMIT).key),
+        lambda scene, owner: or_ring(lambda: _drawn_covers.ref(scene, owner).key),
         _drawn_covers,
     ),
     "page": PAGE,

@@ -6,9 +6,11 @@ import numpy as np
 
 from ..base.packet import pack
 from ..emit.pages import ground_page, piece_page
+from ..graph.derived import Ref
 from ..hashing import content_hash
-from ..patinas.cover import stack
-from ..patinas.pages import Page, page_covers, page_refs
+from ..patinas.cover import plate_stack
+from ..patinas.drawn import far_films
+from ..patinas.pages import Page, page_cover, page_covers, page_refs
 from ..plan import GROUND
 from ..scene.scene import Scene
 from .kind import Part, or_ring
@@ -45,20 +47,28 @@ def _page(scene: Scene, name: str) -> tuple[str, Page | None]:
     return owner, ground_page(scene, np.array(at, float), REACH, PAGE_SIDE)
 
 
+def _films(scene: Scene, owner: str, page: Page) -> list[Ref[np.ndarray]]:
+    """Covers of droplets that are drawn as films from afar."""
+    return [page_cover.ref(scene, key, film, owner, page) for key, film in far_films(scene, owner)]
+
+
 def _version(scene: Scene, name: str) -> str:
     owner, page = _page(scene, name)
     if page is None:
         return content_hash(owner, "no page")
-    return or_ring(lambda: content_hash(*(ref.key for ref in page_refs(scene, owner, page))))
+    return or_ring(
+        lambda: content_hash(*(ref.key for ref in [*page_refs(scene, owner, page), *_films(scene, owner, page)]))
+    )
 
 
 def _packet(scene: Scene, name: str) -> bytes:
     """(P, R, R) covers as bytes, row 0 at the lowest v, and the page's corners; nothing where none would be finer."""
     owner, page = _page(scene, name)
-    order = [key for key, _ in stack(scene, owner)]
+    order = [name for name, _, _ in plate_stack(scene, owner)]
     if page is None or not order:
         return pack({}, {"patinas": order})
-    values = np.clip(page_covers(scene, owner, page) * 255 + 0.5, 0, 255).astype(np.uint8)
+    films = [ref.value()[None] for ref in _films(scene, owner, page)]
+    values = np.clip(np.concatenate([page_covers(scene, owner, page), *films]) * 255 + 0.5, 0, 255).astype(np.uint8)
     return pack({"covers": values}, {"patinas": order, "low": list(page.low), "high": list(page.high)})
 
 

@@ -18,7 +18,7 @@ from ..scene.measuring import RuleContext, measure, rule_needs
 from ..scene.provided import provides
 from ..scene.scene import VIEW_LIMIT, Scene, Surface
 from .contact import contact_plans
-from .drawn import FilmPlan, drawn_plans, inside
+from .drawn import AFAR, FilmPlan, drawn_plans, far_films, inside
 from .ground_surfaces import PREFIX, all_chosen, chosen_slots, layer_plans, tells_surfaces_apart
 from .growth import age, grown
 
@@ -196,8 +196,19 @@ def surface_share(scene: Scene, owner: str, points: Points, refs: Sequence[str])
     return np.asarray(total, np.float32) if np.ndim(total) else np.zeros(len(points), np.float32)
 
 
+def plate_stack(scene: Scene, owner: str) -> list[tuple[str, str, PatinaPlan]]:
+    """What the plate lays on an owner: each one's name there, its key and its plan.
+
+    The stack, and over it the films of droplets that it draws from afar alone.
+    """
+    films = [(AFAR + key, key, film) for key, film in far_films(scene, owner)]
+    return [*((key, key, plan) for key, plan in stack(scene, owner)), *films]
+
+
 def unlisted(scene: Scene) -> dict[str, PatinaPlan]:
-    """What is laid like patinas without being any: the surfaces of the ground, what gathers at feet, drawn droplets."""
+    """What is laid like patinas without being any: the surfaces of the ground, what gathers at feet, droplets as films."""
     owners = scene.owners()
     feet = [plan for owner in owners for plan in contact_plans(scene, owner)]
-    return dict([*layer_plans(scene), *feet, *(plan for owner in owners for plan in drawn_plans(scene, owner))])
+    films = [(AFAR + key, film) for owner in owners for key, film in far_films(scene, owner)]
+    drawn = [plan for owner in owners for plan in drawn_plans(scene, owner)]
+    return dict([*layer_plans(scene), *feet, *drawn, *films])

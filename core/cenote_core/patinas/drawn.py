@@ -41,7 +41,7 @@ def drawn_plans(scene: Scene, owner: str) -> list[tuple[str, PatinaPlan]]:
     return [(key, as_film(plan)) for _, key, plan in sorted(found, key=lambda f: f[:2]) if on(plan)]
 
 
-def as_film(plan: BeadsPlan) -> PatinaPlan:
+def as_film(plan: BeadsPlan) -> FilmPlan:
     """Droplets as a patina."""
     finish = Finish(
         material=MATERIAL, scale=min(20.0, max(0.05, plan.size / _PICTURED)), variation=0.0, break_up=1.0, stain=1.0,
@@ -55,3 +55,14 @@ def as_film(plan: BeadsPlan) -> PatinaPlan:
         uses=plan.uses,
         regions=plan.regions,
     )
+
+
+AFAR = "afar."
+"""Begins the name of a film by which the plate draws droplets that have bodies, where those are less than a pixel."""
+
+
+def far_films(scene: Scene, owner: str) -> list[tuple[str, FilmPlan]]:
+    """The droplets with bodies on an owner as films: their own keys, in their order."""
+    shaped = [(p.order, key, p) for key, p in scene.site.of(BeadsPlan).items() if p.visible and not p.drawn]
+    on = lambda plan: any(use.surface.split("/")[0] == owner for use in plan.uses)  # noqa: E731
+    return [(key, as_film(plan)) for _, key, plan in sorted(shaped, key=lambda f: f[:2]) if on(plan)]

@@ -885,13 +885,15 @@ export interface components {
         };
         /**
          * BeadsOut
-         * @description Beads on an owner as the plate knows them.
+         * @description Beads on an owner as the plate knows them; those less than a pixel in `size`, metres of radius, it draws as a film.
          */
         BeadsOut: {
             /** Key */
             key: string;
             /** Owner */
             owner: string;
+            /** Size */
+            size: number;
             /** Url */
             url: string;
         };

@@ -25,6 +25,8 @@ export interface Layer {
   answer: Answer;
   /** What is under it shows its colour through, but not its roughness. */
   film: boolean;
+  /** Metres of radius of droplets that it is to be seen for where they are less than a pixel; 0: always. */
+  afar: number;
 }
 
 /** A material can be made anew with another answer to the weather. */
@@ -222,7 +224,7 @@ export function setLayers(
     values[k * 5].set(layer.cover, layer.finish, layer.tile, layer.variationTile);
     values[k * 5 + 1].set(layer.tint.r, layer.tint.g, layer.tint.b, layer.variation);
     values[k * 5 + 2].set(layer.roughness, layer.relief, layer.breakUp, layer.stain);
-    values[k * 5 + 3].set(layer.depth, layer.thickness, layer.fill, 0);
+    values[k * 5 + 3].set(layer.depth, layer.thickness, layer.fill, layer.afar);
     values[k * 5 + 4].set(...layer.answer, layer.film ? 1 : 0);
   });
 }

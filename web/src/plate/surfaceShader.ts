@@ -6,6 +6,13 @@ import { parallaxCode } from './parallax';
 export const USUAL_LAYERS = 8;
 export const MOST_LAYERS = 16;
 
+/** How far droplets of a size are too small to be seen as bodies, by metres a pixel: as proofs have it. */
+export const afar = /* glsl */ `
+float less_than_a_pixel(float pixel, float size) {
+  return smoothstep(1.2, 2.2, pixel / size);
+}
+`;
+
 export const vertexHead = /* glsl */ `
 attribute vec2 unwrapUv;
 #ifdef OWN_BASE
@@ -107,7 +114,7 @@ uniform mediump sampler2DArray uFinishRelief;
 uniform int uLayers;
 uniform vec4 uLayer[LAYERS * 5];
 // per layer: (cover index, finish index, tile, variation tile), (tint rgb, variation), (roughness, relief, break up, stain),
-// (depth, thickness, fill, 0), the first two in metres, (answer, is it a film?)
+// (depth, thickness, fill, size from which it is seen), all but the fill in metres, (answer, is it a film?)
 #endif
 ${formulas}
 vec3 sColour;
@@ -176,6 +183,7 @@ vec4 tiled(mediump sampler2DArray pictures, float tile, float which) {
 #endif
 
 #if LAYERS > 0
+${afar}
 float coverAt(int layer) {
   float which = uLayer[layer * 5].x;
   vec2 at = (vUnwrap - uPage.xy) * uPage.zw;
@@ -228,10 +236,12 @@ void layDown() {
   sMask = 0.0;
   sDotted = uDotted;
 #if LAYERS > 0
+  float pixel = max(length(dFdx(vMetre)), length(dFdy(vMetre)));
   for (int k = 0; k < LAYERS; k++) {
     if (k >= uLayers) break;
     vec4 a = uLayer[k * 5], b = uLayer[k * 5 + 1], d = uLayer[k * 5 + 2], e = uLayer[k * 5 + 3];
     float cover = coverAt(k);
+    if (e.w > 0.0) cover *= less_than_a_pixel(pixel, e.w);
     if (cover <= 0.0) continue;
     vec4 fc = tiled(uFinishColour, a.z, a.y);
     vec4 fr = tiled(uFinishRelief, a.z, a.y);

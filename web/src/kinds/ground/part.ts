@@ -5,22 +5,15 @@ import { unpack, type Packet } from '../../api/packet';
 import { useBench } from '../../state/bench';
 import { useSite } from '../../state/site';
 import { constants } from '../../plate/formulas.gen';
-import { answerOf } from '../../plate/answer';
 import { rimeOf } from '../../plate/rime';
 import { geometryOf, steepApart } from '../../plate/geometry';
-import {
-  setExposure,
-  setLayers,
-  surfaceMaterial,
-  weather,
-  type Layer,
-  type SurfaceMaterial,
-} from '../../plate/materials';
+import { setExposure, setLayers, surfaceMaterial, weather, type SurfaceMaterial } from '../../plate/materials';
 import type { PlateContext } from '../../plate/PlateScene';
 import type { PlatePart, Plans, Seen } from '../../plate/PlatePart';
 import { MOST_LAYERS, USUAL_LAYERS } from '../../plate/surfaceShader';
 import { views } from '../../plate/views';
 import { coverTexture, disposeOwner, DRAFT, freshOwner, mapTexture, near, type OwnerView } from './owners';
+import { layerOf } from './layer';
 import { CoverPages } from './pages';
 
 export type Patinas = Record<string, PlanOf<'patina'>>;
@@ -354,7 +347,11 @@ export class OwnersPart implements PlatePart {
     (owner.mesh.userData.materials as SurfaceMaterial[]).forEach((material, n) => {
       // Steep ground is a part of the ground's surface.
       const slot = key === 'ground' ? 0 : n;
-      const layers = arrays ? carried[slot].map((id) => this.layer(id, owner.coverOrder.indexOf(id), arrays.ids)) : [];
+      const layers = arrays
+        ? carried[slot].map((id) =>
+            layerOf(id, this.patinas[id].finish, owner.coverOrder.indexOf(id), arrays.ids, this.plate.stage.store),
+          )
+        : [];
       material.userData.keys = carried[slot];
       material.userData.uniforms.uUvScale.value = owner.group.scale.x;
       setLayers(material, layers, owner.covers, arrays);
@@ -378,28 +375,5 @@ export class OwnersPart implements PlatePart {
     if (!store.outdated) return;
     await Promise.all([...this.owners.keys()].map((key) => this.dressOwner(key)));
     store.dropOutdated();
-  }
-
-  private layer(id: string, cover: number, ids: string[]): Layer {
-    const finish = this.patinas[id].finish;
-    const material = finish.material;
-    return {
-      key: id,
-      cover,
-      finish: ids.indexOf(material),
-      tile: this.plate.stage.store.finishTile(material) * finish.scale,
-      variationTile: 4 * finish.variation_size,
-      tint: new THREE.Color(finish.tint),
-      variation: finish.variation,
-      roughness: finish.roughness,
-      relief: finish.relief,
-      breakUp: finish.break_up,
-      stain: finish.stain,
-      depth: this.plate.stage.store.info(material).depth * finish.relief,
-      thickness: finish.thickness / 1000,
-      fill: finish.fill,
-      film: finish.film ?? false,
-      answer: answerOf(finish, { porosity: this.plate.stage.store.info(material).porosity }),
-    };
   }
 }

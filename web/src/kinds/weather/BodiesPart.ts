@@ -16,6 +16,14 @@ type Clear = Exclude<Stuff, 'leaves'>;
 /** Index of refraction, and how much of what is behind them thick bodies hide. */
 const LOOK: Record<Clear, [number, number]> = { ice: [1.31, 0.6], water: [1.333, 0.4] };
 
+interface Wanted {
+  owner: string;
+  stuff: Stuff;
+  url: string;
+  /** Metres of radius of droplets that are drawn as a film where they are seen smaller than a pixel. */
+  size?: number;
+}
+
 interface BodyView {
   wanted: string;
   shown: string;
@@ -25,7 +33,7 @@ interface BodyView {
 /** Icicles, drops and beads, and leaves that float: meshes that go along with what carries them. */
 export class BodiesPart implements PlatePart {
   private bodies = new Map<string, BodyView>();
-  private materials = new Map<Clear, THREE.Material>();
+  private materials = new Map<string, THREE.Material>();
 
   constructor(
     private plate: PlateContext,
@@ -41,7 +49,7 @@ export class BodiesPart implements PlatePart {
   }
 
   async sync(manifest: Manifest) {
-    const wanted = new Map<string, { owner: string; stuff: Stuff; url: string }>([
+    const wanted = new Map<string, Wanted>([
       ...manifest.bodies.map((body) => [`${body.stuff} ${body.owner}`, body] as const),
       ...manifest.beads.map((bead) => [`${bead.key}.${bead.owner}`, { ...bead, stuff: 'water' as Stuff }] as const),
     ]);
@@ -51,10 +59,10 @@ export class BodiesPart implements PlatePart {
         this.bodies.delete(key);
         this.plate.frames.contentChanged();
       }
-    await Promise.all([...wanted].map(([key, { owner, stuff, url }]) => this.fetch(key, owner, stuff, url)));
+    await Promise.all([...wanted].map(([key, body]) => this.fetch(key, body)));
   }
 
-  private async fetch(key: string, owner: string, stuff: Stuff, url: string) {
+  private async fetch(key: string, { owner, stuff, url, size }: Wanted) {
     const body = this.bodies.get(key) ?? { wanted: '', shown: '', mesh: null };
     this.bodies.set(key, body);
     body.wanted = url;
@@ -63,15 +71,15 @@ export class BodiesPart implements PlatePart {
     // An answer that was overtaken is none.
     if (body.wanted !== url || this.bodies.get(key) !== body) return;
     if (stuff === 'leaves') await this.takeLeaves(key, owner, packet);
-    else this.take(key, owner, stuff, packet);
+    else this.take(key, owner, stuff, packet, size);
     body.shown = url;
   }
 
   /** A mesh in place of what is there under a key, as it is saved or as it would be. */
-  take(key: string, owner: string, stuff: Clear, packet: Packet) {
+  take(key: string, owner: string, stuff: Clear, packet: Packet, size = 0) {
     const geometry = geometryOf(packet);
     geometry?.clearGroups();
-    this.put(key, owner, geometry, this.material(stuff));
+    this.put(key, owner, geometry, this.material(stuff, size));
   }
 
   /** Its slots are materials. */
@@ -103,9 +111,10 @@ export class BodiesPart implements PlatePart {
     this.plate.frames.contentChanged();
   }
 
-  private material(stuff: Clear) {
-    const made = this.materials.get(stuff) ?? clearMaterial(this.plate.stage.mirrored, ...LOOK[stuff]);
-    this.materials.set(stuff, made);
+  private material(stuff: Clear, size: number) {
+    const known = `${stuff} ${size}`;
+    const made = this.materials.get(known) ?? clearMaterial(this.plate.stage.mirrored, ...LOOK[stuff], size);
+    this.materials.set(known, made);
     return made;
   }
 
