@@ -40,8 +40,9 @@ MOST_SEEN = 160_000
 """Triangles of the droplets on one owner as the plate and a hand-over have them."""
 _FALLS_ON = 0.5
 """Metres about a thing in which is looked for what its drops may fall on."""
-_LIMIT = 512
-"""Texels along a side of the map that says where they may be."""
+_LIMIT, _FINER = 512, 8
+"""Texels along a side of the map that says where they may be, at most, and how many times finer it is than covers are:
+what droplets lie on is small, and its parts lie close together in its unwrap."""
 
 
 def as_patina(plan: BeadsPlan) -> PatinaPlan:
@@ -50,7 +51,7 @@ def as_patina(plan: BeadsPlan) -> PatinaPlan:
 
 
 def _side(scene: Scene, owner: str) -> int:
-    return scene.resolution(owner, _LIMIT)
+    return min(_LIMIT, _FINER * scene.resolution(owner, _LIMIT))
 
 
 def _may_need(scene: Scene, key: str, plan: BeadsPlan, owner: str) -> list[Any]:
