@@ -4,7 +4,7 @@ import json
 import threading
 import time
 
-from django.test import SimpleTestCase
+from django.test import SimpleTestCase, tag
 
 from .helpers import grass
 from .installation import Installation
@@ -42,6 +42,7 @@ class Burst(threading.Thread):
             number += 1
 
 
+@tag("whole")
 class Kills(SimpleTestCase):
     @classmethod
     def setUpClass(cls):
