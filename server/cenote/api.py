@@ -32,8 +32,8 @@ _REFUSALS = {
     413: "Too large.",
     422: "Something in it is not as it should be; the sentence says what.",
     429: "Too much at once.",
-    507: "There is no room to write.",
     503: "The database or the computing is busy or out of reach; it may be asked again after `Retry-After` seconds.",
+    507: "There is no room to write.",
 }
 """What any address may answer besides its own: JSON with one sentence under `detail`."""
 
@@ -50,10 +50,14 @@ class _Documented(NinjaAPI):
             "properties": {"detail": {"type": "string", "title": "Detail"}},
         }
         content = {"application/json": {"schema": {"$ref": "#/components/schemas/Refusal"}}}
+        # Each told once, and referred to by every operation.
+        schema["components"]["responses"] = {
+            str(status): {"description": text, "content": content} for status, text in _REFUSALS.items()
+        }
         for methods in schema["paths"].values():
             for operation in methods.values():
-                for status, text in _REFUSALS.items():
-                    operation["responses"].setdefault(status, {"description": text, "content": content})
+                for status in _REFUSALS:
+                    operation["responses"].setdefault(status, {"$ref": f"#/components/responses/{status}"})
         return schema
 
 

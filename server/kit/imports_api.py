@@ -20,7 +20,7 @@ from .api import VERSION_DIGITS, lod_answer
 from .assets import SiteKit, model_of
 from .listing import AssetOut, asset_out
 from .models import ImportedAsset
-from .reading import stages
+from .reading import stages, telling
 from .rows import import_row, kit_changed
 
 router = Router(tags=["kit"])
@@ -57,7 +57,7 @@ class Stage(Schema):
 @router.get("/imports/progress/{token}", response=Stage)
 def progress(request: HttpRequest, token: Token):
     """What is being done with a file that is on its way in; nothing once it is there."""
-    return {"stage": stages.now(token)}
+    return {"stage": stages.get(token, "")}
 
 
 @router.post("/imports", response=ImportOut)
@@ -77,7 +77,7 @@ def bring_in(request: HttpRequest, site: UUID, file: UploadedFile = File(...), t
     row = ImportedAsset(id=ImportedAsset.new_id(), site=found, user=request.user, title=title, filename=name)
     try:
         row.original.save(row.id, file, save=False)
-        model = model_of(SiteKit(row.site, cache(), stages.tell(token)), row)
+        model = model_of(SiteKit(row.site, cache(), telling(token)), row)
     except Exception:
         # Also what was written of it before the disk was full.
         row.original.storage.delete(row.original.field.generate_filename(row, row.id))

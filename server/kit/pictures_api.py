@@ -12,6 +12,7 @@ from ninja import File, Router, Schema, UploadedFile
 from ninja.errors import HttpError
 from PIL import Image
 
+from cenote_core.graph.asking import computing
 from sites.access import site_for
 from sites.computing import cache
 from sites.models import Member
@@ -47,7 +48,8 @@ def bring_in(request: HttpRequest, site: UUID, file: UploadedFile = File(...)) -
             413, f"The image has {file.size / 1e6:.0f} MB; at most {settings.UPLOAD_LIMIT / 1e6:.0f} MB are taken."
         )
     name = (file.name or "image")[-200:]
-    plane = read_apart("picture", file, name)
+    with computing():
+        plane = read_apart("picture", file, name)
     row = ImportedPicture(
         id=ImportedPicture.new_id(),
         site=found,

@@ -1,12 +1,13 @@
 """Files that are brought in are read in a child process: what is hostile in them harms nobody else."""
 
+import contextvars
 import json
 import os
 import subprocess
 import sys
 import tempfile
 import threading
-from collections import OrderedDict
+import time
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any, BinaryIO, Literal
@@ -14,44 +15,23 @@ from typing import Any, BinaryIO, Literal
 from django.conf import settings
 
 import cenote_core
+from cenote.recent import Recent
 from cenote_core.errors import FormatError, TooHeavyError
 from cenote_core.formats.apart import TOO_MUCH
+from cenote_core.graph.asking import LOOKS_EVERY, check
 from cenote_core.graph.stored import from_bytes
 
 _CORE = Path(cenote_core.__file__).parent.parent
 _BLOCK = 1 << 20
 
 
-class Stages:
-    """What is being done with files on their way in, by a token of whoever sends them; the newest few are known."""
-
-    _MOST = 200
-
-    def __init__(self) -> None:
-        self._found: OrderedDict[str, str] = OrderedDict()
-        self._lock = threading.Lock()
-
-    def tell(self, token: str) -> Callable[[str], None]:
-        """What to tell of a file with a token; of one without it nothing is kept."""
-
-        def keep(stage: str) -> None:
-            if not token:
-                return
-            with self._lock:
-                self._found[token] = stage
-                self._found.move_to_end(token)
-                while len(self._found) > self._MOST:
-                    self._found.popitem(last=False)
-
-        return keep
-
-    def now(self, token: str) -> str:
-        """What is being done with it, or nothing where nobody knows."""
-        with self._lock:
-            return self._found.get(token, "")
+stages: Recent[str] = Recent(200)
+"""What is being done with files on their way in, by a token of whoever sends them."""
 
 
-stages = Stages()
+def telling(token: str) -> Callable[[str], None]:
+    """What to tell of a file with a token; of one without it nothing is kept."""
+    return lambda stage: stages.set(token, stage) if token else None
 
 
 def read_apart(
@@ -72,20 +52,15 @@ def read_apart(
 
 
 def _child(arguments: list[str], tell: Callable[[str], None]) -> dict[str, str]:
-    """Run the reader; its closing line."""
+    """Run the reader; its closing line. It is ended when it takes too long, and when nobody waits for it any more."""
     environment = {**os.environ, "PYTHONPATH": str(_CORE), "OPENBLAS_NUM_THREADS": "1"}
     child = subprocess.Popen(
         [sys.executable, "-m", "cenote_core.formats.apart", *arguments],
         stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, stdin=subprocess.DEVNULL, text=True, env=environment,
     )  # fmt: skip
-    late = threading.Event()
-
-    def end() -> None:
-        late.set()
-        child.kill()
-
-    timer = threading.Timer(settings.IMPORT_SECONDS, end)
-    timer.start()
+    ended: list[Exception] = []
+    watching = threading.Thread(target=contextvars.copy_context().run, args=(_watch, child, ended), daemon=True)
+    watching.start()
     closing: dict[str, str] = {}
     try:
         assert child.stdout is not None
@@ -95,14 +70,30 @@ def _child(arguments: list[str], tell: Callable[[str], None]) -> dict[str, str]:
                 tell(said["stage"])
             else:
                 closing = said
-        child.wait()
     finally:
-        timer.cancel()
         child.kill()
         child.wait()
-    if late.is_set():
-        raise TooHeavyError(f"Reading the file took longer than {settings.IMPORT_SECONDS} seconds. Reduce it first.")
+        watching.join()
+    if ended:
+        raise ended[0]
     # It ended without a word: for want of memory, or by what a damaged file did to a reader.
     return closing or {
         "refused": "The file could not be read: it is damaged, or asks for too much memory. Export it again."
     }
+
+
+def _watch(child: subprocess.Popen[str], ended: list[Exception]) -> None:
+    """Ends the reader in time; why stands in `ended`. Runs in the context of the request that waits."""
+    until = time.monotonic() + settings.IMPORT_SECONDS
+    while child.poll() is None:
+        try:
+            check()
+            if time.monotonic() > until:
+                raise TooHeavyError(
+                    f"Reading the file took longer than {settings.IMPORT_SECONDS} seconds. Reduce it first."
+                )
+        except Exception as error:
+            ended.append(error)
+            child.kill()
+            return
+        time.sleep(LOOKS_EVERY)

@@ -65,7 +65,6 @@ class Installation:
         """A person and a flat site; its id. Signs the person in."""
         code = "from server_tests.helpers import person, site_of, wall; print('SITE', site_of(person('ada'), wall=wall()).pk)"
         made = self._django("shell", "-c", code)
-        self.cookie = json.loads(self.ask("GET", "/api/accounts/me")[1])["csrf"]
         self.sign_in()
         return made.split("SITE ")[1].split()[0]
 

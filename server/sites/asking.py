@@ -4,7 +4,6 @@ import asyncio
 import os
 import threading
 import time
-from collections import OrderedDict
 from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import Any
@@ -14,6 +13,7 @@ from django.conf import settings
 from django.db import connection
 from django.http import HttpRequest
 
+from cenote.recent import Recent
 from cenote_core.errors import CenoteError
 from cenote_core.graph.asking import LOOKS_EVERY, asking
 
@@ -29,27 +29,8 @@ class GivenUp(CenoteError):
     """Nobody wants the answer any more."""
 
 
-class _Newest:
-    """The newest request of each page, by what it asks for."""
-
-    _MOST = 2000
-
-    def __init__(self) -> None:
-        self._found: OrderedDict[Any, object] = OrderedDict()
-        self._lock = threading.Lock()
-
-    def set(self, name: Any, who: object) -> None:
-        with self._lock:
-            self._found[name] = who
-            self._found.move_to_end(name)
-            while len(self._found) > self._MOST:
-                self._found.popitem(last=False)
-
-    def is_newest(self, name: Any, who: object) -> bool:
-        return self._found.get(name, who) is who
-
-
-_newest = _Newest()
+_newest: Recent[Any] = Recent(2000)
+"""The newest request of each page, by what it asks for."""
 _slots = threading.BoundedSemaphore(settings.COMPUTING or max(2, os.cpu_count() or 2))
 
 
@@ -69,7 +50,7 @@ class RequestAsker:
     def check(self) -> None:
         if self.abandoned.is_set():
             raise GivenUp("Whoever asked for this has gone.")
-        if self._name is not None and not _newest.is_newest(self._name, self):
+        if self._name is not None and _newest.get(self._name, self) is not self:
             raise GivenUp("A newer one was asked for.")
         if time.monotonic() > self._until:
             raise Busy(

@@ -7,7 +7,6 @@ from django.core.management.base import BaseCommand
 from django.db import InterfaceError, OperationalError, close_old_connections
 from procrastinate.contrib.django import app
 
-from work.kinds import KINDS
 from work.running import recover_lost
 from work.tasks import ROUGH, WORK, ask, child
 
@@ -27,7 +26,7 @@ class Command(BaseCommand):
     def handle(self, *args, **options):
         child.start()
         threading.Thread(target=_look_for_lost, daemon=True).start()
-        self.stdout.write(f"{len(KINDS)} kinds of job, queue {options['queue']}")
+        self.stdout.write(f"worker of queue {options['queue']}")
         worker = app.with_connector(app.connector.get_worker_connector())
         try:
             worker.run_worker(queues=[options["queue"]], concurrency=1, shutdown_graceful_timeout=_GRACEFUL)
