@@ -7,6 +7,7 @@ export function MaskButton({ of = null }: { of?: string | null }) {
   const on = view === 'mask' && maskOf === of;
   return (
     <Button
+      sx={{ mb: 1 }}
       variant={on ? 'contained' : 'outlined'}
       aria-pressed={on}
       onClick={() => set(on ? { view: 'lit', maskOf: null } : { view: 'mask', maskOf: of })}

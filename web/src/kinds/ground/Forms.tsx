@@ -157,6 +157,8 @@ export function Forms({
           {Object.entries(form)
             .filter((entry): entry is [string, number] => typeof entry[1] === 'number')
             .filter(([name]) => form.form !== 'cut' || form.water > 0 || !LIQUID.has(name))
+            // Its shape first, then what its water is like.
+            .sort(([a], [b]) => Number(LIQUID.has(a)) - Number(LIQUID.has(b)))
             .map(([name, value]) => (
               <Field
                 key={name}
