@@ -19,6 +19,7 @@ class SignIn(Schema):
 
 
 class Person(Schema):
+    user: str = Field(description="The name that is signed in with.")
     name: str
     initials: str
     csrf: str
@@ -33,7 +34,7 @@ def _person(request: HttpRequest) -> Person:
     name = request.user.get_username()
     full = request.user.get_full_name() or name
     initials = "".join(part[0] for part in full.split()[:2]).upper()
-    return Person(name=full, initials=initials, csrf=get_token(request))
+    return Person(user=name, name=full, initials=initials, csrf=get_token(request))
 
 
 @router.get("/me", response=MaybePerson, auth=None)

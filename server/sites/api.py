@@ -11,6 +11,7 @@ from django.utils import timezone
 from ninja import Router, Schema
 from pydantic import Field
 
+from accounts.once import once
 from cenote_core.plan import ItemPlan
 from cenote_core.plan.stored import upgraded
 from work.api import made_at
@@ -136,6 +137,7 @@ def _card(part: Member) -> dict[str, Any]:
 
 
 @router.post("", response=SiteCard)
+@once
 def new_site(request: HttpRequest, payload: NewSite):
     """A new site: flat-ish ground, daylight and one station."""
     with transaction.atomic():
@@ -185,6 +187,7 @@ def restore_site(request: HttpRequest, site_id: UUID):
 
 
 @router.post("/{uuid:site_id}/changes", response={200: ChangeOut, 409: Conflict})
+@once
 def change(request: HttpRequest, site_id: UUID, payload: ChangeIn):
     """Create, change or delete items in one undoable step."""
     found = site_for(request, site_id, Member.EDITOR)
@@ -215,6 +218,7 @@ def _others(others: Others, way: str) -> tuple[int, dict[str, Any]]:
 
 
 @router.post("/{uuid:site_id}/undo", response={200: ChangeOut, 409: OthersStep})
+@once
 def undo(request: HttpRequest, site_id: UUID, of: int | None = None):
     """Take back one's own newest change; with `of`, the change of that number, whoever made it."""
     found = site_for(request, site_id, Member.EDITOR)
@@ -225,6 +229,7 @@ def undo(request: HttpRequest, site_id: UUID, of: int | None = None):
 
 
 @router.post("/{uuid:site_id}/redo", response={200: ChangeOut, 409: OthersStep})
+@once
 def redo(request: HttpRequest, site_id: UUID):
     """Do again what one took back last."""
     found = site_for(request, site_id, Member.EDITOR)

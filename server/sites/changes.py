@@ -176,17 +176,16 @@ def step_forward(site_id: Any, user: AbstractBaseUser) -> tuple[Site, list[Item]
 
 @dataclass(frozen=True)
 class _Way:
-    """Undoing or redoing: which changes, in which order, what they become, and from which plans to which."""
+    """Undoing or redoing: which changes, in which order, what they become, and to which plans."""
 
     state: str
     order: str
     becomes: str
-    leaves: str
     arrives: str
 
 
-_UNDO = _Way(Change.DONE, "-number", Change.UNDONE, "after", "before")
-_REDO = _Way(Change.UNDONE, "number", Change.DONE, "before", "after")
+_UNDO = _Way(Change.DONE, "-number", Change.UNDONE, "before")
+_REDO = _Way(Change.UNDONE, "number", Change.DONE, "after")
 
 
 def _step(site_id: Any, user: AbstractBaseUser, way: _Way, number: int | None) -> tuple[Site, list[Item], str]:
@@ -198,26 +197,25 @@ def _step(site_id: Any, user: AbstractBaseUser, way: _Way, number: int | None) -
         if change is None:
             return site, [], ""
         found = {i.key: i for i in Item.objects.filter(site=site, key__in=[e["key"] for e in change.entries])}
-        _check_others(site, user, change, found, way)
+        _check_others(site, user, change)
         # A step of long ago wrote its plans under the schema of its day.
         items = [_write(site, found.get(e["key"]), e["key"], _today(e[way.arrives])) for e in change.entries]
-        change.state = way.becomes
-        change.save()
         site.revision += 1
         site.save()
+        change.state, change.stepped = way.becomes, site.revision
+        change.save()
     return site, items, change.label
 
 
-def _check_others(site: Site, user: AbstractBaseUser, change: Change, found: dict[str, Item], way: _Way) -> None:
-    """Raises Others where an item is not as the step left it, and somebody else made it so."""
-    now = {key: None if item.deleted else item.plan for key, item in found.items()}
-    moved = {e["key"] for e in change.entries if _today(now.get(e["key"])) != _today(e[way.leaves])}
-    if not moved:
-        return
-    later = Change.objects.filter(site=site, state=Change.DONE).exclude(pk=change.pk).exclude(user=user)
-    if way is _UNDO:
-        later = later.filter(number__gt=change.number)
-    theirs = next((c for c in later.order_by("-number") if moved & {e["key"] for e in c.entries}), None)
+def _check_others(site: Site, user: AbstractBaseUser, change: Change) -> None:
+    """Raises Others where somebody else has done something to one of its items since, even if to the same value.
+
+    Who set what was set already meant it to stay.
+    """
+    keys = {e["key"] for e in change.entries}
+    since = max(change.number, change.stepped)
+    later = Change.objects.filter(site=site, state=Change.DONE, number__gt=since).exclude(user=user)
+    theirs = next((c for c in later.order_by("-number") if keys & {e["key"] for e in c.entries}), None)
     if theirs is not None:
         raise Others(theirs)
 

@@ -56,7 +56,8 @@ class Item(models.Model):
 class Change(models.Model):
     """One step of a site's history: what each item was before and after.
 
-    `refused` keeps what somebody wanted to write on top of an outdated revision, so that it is not lost.
+    `refused` keeps what somebody wanted to write on top of an outdated revision, so that it is not lost. `stepped` is the
+    revision at which it was undone or done again last.
     """
 
     DONE, UNDONE, DROPPED, REFUSED = "done", "undone", "dropped", "refused"
@@ -66,6 +67,7 @@ class Change(models.Model):
     label = models.CharField(max_length=120)
     entries = models.JSONField()
     state = models.CharField(max_length=8, default=DONE)
+    stepped = models.PositiveIntegerField(default=0)
     at = models.DateTimeField(auto_now_add=True)
 
     class Meta:

@@ -10,6 +10,7 @@ from django.http import FileResponse, Http404, HttpRequest
 from ninja import Router, Schema
 from ninja.errors import HttpError
 
+from accounts.once import once
 from cenote_core.proofs.settings import FILM, GROWING, ProofSettings
 from sites.access import site_for
 from sites.computing import plan_as_it_is
@@ -71,6 +72,7 @@ def _start(request: HttpRequest, site_id: UUID, kind: str, title: str, params: d
 
 
 @router.post("/sites/{uuid:site_id}/proofs", response=JobOut)
+@once
 def ask_proof(request: HttpRequest, site_id: UUID, payload: ProofSettings):
     """Render a still from a station."""
     site = site_for(request, str(site_id), Member.EDITOR)
@@ -83,6 +85,7 @@ def ask_proof(request: HttpRequest, site_id: UUID, payload: ProofSettings):
 
 
 @router.post("/sites/{uuid:site_id}/handovers", response=JobOut)
+@once
 def ask_handover(request: HttpRequest, site_id: UUID):
     """Write the scene as GLB and instance table."""
     return _start(request, site_id, "handover", "hand over as GLB", {}, Member.EDITOR)
@@ -123,6 +126,7 @@ def enough(request: HttpRequest, job_id: UUID):
 
 
 @router.post("/{uuid:job_id}/go-on", response=JobOut)
+@once
 def go_on(request: HttpRequest, job_id: UUID):
     """Take up a finished good proof again, for half its noise."""
     job = _job(request, job_id, Member.EDITOR)

@@ -1,7 +1,9 @@
 import { useQuery } from '@tanstack/react-query';
 import { Navigate, Route, Routes } from 'react-router';
-import { api, setToken } from './api/client';
-import { lazy, Suspense } from 'react';
+import { api, given, setToken, type Schemas } from './api/client';
+import { useSession } from './api/session';
+import { lazy, Suspense, useState } from 'react';
+import { Unreached } from './screens/Unreached';
 import { Fallback } from './screens/Fallback';
 import { SignIn } from './screens/SignIn';
 import { Sites } from './screens/Sites';
@@ -13,19 +15,27 @@ export function App() {
   const me = useQuery({
     queryKey: ['me'],
     queryFn: async () => {
-      const { data } = await api.GET('/api/accounts/me');
-      setToken(data?.csrf ?? '');
-      return data ?? null;
+      const data = given(await api.GET('/api/accounts/me'));
+      setToken(data.csrf);
+      const session = useSession.getState();
+      // A page that was opened by somebody stays theirs: they are asked to sign in on the spot.
+      if (!session.user && data.person) session.set({ user: data.person.user });
+      else if (session.user && data.person?.user !== session.user) session.set({ ended: true });
+      return data;
     },
   });
-  if (me.isPending) return null;
-  if (!me.data?.person) return <SignIn />;
+  // Who has been here stays here while their sign-in is renewed.
+  const [person, setPerson] = useState<Schemas['Person'] | null>(null);
+  const now = me.data?.person ?? null;
+  if (now && !person) setPerson(now);
+  if (!person && me.isPending) return me.failureCount ? <Unreached error={me.failureReason} /> : null;
+  if (!person) return <SignIn />;
   return (
     <Fallback of="This page">
       <Suspense fallback={null}>
         <Routes>
-          <Route path="/" element={<Sites person={me.data.person} />} />
-          <Route path="/sites/:id" element={<Bench person={me.data.person} />} />
+          <Route path="/" element={<Sites person={person} />} />
+          <Route path="/sites/:id" element={<Bench person={person} />} />
           <Route path="*" element={<Navigate to="/" replace />} />
         </Routes>
       </Suspense>

@@ -1,4 +1,6 @@
 import createClient, { type Middleware } from 'openapi-fetch';
+import { later, ONCE, patientFetch, patiently } from './patient';
+import { endSession, useSession } from './session';
 import type { components, paths } from './schema.gen';
 
 export type Schemas = components['schemas'];
@@ -36,10 +38,39 @@ const csrf: Middleware = {
     if (request.method !== 'GET') request.headers.set('X-CSRFToken', token);
     return request;
   },
+  onResponse({ request, response }) {
+    if (response.status === 401 && !request.url.endsWith('/sign-in')) endSession();
+  },
 };
 
-export const api = createClient<paths>({ baseUrl: '/' });
+export const api = createClient<paths>({ baseUrl: '/', fetch: patientFetch });
 api.use(csrf);
+
+/** Headers of a request that is done once, however often it is sent. */
+export const once = (id: string = crypto.randomUUID()) => ({ [ONCE]: id });
+
+/** Ask for the token anew, where another page has signed in since. False where this page's person is signed in no more. */
+export async function renewToken(): Promise<boolean> {
+  const { data } = await api.GET('/api/accounts/me');
+  if (!data) throw new TypeError('no answer');
+  setToken(data.csrf);
+  const { user } = useSession.getState();
+  const here = data.person?.user === user;
+  if (!here && user) endSession();
+  return here;
+}
+
+/** The data of an answer; what it was refused with is thrown, with its status. */
+export function given<T>({ data, error, response }: { data?: T; error?: unknown; response: Response }): T {
+  if (data !== undefined && response.ok) return data;
+  throw Object.assign(Object(error ?? {}) as object, { status: response.status });
+}
+
+/** May it go well when it is asked for again? */
+export function passing(error: unknown): boolean {
+  const status = (error as { status?: number } | null)?.status;
+  return status === undefined ? error instanceof TypeError : later(status);
+}
 
 /** The sentence an error answer carries. */
 export function sentence(error: unknown): string {
@@ -54,15 +85,18 @@ export function sentence(error: unknown): string {
 
 /** Fetch binary data; null when it was overtaken by a newer request. */
 export async function fetchBytes(url: string, init?: RequestInit): Promise<ArrayBuffer> {
-  const answer = await fetch(url, { credentials: 'same-origin', ...init });
+  const answer = await patiently((cache) =>
+    fetch(url, { credentials: 'same-origin', ...init, ...(cache && { cache }) }),
+  );
+  if (answer.status === 401) endSession();
   if (!answer.ok) {
-    let detail: unknown = null;
+    let detail: object | null = null;
     try {
       detail = await answer.json();
     } catch {
       detail = null;
     }
-    throw detail ?? new TypeError(`status ${answer.status}`);
+    throw Object.assign(detail ?? new TypeError(`status ${answer.status}`), { status: answer.status });
   }
   return answer.arrayBuffer();
 }

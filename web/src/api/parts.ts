@@ -1,4 +1,5 @@
 import { fetchBytes } from './client';
+import { later } from './patient';
 
 /** So many small things are asked for at once; more would make the first of them wait for the last. */
 const A_TIME = 16;
@@ -30,7 +31,7 @@ function send() {
 
 async function together(some: Asked[]) {
   try {
-    if (some.length === 1) return some[0].take(await fetchBytes(some[0].url));
+    if (some.length === 1) return void alone(some[0]);
     const query = some.map((one) => `of=${encodeURIComponent(one.url)}`).join('&');
     const data = await fetchBytes(`/api/parts?${query}`);
     const view = new DataView(data);
@@ -41,10 +42,20 @@ async function together(some: Asked[]) {
       const part = data.slice(at + 8, at + 8 + length);
       at += 8 + length;
       if (status === 200) one.take(part);
+      // Asked for by itself, it is asked for with patience.
+      else if (later(status)) void alone(one);
       else one.fail(reasonIn(part, status));
     }
   } catch (error) {
     some.forEach((one) => one.fail(error));
+  }
+}
+
+async function alone({ url, take, fail }: Asked) {
+  try {
+    take(await fetchBytes(url));
+  } catch (error) {
+    fail(error);
   }
 }
 

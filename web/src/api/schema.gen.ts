@@ -3336,6 +3336,11 @@ export interface components {
             initials: string;
             /** Name */
             name: string;
+            /**
+             * User
+             * @description The name that is signed in with.
+             */
+            user: string;
         };
         /** PictureOut */
         PictureOut: {

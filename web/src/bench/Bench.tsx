@@ -8,12 +8,14 @@ import { useBench } from '../state/bench';
 import { askAhead } from '../state/derived';
 import { useSite } from '../state/site';
 import { Fallback } from '../screens/Fallback';
+import { Unreached } from '../screens/Unreached';
 import { ink } from '../theme';
 import { ConflictBar } from './ConflictBar';
 import { Course } from './Course';
 import { ImportDialog } from './ImportDialog';
 import { useKeys } from './keys';
 import { Sheet } from './Sheet';
+import { SignInAgain } from './SignInAgain';
 import { TopBar } from './TopBar';
 
 /** An empty site begins with the first step of the course. */
@@ -24,32 +26,48 @@ function beginAtTheGround() {
   select('ground');
 }
 
+/** Milliseconds after which a site that could not be opened is asked for again. */
+const OPENS_AGAIN = 4000;
+
 /** The main screen: course, sheet, plate. */
 export function Bench({ person }: { person: Schemas['Person'] }) {
   const { id } = useParams();
-  const [state, setState] = useState<'loading' | 'here' | 'gone'>('loading');
+  const [state, setState] = useState<'loading' | 'here' | 'gone' | { error: unknown }>('loading');
   const [dropped, setDropped] = useState<File | null>(null);
   const sheetOpen = useBench((s) => s.sheetOpen);
   const selected = useSite((s) => s.selected);
   const load = useSite((s) => s.load);
   useKeys();
   const queries = useQueryClient();
+  const [tries, setTries] = useState(0);
   useEffect(() => {
     if (!id) return;
     askAhead(queries, id);
+    let again: number | undefined;
     load(id)
       .then((found) => {
         if (found) beginAtTheGround();
         setState(found ? 'here' : 'gone');
       })
-      .catch(() => setState('gone'));
-  }, [id, load, queries]);
+      .catch((error) => {
+        setState({ error });
+        again = window.setTimeout(() => setTries(tries + 1), OPENS_AGAIN);
+      });
+    return () => window.clearTimeout(again);
+  }, [id, load, queries, tries]);
 
   if (state === 'loading')
     return (
       <Box sx={{ p: 4 }}>
         <Typography>Opening the site…</Typography>
       </Box>
+    );
+  if (typeof state === 'object')
+    return (
+      <>
+        <Unreached error={state.error} again={() => setTries(tries + 1)} />
+        <SignInAgain />
+      </>
     );
   if (state === 'gone')
     return (
@@ -95,6 +113,7 @@ export function Bench({ person }: { person: Schemas['Person'] }) {
         </Fallback>
       </Box>
       <ConflictBar />
+      <SignInAgain />
       <ImportDialog file={dropped} onClose={() => setDropped(null)} />
     </Box>
   );

@@ -6,7 +6,7 @@ import { ink } from '../theme';
 
 /** What has to be said across the bottom: trouble, a note on what was done, or two versions to choose from. */
 export function ConflictBar() {
-  const { conflict, settle, others, settleOthers, trouble, notice, clearTrouble } = useSite(
+  const { conflict, settle, others, settleOthers, trouble, notice, aside, settleAside, clearTrouble } = useSite(
     useShallow((s) => ({
       conflict: s.conflict,
       settle: s.settle,
@@ -14,6 +14,8 @@ export function ConflictBar() {
       settleOthers: s.settleOthers,
       trouble: s.trouble,
       notice: s.notice,
+      aside: s.aside,
+      settleAside: s.settleAside,
       clearTrouble: s.clearTrouble,
     })),
   );
@@ -23,8 +25,8 @@ export function ConflictBar() {
     const timer = window.setTimeout(() => useSite.getState().notice === notice && clearTrouble(), 4000);
     return () => window.clearTimeout(timer);
   }, [notice, clearTrouble]);
-  if (!conflict && !others && !trouble && !notice) return null;
-  const choice = conflict ?? others;
+  if (!conflict && !others && !trouble && !notice && !aside.length) return null;
+  const choice = conflict ?? others ?? (trouble || notice ? null : aside[0]);
   const tone = choice ? ink.ochrePale : trouble ? '#F4DDD8' : ink.panel;
   return (
     <Box
@@ -66,6 +68,18 @@ export function ConflictBar() {
           </Button>
           <Button variant="outlined" onClick={() => void settleOthers(false)}>
             Leave both
+          </Button>
+        </>
+      ) : aside.length && choice ? (
+        <>
+          <Typography>
+            Not saved: {aside.map(({ label }) => `‘${label}’`).join(', ')}. {aside[0].reason}
+          </Typography>
+          <Button variant="contained" onClick={() => settleAside(true)}>
+            Send again
+          </Button>
+          <Button variant="outlined" onClick={() => settleAside(false)}>
+            Let go
           </Button>
         </>
       ) : (

@@ -3,8 +3,9 @@ import { useQueryClient } from '@tanstack/react-query';
 import { useRef, useState } from 'react';
 import { Link } from 'react-router';
 import { useShallow } from 'zustand/react/shallow';
-import { api, sentence, type Schemas } from '../api/client';
+import { api, once, sentence, type Schemas } from '../api/client';
 import { SpellBar } from '../kinds/spell/SpellBar';
+import { useSession } from '../api/session';
 import { useSite } from '../state/site';
 import { ink, mono, serif } from '../theme';
 import { keyList } from './keys';
@@ -12,11 +13,12 @@ import { Mark } from './Mark';
 
 export function TopBar({ person, onImport }: { person: Schemas['Person']; onImport: (file: File) => void }) {
   const site = useSite(
-    useShallow(({ id, name, revision, saving, savedAt, undo, redo, stepBack, stepForward, say }) => ({
+    useShallow(({ id, name, revision, saving, aside, savedAt, undo, redo, stepBack, stepForward, say }) => ({
       id,
       name,
       revision,
       saving,
+      aside,
       savedAt,
       undo,
       redo,
@@ -32,11 +34,20 @@ export function TopBar({ person, onImport }: { person: Schemas['Person']; onImpo
   const saved = site.savedAt
     ? new Date(site.savedAt).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' })
     : '';
-  const sign = { saved: `saved ${saved}`, saving: 'saving…', waiting: 'not sent yet, trying again' }[site.saving];
+  const ended = useSession((s) => s.ended);
+  const unsent = site.aside.length
+    ? `${site.aside.length} not saved`
+    : { saved: `saved ${saved}`, saving: 'saving…', waiting: 'not sent yet, trying again' }[site.saving];
+  const sign = ended ? 'not saved: signed out' : unsent;
 
   const handOver = async () => {
-    const { error } = await api.POST('/api/work/sites/{site_id}/handovers', { params: { path: { site_id: site.id } } });
-    site.say(error ? sentence(error) : 'The hand-over is being written; follow it under Proofs.');
+    try {
+      const path = { site_id: site.id };
+      const { error } = await api.POST('/api/work/sites/{site_id}/handovers', { params: { path }, headers: once() });
+      site.say(error ? sentence(error) : 'The hand-over is being written; follow it under Proofs.');
+    } catch (error) {
+      site.say(sentence(error));
+    }
     await queries.invalidateQueries({ queryKey: ['jobs'] });
   };
   const signOut = async () => {
@@ -71,7 +82,7 @@ export function TopBar({ person, onImport }: { person: Schemas['Person']; onImpo
           fontFamily: mono,
           fontSize: 11.5,
           whiteSpace: 'nowrap',
-          color: site.saving === 'waiting' ? 'error.main' : 'text.secondary',
+          color: ended || site.aside.length || site.saving === 'waiting' ? 'error.main' : 'text.secondary',
         }}
       >
         rev {site.revision} · {sign}

@@ -17,6 +17,8 @@ function coarse(asset: Asset): Promise<Flat> {
       const { arrays } = unpack(data);
       return { position: arrays.position as Float32Array, index: arrays.index as Uint32Array };
     });
+    // What did not come is asked for again.
+    found.catch(() => kept.delete(url));
     kept.set(url, found);
   }
   return found;

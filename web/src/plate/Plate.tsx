@@ -91,6 +91,7 @@ export function Plate() {
               Setting out the site…
             </Typography>
           )}
+          <Stalled />
           {scene && <Marks scene={scene} />}
           {scene && <Handles scene={scene} />}
           {scene && ready && <Beside scene={scene} />}
@@ -123,6 +124,40 @@ const slip = {
   fontSize: 11.5,
   pointerEvents: 'none',
 } as const;
+
+/** A part of the picture does not come. */
+function Stalled() {
+  const { stalled } = useBenchParts('stalled');
+  if (!stalled) return null;
+  return (
+    <Box
+      role="alert"
+      sx={{
+        ...slip,
+        pointerEvents: 'auto',
+        left: '50%',
+        top: 'calc(50% + 24px)',
+        transform: 'translateX(-50%)',
+        width: 'max-content',
+        maxWidth: '80%',
+        display: 'flex',
+        alignItems: 'center',
+        gap: 1,
+        fontFamily: 'inherit',
+        fontSize: 13,
+        py: 0.75,
+      }}
+    >
+      <span>Not all of the picture is here. {stalled.why}</span>
+      <ButtonBase
+        onClick={stalled.again}
+        sx={{ px: 1, py: 0.4, fontSize: 12, whiteSpace: 'nowrap', border: `1px solid ${ink.line}` }}
+      >
+        Try again
+      </ButtonBase>
+    </Box>
+  );
+}
 
 /** How heavy the picture is, and what is being worked on meanwhile. */
 function Figures() {

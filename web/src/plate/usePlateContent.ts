@@ -1,9 +1,9 @@
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import { fetchBytes, sentence, writeHeaders, type ItemPlan, type Manifest, type PlanOf } from '../api/client';
 import { unpack } from '../api/packet';
 import { kindOf } from '../kinds';
 import { useBench } from '../state/bench';
-import { useAssets, useManifest } from '../state/derived';
+import { useAssets, useLost, useManifest } from '../state/derived';
 import { useSite, type Item } from '../state/site';
 import type { PlateScene } from './PlateScene';
 
@@ -15,13 +15,27 @@ const LONG = 400;
 
 /** Keeps the picture in step with the site: saved states by their manifest, drafts by previews. */
 export function usePlateContent(scene: PlateScene | null): boolean {
-  const manifest = useManifest().data;
+  const asked = useManifest();
+  const manifest = asked.data;
   const assets = useAssets();
   const selected = useSite((s) => s.selected);
   const light = useSite((s) => (s.drafts.light ?? s.items.light?.plan) as PlanOf<'light'> | undefined);
   const view = useBench((s) => s.view);
   const part = useBench((s) => s.maskOf);
   const [ready, setReady] = useState(false);
+  const stall = useStalls();
+  const { failureCount, failureReason, refetch } = asked;
+  // The server was away and is back: what did not come meanwhile is asked for again.
+  const lost = useLost();
+  const wasLost = useRef(false);
+  useEffect(() => {
+    if (wasLost.current && !lost) stall.again();
+    wasLost.current = lost;
+  }, [stall, lost]);
+  useEffect(() => {
+    if (failureCount > 1) stall.say(failureReason, () => void refetch());
+    else stall.over();
+  }, [stall, failureCount, failureReason, refetch]);
 
   useEffect(() => {
     if (!scene || !manifest || !assets.length || !light) return;
@@ -34,9 +48,10 @@ export function usePlateContent(scene: PlateScene | null): boolean {
       .then(() => {
         if (stale) return;
         setReady(true);
+        stall.over();
         useBench.getState().set({ ready: true });
       })
-      .catch((error) => useSite.getState().say(sentence(error)))
+      .catch((error) => !stale && stall.tryAgain(error))
       .finally(() => {
         window.clearTimeout(busy);
         if (!stale) useBench.getState().set({ arriving: false });
@@ -47,7 +62,7 @@ export function usePlateContent(scene: PlateScene | null): boolean {
     };
     // Light is read when the manifest arrives; its drafts are handled below.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [scene, manifest, assets]);
+  }, [scene, manifest, assets, stall.round]);
 
   useEffect(() => {
     const kind = kindOf(selected ? useSite.getState().items[selected]?.plan : undefined);
@@ -59,6 +74,41 @@ export function usePlateContent(scene: PlateScene | null): boolean {
 
   usePreviews(scene, manifest);
   return ready;
+}
+
+/** Milliseconds after which what did not come is asked for again: longer each time, up to the last. */
+const PAUSES = [3000, 6000, 12_000, 30_000];
+
+/** When a part of the picture does not come: it is said why, and asked for again by itself or by hand. */
+function useStalls() {
+  const [round, setRound] = useState(0);
+  const timer = useRef<number>(undefined);
+  const fails = useRef(0);
+  const handled = useMemo(() => {
+    const stop = () => window.clearTimeout(timer.current);
+    const again = () => {
+      stop();
+      setRound((n) => n + 1);
+    };
+    return {
+      again,
+      say: (error: unknown, retry: () => void) =>
+        useBench.getState().set({ stalled: { why: sentence(error), again: retry } }),
+      tryAgain: (error: unknown) => {
+        stop();
+        useBench.getState().set({ stalled: { why: sentence(error), again } });
+        timer.current = window.setTimeout(again, PAUSES[Math.min(fails.current, PAUSES.length - 1)]);
+        fails.current += 1;
+      },
+      over: () => {
+        stop();
+        fails.current = 0;
+        if (useBench.getState().stalled) useBench.getState().set({ stalled: null });
+      },
+    };
+  }, []);
+  useEffect(() => handled.over, [handled]);
+  return useMemo(() => ({ ...handled, round }), [handled, round]);
 }
 
 /** The mask of what is no patina: laid over the covers while it is looked at, which come back after that. */

@@ -1,33 +1,16 @@
-import { Box, Button, TextField, Typography } from '@mui/material';
+import { Box, Typography } from '@mui/material';
 import { useQueryClient } from '@tanstack/react-query';
-import { useState, type FormEvent } from 'react';
-import { api, sentence } from '../api/client';
 import { Mark } from '../bench/Mark';
 import { ink } from '../theme';
+import { SignInForm } from './SignInForm';
 
 export function SignIn() {
-  const [name, setName] = useState('');
-  const [password, setPassword] = useState('');
-  const [trouble, setTrouble] = useState('');
   const queries = useQueryClient();
-
-  const submit = async (event: FormEvent) => {
-    event.preventDefault();
-    try {
-      const { data, error } = await api.POST('/api/accounts/sign-in', { body: { name, password } });
-      if (!data) return setTrouble(sentence(error));
-      await queries.invalidateQueries({ queryKey: ['me'] });
-    } catch (error) {
-      setTrouble(sentence(error));
-    }
-  };
 
   return (
     <Box sx={{ minHeight: '100vh', display: 'grid', gridTemplateColumns: '1fr 420px', bgcolor: ink.paper }}>
       <Contours />
       <Box
-        component="form"
-        onSubmit={submit}
         sx={{
           bgcolor: ink.panel,
           borderLeft: `1px solid ${ink.line}`,
@@ -45,30 +28,7 @@ export function SignIn() {
         <Typography color="text.secondary" sx={{ mb: 2 }}>
           Dress a bare exterior until it looks as if it has stood there for years.
         </Typography>
-        <TextField
-          label="Name"
-          size="small"
-          value={name}
-          onChange={(e) => setName(e.target.value)}
-          autoFocus
-          autoComplete="username"
-        />
-        <TextField
-          label="Password"
-          size="small"
-          type="password"
-          value={password}
-          onChange={(e) => setPassword(e.target.value)}
-          autoComplete="current-password"
-        />
-        {trouble && (
-          <Typography role="alert" color="error">
-            {trouble}
-          </Typography>
-        )}
-        <Button type="submit" variant="contained" disabled={!name || !password} sx={{ py: 1 }}>
-          Sign in
-        </Button>
+        <SignInForm onSignedIn={() => void queries.invalidateQueries({ queryKey: ['me'] })} />
       </Box>
     </Box>
   );

@@ -2,7 +2,7 @@ import { Box, Button, TextField, Tooltip, Typography } from '@mui/material';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState, type FormEvent } from 'react';
 import { Link, useNavigate } from 'react-router';
-import { api, sentence, type Schemas } from '../api/client';
+import { api, given, once, sentence, type Schemas } from '../api/client';
 import { Mark } from '../bench/Mark';
 import { ink, mono } from '../theme';
 
@@ -14,16 +14,20 @@ export function Sites({ person }: { person: Schemas['Person'] }) {
   const [trouble, setTrouble] = useState('');
   const sites = useQuery({
     queryKey: ['sites'],
-    queryFn: async () => (await api.GET('/api/sites')).data ?? [],
+    queryFn: async () => given(await api.GET('/api/sites')),
     refetchOnMount: 'always',
   });
   const refresh = () => queries.invalidateQueries({ queryKey: ['sites'] });
 
   const create = async (event: FormEvent) => {
     event.preventDefault();
-    const { data, error } = await api.POST('/api/sites', { body: { name: name.trim(), note: '' } });
-    if (data) go(`/sites/${data.id}`);
-    else setTrouble(sentence(error));
+    try {
+      const { data, error } = await api.POST('/api/sites', { body: { name: name.trim(), note: '' }, headers: once() });
+      if (data) go(`/sites/${data.id}`);
+      else setTrouble(sentence(error));
+    } catch (error) {
+      setTrouble(sentence(error));
+    }
   };
   const remove = async (site: Schemas['SiteCard']) => {
     const { error } = await api.DELETE('/api/sites/{site_id}', { params: { path: { site_id: site.id } } });

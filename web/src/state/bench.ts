@@ -62,6 +62,8 @@ interface BenchState {
   ready: boolean;
   /** Something saved is still on its way into the picture. */
   arriving: boolean;
+  /** The picture is not finished, why, and what asks for it again. */
+  stalled: { why: string; again: () => void } | null;
   hovered: { text: string } | null;
   counts: { things: number; triangles: number; drawn: number; ms: number };
   /** Things a square metre at which the dots of the density view are full. */
@@ -102,6 +104,7 @@ export const useBench = create<BenchState>((set) => ({
   windMoves: false,
   ready: false,
   arriving: false,
+  stalled: null,
   hovered: null,
   counts: { things: 0, triangles: 0, drawn: 0, ms: 0 },
   dots: 0,

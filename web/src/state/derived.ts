@@ -1,15 +1,13 @@
 import { useQuery, type QueryClient } from '@tanstack/react-query';
-import { api, type Effect, type Manifest } from '../api/client';
+import { api, given, type Effect, type Manifest } from '../api/client';
 import { useMemo } from 'react';
 import { OWN } from '../api/tufts';
 import { useBench } from './bench';
 import { useSite } from './site';
 
 const sceneOf = async (id: string) =>
-  ((await api.GET('/api/sites/{site_id}/scene', { params: { path: { site_id: id } } })).data ??
-    null) as unknown as Manifest | null;
-const assetsOf = async (id: string) =>
-  (await api.GET('/api/kit/assets', { params: { query: { site: id } } })).data ?? [];
+  given(await api.GET('/api/sites/{site_id}/scene', { params: { path: { site_id: id } } })) as unknown as Manifest;
+const assetsOf = async (id: string) => given(await api.GET('/api/kit/assets', { params: { query: { site: id } } }));
 
 let ahead: { id: string; scene: Promise<Manifest | null> } | null = null;
 
@@ -44,8 +42,7 @@ export function useEffects() {
     queryKey: ['effects', id, revision],
     enabled: Boolean(id) && ready,
     placeholderData: (before) => before,
-    queryFn: async () =>
-      (await api.GET('/api/sites/{site_id}/effects', { params: { path: { site_id: id } } })).data ?? [],
+    queryFn: async () => given(await api.GET('/api/sites/{site_id}/effects', { params: { path: { site_id: id } } })),
   });
   return Object.fromEntries(((query.data ?? []) as unknown as Effect[]).map((e) => [e.key, e]));
 }
@@ -64,14 +61,17 @@ export function useAssets() {
   return useMemo(() => (query.data ?? []).filter((a) => !a.id.startsWith(OWN)).concat(own ?? []), [query.data, own]);
 }
 
-export function useJobs() {
+function useJobsQuery() {
   const id = useSite((s) => s.id);
-  const query = useQuery({
+  return useQuery({
     queryKey: ['jobs', id],
     enabled: Boolean(id),
     refetchInterval: (q) => (q.state.data?.some((j) => j.state === 'running' || j.state === 'waiting') ? 700 : 8000),
-    queryFn: async () =>
-      (await api.GET('/api/work/sites/{site_id}/jobs', { params: { path: { site_id: id } } })).data ?? [],
+    queryFn: async () => given(await api.GET('/api/work/sites/{site_id}/jobs', { params: { path: { site_id: id } } })),
   });
-  return query.data ?? [];
 }
+
+export const useJobs = () => useJobsQuery().data ?? [];
+
+/** Is the server out of reach? Told by what is asked for all the time. */
+export const useLost = () => useJobsQuery().failureCount > 0;

@@ -1,6 +1,19 @@
 import { create } from 'zustand';
 import { lockedBy, lockedSentence } from './locks';
-import { api, asItems, sentence, type ItemOut, type ItemPlan, type Kind, type PlanOf } from '../api/client';
+import {
+  api,
+  asItems,
+  once,
+  passing,
+  renewToken,
+  sentence,
+  type ItemOut,
+  type ItemPlan,
+  type Kind,
+  type PlanOf,
+} from '../api/client';
+import { endSession, useSession } from '../api/session';
+import { emptyOutbox, keep, leftBehind, named, pauseAfter, verdictOf, type Aside, type Outbox } from './outbox';
 
 export interface Item<P = ItemPlan> {
   key: string;
@@ -11,11 +24,6 @@ export interface Item<P = ItemPlan> {
 export interface Edit {
   key: string;
   plan: ItemPlan | null;
-}
-
-interface Pending {
-  label: string;
-  edits: { key: string; revision: number; plan: ItemPlan | null }[];
 }
 
 export interface Conflict {
@@ -43,6 +51,8 @@ interface SiteState {
   undo: string;
   redo: string;
   saving: 'saved' | 'saving' | 'waiting';
+  /** Edits the server does not take; kept until they are sent again or given up. */
+  aside: Aside[];
   savedAt: string;
   trouble: string;
   notice: string;
@@ -55,6 +65,10 @@ interface SiteState {
   stepBack: () => Promise<void>;
   stepForward: () => Promise<void>;
   select: (key: string | null) => void;
+  /** Send what waits, now: somebody has signed in again, or is tired of waiting. */
+  goOn: () => void;
+  /** Send once more what was set aside, or let it go. */
+  settleAside: (again: boolean) => void;
   settle: (take: 'mine' | 'theirs') => void;
   /** Take back what somebody else did since, then one's own step; or let both be. */
   settleOthers: (take: boolean) => Promise<void>;
@@ -62,34 +76,21 @@ interface SiteState {
   clearTrouble: () => void;
 }
 
-/** What of a site's edits has not arrived yet, in order. The first may be on its way, or wait for a conflict to be settled. */
-interface Outbox {
-  id: string;
-  waiting: Pending[];
-  sending: Promise<void> | null;
-}
-
-const kept = (id: string) => `cenote.unsent.${id}`;
-const RETRY = 2000;
 /** Of the open site. */
-let outbox: Outbox = { id: '', waiting: [], sending: null };
+let outbox: Outbox = emptyOutbox('');
+let nextTry: number | undefined;
+/** A step back or forward whose answer never came: asked for again, it is the same step. */
+let unanswered: { back: boolean; of?: number; id: string } | null = null;
 
-/** Leave what has not arrived where the next visit finds it. */
-function keep({ id, waiting }: Outbox) {
-  try {
-    if (waiting.length) localStorage.setItem(kept(id), JSON.stringify(waiting));
-    else localStorage.removeItem(kept(id));
-  } catch {
-    /* A full or forbidden store only means that closing the page loses what was not yet sent. */
-  }
-}
-
-function unsent(id: string): Pending[] {
-  try {
-    return JSON.parse(localStorage.getItem(kept(id)) ?? '[]');
-  } catch {
-    return [];
-  }
+/** Items as they are once what waits has arrived. */
+function withUnsent(items: Record<string, Item>, site: string): Record<string, Item> {
+  const { id, waiting } = outbox;
+  if (id !== site) return items;
+  const next = { ...items };
+  for (const { key, plan, revision } of waiting.flatMap(({ edits }) => edits))
+    if (plan === null) delete next[key];
+    else next[key] = { key, plan, revision };
+  return next;
 }
 
 /** Everything authored on the open site. Edits show at once, are sent in order, and survive a lost connection. */
@@ -118,40 +119,74 @@ export const useSite = create<SiteState>((set, get) => {
       if (box === outbox && box.waiting.length && !get().conflict && get().saving !== 'waiting') void send(box);
     }));
 
-  const deliver = async (box: Outbox) => {
+  const deliver = async (box: Outbox): Promise<void> => {
     // Another site may be opened meanwhile: then what was begun here goes on, but is not shown any more.
     const open = () => box === outbox;
+    const wait = (trouble: string) => {
+      keep(box);
+      box.tries += 1;
+      if (!open()) return;
+      set({ saving: 'waiting', trouble });
+      window.clearTimeout(nextTry);
+      nextTry = window.setTimeout(() => open() && void send(box), pauseAfter(box.tries - 1));
+    };
     while (box.waiting.length && !(open() && get().conflict)) {
-      if (open()) set({ saving: 'saving' });
-      const pending = box.waiting[0];
-      try {
-        const { data, error, response } = await api.POST('/api/sites/{site_id}/changes', {
-          params: { path: { site_id: box.id } },
-          body: pending,
-        });
-        if (response.status >= 500) throw error;
-        const stale = response.status === 409 && error && 'theirs' in error;
-        if (stale && !open()) return;
-        if (stale) {
-          // It stays in the outbox until it is settled.
-          set({ conflict: { label: pending.label, mine: pending.edits, theirs: asItems(error.theirs) } });
-          break;
-        }
-        box.waiting.shift();
-        keep(box);
-        if (data && open()) {
-          take(asItems(data.items));
-          set({ revision: data.revision, undo: data.undo, redo: data.redo, savedAt: data.saved, trouble: '' });
-        } else if (!data && open()) {
-          set({ trouble: sentence(error) });
-          await get().load(box.id);
-        }
-      } catch (error) {
-        keep(box);
-        if (!open()) return;
-        set({ saving: 'waiting', trouble: sentence(error) });
-        window.setTimeout(() => open() && void send(box), RETRY);
+      if (useSession.getState().ended) {
+        if (open()) set({ saving: 'waiting' });
         return;
+      }
+      if (open()) set({ saving: 'saving' });
+      const { id, ...body } = box.waiting[0];
+      let answer;
+      try {
+        answer = await api.POST('/api/sites/{site_id}/changes', {
+          params: { path: { site_id: box.id } },
+          headers: once(id),
+          body,
+        });
+      } catch (error) {
+        return wait(sentence(error));
+      }
+      const { data, error, response } = answer;
+      const stale = response.status === 409 && error && 'theirs' in error ? asItems(error.theirs) : null;
+      let verdict = verdictOf(response.status, stale !== null, box.tries);
+      if (verdict === 'token') {
+        // Another page has signed in since: with its token this one goes on, once.
+        const renewed = box.tries === 0 ? await renewToken().catch(() => null) : false;
+        if (renewed === null) return wait(sentence(new TypeError()));
+        if (renewed) {
+          box.tries = 1;
+          continue;
+        }
+        verdict = useSession.getState().ended ? 'sign in' : 'aside';
+      }
+      if (verdict === 'sign in') {
+        endSession();
+        keep(box);
+        if (open()) set({ saving: 'waiting', trouble: '' });
+        return;
+      }
+      if (verdict === 'later') return wait(sentence(error));
+      if (verdict === 'stale') {
+        if (!open()) return;
+        // It stays in the outbox until it is settled.
+        set({ conflict: { label: body.label, mine: body.edits, theirs: stale! } });
+        break;
+      }
+      const [sent] = box.waiting.splice(0, 1);
+      box.tries = 0;
+      if (verdict === 'aside') box.aside.push({ ...sent, reason: sentence(error) });
+      keep(box);
+      if (!open()) continue;
+      set({ aside: [...box.aside] });
+      if (data) {
+        take(asItems(data.items));
+        set({ revision: data.revision, undo: data.undo, redo: data.redo, savedAt: data.saved, trouble: '' });
+      } else if (verdict === 'refused') {
+        set({ trouble: sentence(error) });
+        await get()
+          .load(box.id)
+          .catch(() => undefined);
       }
     }
     if (open()) set({ saving: 'saved' });
@@ -160,11 +195,18 @@ export const useSite = create<SiteState>((set, get) => {
   /** One step back or forward; with `of`, back over the step of that number, whoever made it. */
   const step = async (back: boolean, of?: number): Promise<boolean> => {
     await send();
+    if (outbox.waiting.length && !get().conflict) {
+      set({ notice: 'What you did last has not been sent yet; it can be taken back once it has.' });
+      return false;
+    }
+    const same = unanswered && unanswered.back === back && unanswered.of === of;
+    const { id } = (unanswered = same && unanswered ? unanswered : { back, of, id: named() });
     try {
-      const path = { path: { site_id: get().id } };
-      const { data, error } = back
-        ? await api.POST('/api/sites/{site_id}/undo', { params: { ...path, query: { of } } })
-        : await api.POST('/api/sites/{site_id}/redo', { params: path });
+      const asked = { params: { path: { site_id: get().id }, query: { of } }, headers: once(id) };
+      const { data, error, response } = back
+        ? await api.POST('/api/sites/{site_id}/undo', asked)
+        : await api.POST('/api/sites/{site_id}/redo', { ...asked, params: { path: asked.params.path } });
+      if (!passing({ status: response.status })) unanswered = null;
       if (!data && error && 'whose' in error) {
         set({ others: { ...error, back } });
         return false;
@@ -204,6 +246,7 @@ export const useSite = create<SiteState>((set, get) => {
     undo: '',
     redo: '',
     saving: 'saved',
+    aside: [],
     savedAt: '',
     trouble: '',
     notice: '',
@@ -212,8 +255,9 @@ export const useSite = create<SiteState>((set, get) => {
     selected: null,
 
     async load(id) {
-      const { data } = await api.GET('/api/sites/{site_id}', { params: { path: { site_id: id } } });
-      if (!data) return false;
+      const { data, error, response } = await api.GET('/api/sites/{site_id}', { params: { path: { site_id: id } } });
+      if (response.status === 404) return false;
+      if (!data) throw Object.assign(Object(error ?? {}) as object, { status: response.status });
       const items: Record<string, Item> = {};
       for (const item of asItems(data.items))
         items[item.key] = { key: item.key, revision: item.revision, plan: item.plan };
@@ -223,7 +267,7 @@ export const useSite = create<SiteState>((set, get) => {
         name: data.name,
         role: data.role,
         revision: data.revision,
-        items,
+        items: withUnsent(items, id),
         drafts: {},
         undo: data.undo,
         redo: data.redo,
@@ -231,9 +275,15 @@ export const useSite = create<SiteState>((set, get) => {
         ...(fresh ? { selected: null, trouble: '', notice: '', conflict: null, others: null } : {}),
       });
       if (fresh) {
-        outbox = { id, waiting: unsent(id), sending: null };
-        if (outbox.waiting.length) {
-          set({ notice: `${outbox.waiting.length} changes made before the connection was lost are sent now.` });
+        const here = (outbox = emptyOutbox(id));
+        set({ aside: [], saving: 'saved' });
+        const left = await leftBehind(id);
+        here.waiting.unshift(...left.waiting);
+        here.aside.unshift(...left.aside);
+        keep(here);
+        set({ aside: [...here.aside], items: withUnsent(get().items, id) });
+        if (left.waiting.length) {
+          set({ notice: `${left.waiting.length} changes made before the connection was lost are sent now.` });
           void send();
         }
       }
@@ -252,11 +302,12 @@ export const useSite = create<SiteState>((set, get) => {
         if (plan === null) delete next[key];
         else next[key] = { key, plan, revision: items[key]?.revision ?? 0 };
       }
-      outbox.waiting.push({ label, edits: sent });
+      outbox.waiting.push({ id: named(), label, edits: sent });
       const selected = get().selected;
       set({ items: next, drafts: left, selected: selected && next[selected] ? selected : null });
       keep(outbox);
-      void send();
+      // What waits for its next try waits on: else every edit would be one.
+      if (get().saving !== 'waiting') void send();
     },
 
     draft(key, plan) {
@@ -277,14 +328,38 @@ export const useSite = create<SiteState>((set, get) => {
     },
     select: (selected) => set({ selected }),
 
+    goOn() {
+      outbox.tries = 0;
+      void send();
+    },
+
+    settleAside(again) {
+      const { items } = get();
+      for (const { label, edits } of again ? outbox.aside : [])
+        outbox.waiting.push({
+          id: named(),
+          label,
+          edits: edits.map((e) => ({ ...e, revision: items[e.key]?.revision ?? 0 })),
+        });
+      outbox.aside = [];
+      keep(outbox);
+      set({ aside: [] });
+      if (again) void send();
+      else
+        void get()
+          .load(outbox.id)
+          .catch(() => undefined);
+    },
+
     settle(taken) {
       const conflict = get().conflict;
       if (!conflict) return;
       // Mine goes out once more, now against the state it was shown beside; what never was there is made anew.
       if (taken === 'theirs') outbox.waiting.shift();
-      else
-        for (const edit of outbox.waiting[0]?.edits ?? [])
-          if (edit.revision && !get().items[edit.key]) edit.revision = 0;
+      else if (outbox.waiting[0]) {
+        outbox.waiting[0].id = named();
+        for (const edit of outbox.waiting[0].edits) if (edit.revision && !get().items[edit.key]) edit.revision = 0;
+      }
       keep(outbox);
       take(conflict.theirs);
       set({ conflict: null });

@@ -2,11 +2,14 @@ import { beforeEach, describe, expect, test, vi } from 'vitest';
 import { fresh } from '../api/defaults';
 import type { ItemPlan } from '../api/client';
 
-const { POST, GET } = vi.hoisted(() => ({ POST: vi.fn(), GET: vi.fn() }));
+const { POST, GET, renewToken } = vi.hoisted(() => ({ POST: vi.fn(), GET: vi.fn(), renewToken: vi.fn() }));
 vi.mock('../api/client', async (original) => ({
   ...(await original<object>()),
   api: { POST, GET, use: () => undefined },
+  renewToken,
 }));
+
+type Answer = { data?: unknown; error?: unknown; response: { status: number } };
 
 /** A stand-in for the server's side: sites with items, each with a revision that every write must name. */
 class Server {
@@ -14,6 +17,11 @@ class Server {
   log: { site: string; label: string }[] = [];
   undone: string[] = [];
   down = false;
+  /** Done, but the answer does not arrive. */
+  deaf = false;
+  /** What is answered in place of doing anything. */
+  instead: number | null = null;
+  answered = new Map<string, Answer>();
   /** Answers wait here until they are let go. */
   hold: (() => void)[] | null = null;
 
@@ -31,8 +39,19 @@ class Server {
       deleted: item.plan === null,
     }));
 
+  /** Done once by its id, however often it is sent. */
+  once(headers: Record<string, string>, make: () => Answer): Answer {
+    if (this.instead) return { error: { detail: `status ${this.instead}` }, response: { status: this.instead } };
+    const id = headers['Idempotency-Key'];
+    const known = this.answered.get(id) ?? make();
+    if (known.response.status < 300 || known.response.status === 409) this.answered.set(id, known);
+    if (this.deaf) throw new TypeError('lost on the way');
+    return structuredClone(known);
+  }
+
   get(id: string) {
     return this.answer(() => ({
+      response: { status: 200 },
       data: {
         name: id,
         role: 'owner',
@@ -45,34 +64,42 @@ class Server {
     }));
   }
 
-  change(id: string, body: { label: string; edits: { key: string; revision: number; plan: ItemPlan | null }[] }) {
-    return this.answer(() => {
-      const stale = body.edits.filter((e) => (this.sites[id][e.key]?.revision ?? 0) !== e.revision);
-      if (stale.length)
+  change(
+    id: string,
+    headers: Record<string, string>,
+    body: { label: string; edits: { key: string; revision: number; plan: ItemPlan | null }[] },
+  ) {
+    return this.answer(() =>
+      this.once(headers, () => {
+        const stale = body.edits.filter((e) => (this.sites[id][e.key]?.revision ?? 0) !== e.revision);
+        if (stale.length)
+          return {
+            error: { detail: 'stale', theirs: this.state(id).filter((i) => stale.some((e) => e.key === i.key)) },
+            response: { status: 409 },
+          };
+        if (body.label === 'absurd') return { error: { detail: 'Density is at most 200.' }, response: { status: 422 } };
+        for (const e of body.edits) this.sites[id][e.key] = { revision: e.revision + 1, plan: e.plan };
+        this.log.push({ site: id, label: body.label });
+        const items = this.state(id).filter((i) => body.edits.some((e) => e.key === i.key));
         return {
-          error: { detail: 'stale', theirs: this.state(id).filter((i) => stale.some((e) => e.key === i.key)) },
-          response: { status: 409 },
+          data: { revision: this.log.length, items, undo: body.label, redo: '', saved: '12:00' },
+          response: { status: 200 },
         };
-      if (body.label === 'absurd') return { error: { detail: 'Density is at most 200.' }, response: { status: 422 } };
-      for (const e of body.edits) this.sites[id][e.key] = { revision: e.revision + 1, plan: e.plan };
-      this.log.push({ site: id, label: body.label });
-      const items = this.state(id).filter((i) => body.edits.some((e) => e.key === i.key));
-      return {
-        data: { revision: this.log.length, items, undo: body.label, redo: '', saved: '12:00' },
-        response: { status: 200 },
-      };
-    });
+      }),
+    );
   }
 
-  undo(id: string) {
-    return this.answer(() => {
-      const last = this.log.filter((entry) => entry.site === id).at(-1);
-      this.undone.push(last?.label ?? '');
-      return {
-        data: { revision: 9, items: [], undo: '', redo: '', saved: '', label: last?.label ?? '' },
-        response: { status: 200 },
-      };
-    });
+  undo(id: string, headers: Record<string, string>) {
+    return this.answer(() =>
+      this.once(headers, () => {
+        const last = this.log.filter((entry) => entry.site === id).at(-1);
+        this.undone.push(last?.label ?? '');
+        return {
+          data: { revision: 9, items: [], undo: '', redo: '', saved: '', label: last?.label ?? '' },
+          response: { status: 200 },
+        };
+      }),
+    );
   }
 }
 
@@ -81,9 +108,12 @@ const store = new Map<string, string>();
 let server: Server;
 let useSite: (typeof import('../state/site'))['useSite'];
 
-const unsent = (id: string) => JSON.parse(store.get(`cenote.unsent.${id}`) ?? '[]') as { label: string }[];
+const unsent = (id: string) =>
+  [...store].flatMap(([key, value]) =>
+    key.startsWith(`cenote.unsent.${id}.ada.`) ? (JSON.parse(value).waiting as { label: string }[]) : [],
+  );
 const rest = async () => {
-  for (let k = 0; k < 12; k++) await Promise.resolve();
+  for (let k = 0; k < 40; k++) await Promise.resolve();
   await vi.advanceTimersByTimeAsync(1);
 };
 
@@ -92,23 +122,44 @@ beforeEach(async () => {
   vi.resetModules();
   store.clear();
   vi.stubGlobal('window', globalThis);
+  // Pages that cannot tell one another whether they live.
+  vi.stubGlobal('navigator', {});
   vi.stubGlobal('localStorage', {
+    get length() {
+      return store.size;
+    },
+    key: (k: number) => [...store.keys()][k],
     getItem: (k: string) => store.get(k) ?? null,
     setItem: (k: string, v: string) => store.set(k, v),
     removeItem: (k: string) => store.delete(k),
   });
   server = new Server();
-  POST.mockImplementation((path: string, { params, body }: { params: { path: { site_id: string } }; body: never }) =>
-    path.endsWith('changes')
-      ? server.change(params.path.site_id, structuredClone(body))
-      : server.undo(params.path.site_id),
+  POST.mockImplementation(
+    (
+      path: string,
+      { params, headers, body }: { params: { path: { site_id: string } }; headers: never; body: never },
+    ) =>
+      path.endsWith('changes')
+        ? server.change(params.path.site_id, headers, structuredClone(body))
+        : server.undo(params.path.site_id, headers),
   );
+  renewToken.mockReset();
   GET.mockImplementation((_: string, { params }: { params: { path: { site_id: string } } }) =>
     server.get(params.path.site_id),
   );
+  await openPage();
+});
+
+/** A page that ada opens on site a. */
+async function openPage() {
+  vi.resetModules();
+  const { useSession } = await import('../api/session');
+  useSession.setState({ user: 'ada', ended: false });
   ({ useSite } = await import('../state/site'));
   await useSite.getState().load('a');
-});
+  await rest();
+  return useSession;
+}
 
 describe('edits on their way', () => {
   test('show at once and arrive in order', async () => {
@@ -141,10 +192,7 @@ describe('edits on their way', () => {
     useSite.getState().commit('one', [{ key: 'd', plan: drift(1) }]);
     await rest();
     server.down = false;
-    vi.resetModules();
-    ({ useSite } = await import('../state/site'));
-    await useSite.getState().load('a');
-    await rest();
+    await openPage();
     expect(server.log.map((e) => e.label)).toEqual(['one']);
     expect(useSite.getState().items.d.plan).toMatchObject({ density: 1 });
   });
@@ -161,6 +209,7 @@ describe('edits on their way', () => {
 
   test('a full store does not stop them', async () => {
     vi.stubGlobal('localStorage', {
+      length: 0,
       getItem: () => null,
       setItem: () => {
         throw new Error('quota');
@@ -243,10 +292,7 @@ describe('two people on one item', () => {
 
   test('a conflict is still there after the page was closed on it', async () => {
     await byAnother();
-    vi.resetModules();
-    ({ useSite } = await import('../state/site'));
-    await useSite.getState().load('a');
-    await rest();
+    await openPage();
     expect(useSite.getState().conflict?.label).toBe('mine');
   });
 });
@@ -271,5 +317,108 @@ describe('undo', () => {
   test('says so when there is nothing to take back', async () => {
     await useSite.getState().stepBack();
     expect(useSite.getState().notice).toBe('Nothing to undo.');
+  });
+});
+
+describe('what the server does not take stays here', () => {
+  const edit = async (density = 1) => {
+    useSite.getState().commit('density', [{ key: 'd', plan: drift(density) }]);
+    await rest();
+  };
+
+  test.each([429, 502, 503, 504, 507])('at %i it is sent again', async (status) => {
+    server.instead = status;
+    await edit();
+    expect(useSite.getState().saving).toBe('waiting');
+    expect(unsent('a')).toHaveLength(1);
+    server.instead = null;
+    await vi.advanceTimersByTimeAsync(2500);
+    expect(server.sites.a.d.plan).toMatchObject({ density: 1 });
+    expect(useSite.getState()).toMatchObject({ saving: 'saved', trouble: '' });
+  });
+
+  test('signed out, it waits for signing in again and then goes out', async () => {
+    const session = await openPage();
+    server.instead = 401;
+    await edit();
+    await edit(2);
+    expect(session.getState().ended).toBe(true);
+    expect(useSite.getState().saving).toBe('waiting');
+    await vi.advanceTimersByTimeAsync(60_000);
+    expect(unsent('a')).toHaveLength(2);
+    server.instead = null;
+    session.setState({ ended: false });
+    useSite.getState().goOn();
+    await rest();
+    expect(server.sites.a.d.plan).toMatchObject({ density: 2 });
+    expect(unsent('a')).toEqual([]);
+  });
+
+  test('with the token of before another page signed in, it goes out with the new one', async () => {
+    server.instead = 403;
+    renewToken.mockImplementation(async () => {
+      server.instead = null;
+      return true;
+    });
+    await edit();
+    expect(server.sites.a.d.plan).toMatchObject({ density: 1 });
+    expect(useSite.getState().saving).toBe('saved');
+  });
+
+  test.each([500, 403])('always answered %i, it is set aside by name and the next ones go out', async (status) => {
+    renewToken.mockResolvedValue(true);
+    server.instead = status;
+    await edit();
+    await vi.advanceTimersByTimeAsync(10_000);
+    expect(useSite.getState().aside).toMatchObject([{ label: 'density', reason: `status ${status}` }]);
+    expect(useSite.getState().items.d.plan).toMatchObject({ density: 1 });
+    server.instead = null;
+    useSite.getState().commit('other', [{ key: 'e', plan: drift(5) }]);
+    await rest();
+    expect(server.log.map((e) => e.label)).toEqual(['other']);
+    // It is still there after the page was closed, and may be sent again.
+    await openPage();
+    expect(useSite.getState().aside).toMatchObject([{ label: 'density' }]);
+    useSite.getState().settleAside(true);
+    await rest();
+    expect(server.sites.a.d.plan).toMatchObject({ density: 1 });
+    expect(useSite.getState().aside).toEqual([]);
+  });
+});
+
+describe('an answer that is lost', () => {
+  test('is asked for again, and meets no conflict with itself', async () => {
+    server.deaf = true;
+    useSite.getState().commit('new', [{ key: 'd', plan: drift(1) }]);
+    await rest();
+    expect(server.log).toHaveLength(1);
+    server.deaf = false;
+    await vi.advanceTimersByTimeAsync(2500);
+    expect(server.log).toHaveLength(1);
+    expect(useSite.getState()).toMatchObject({ saving: 'saved', conflict: null });
+    expect(useSite.getState().items.d.revision).toBe(1);
+  });
+
+  test('of an undo does not make the next one go back two steps', async () => {
+    useSite.getState().commit('new', [{ key: 'd', plan: drift(1) }]);
+    await rest();
+    server.deaf = true;
+    await useSite.getState().stepBack();
+    server.deaf = false;
+    await useSite.getState().stepBack();
+    expect(server.undone).toEqual(['new']);
+    await useSite.getState().stepBack();
+    expect(server.undone).toHaveLength(2);
+  });
+
+  test('two pages keep their own, and one takes over what the other left', async () => {
+    server.down = true;
+    useSite.getState().commit('first page', [{ key: 'd', plan: drift(1) }]);
+    await rest();
+    await openPage().catch(() => undefined);
+    server.down = false;
+    await openPage();
+    expect(server.log.map((e) => e.label)).toEqual(['first page']);
+    expect(unsent('a')).toEqual([]);
   });
 });

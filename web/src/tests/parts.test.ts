@@ -36,7 +36,7 @@ beforeEach(async () => {
     if (broken) throw new TypeError('fetch failed');
     const urls = new URL(url, 'http://here').searchParams.getAll('of');
     const body = urls.length ? together(urls) : (answers[url]?.data.slice().buffer ?? null);
-    return new Response(body, { status: body ? 200 : 404 });
+    return new Response(body, { status: urls.length ? 200 : (answers[url]?.status ?? 404) });
   });
   ({ fetchPart } = await import('../api/parts'));
 });
@@ -61,11 +61,37 @@ describe('many small things', () => {
     expect((bad as PromiseRejectedResult).reason).toEqual({ detail: 'There is no such thing.' });
   });
 
-  test('a lost connection fails all of them, and the next ask tries anew', async () => {
+  test('a lost connection is tried again a few times, then fails all of them; the next ask tries anew', async () => {
+    vi.useFakeTimers();
     broken = true;
-    const lost = await Promise.allSettled([fetchPart(all[0]), fetchPart(all[1])]);
+    const asking = Promise.allSettled([fetchPart(all[0]), fetchPart(all[1])]);
+    await vi.advanceTimersByTimeAsync(10_000);
+    const lost = await asking;
+    vi.useRealTimers();
+    expect(asked).toHaveLength(4);
     expect(lost.map((r) => r.status)).toEqual(['rejected', 'rejected']);
     broken = false;
     expect([...new Uint8Array(await fetchPart(all[0]))]).toEqual([0, 1]);
+  });
+
+  test('an answer that did not arrive is asked for again past the cache', async () => {
+    const how: (RequestCache | undefined)[] = [];
+    const real = fetch;
+    vi.stubGlobal('fetch', async (url: string, init?: RequestInit) => {
+      how.push(init?.cache);
+      if (how.length === 1) throw new TypeError('cache write failure');
+      return real(url);
+    });
+    expect([...new Uint8Array(await fetchPart(all[5]))]).toEqual([5, 6]);
+    expect(how).toEqual([undefined, 'no-store']);
+  });
+
+  test('one the server has no time for just now is asked for by itself', async () => {
+    const good = answers[all[1]];
+    answers[all[1]] = { status: 503, data: new TextEncoder().encode('{"detail": "Busy."}') };
+    const asking = Promise.all([fetchPart(all[0]), fetchPart(all[1])]);
+    await new Promise((over) => setTimeout(over, 20));
+    answers[all[1]] = good;
+    expect((await asking).map((data) => new Uint8Array(data)[0])).toEqual([0, 1]);
   });
 });

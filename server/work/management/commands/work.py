@@ -7,6 +7,7 @@ from django.core.management.base import BaseCommand
 from django.db import InterfaceError, OperationalError, close_old_connections
 from procrastinate.contrib.django import app
 
+from accounts.once import forget_old
 from work.running import recover_lost
 from work.tasks import ROUGH, WORK, ask, child
 
@@ -41,5 +42,6 @@ def _look_for_lost() -> None:
         close_old_connections()
         try:
             recover_lost(ask)
+            forget_old()
         except (OperationalError, InterfaceError):
             log.warning("The database cannot be reached; lost jobs are looked for later")

@@ -1,6 +1,6 @@
 import { Box, Button, MenuItem, Select, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
-import { api, type Kind, type Rule } from '../../api/client';
+import { api, given, type Kind, type Rule } from '../../api/client';
 import { atRest, useBench } from '../../state/bench';
 import { itemsOf, useSite } from '../../state/site';
 import { Chooser } from './Chooser';
@@ -141,7 +141,7 @@ export function usePictures() {
   const query = useQuery({
     queryKey: ['pictures', id],
     enabled: Boolean(id),
-    queryFn: async () => (await api.GET('/api/kit/pictures', { params: { query: { site: id } } })).data ?? [],
+    queryFn: async () => given(await api.GET('/api/kit/pictures', { params: { query: { site: id } } })),
   });
   return { pictures: query.data ?? [], refresh: query.refetch };
 }

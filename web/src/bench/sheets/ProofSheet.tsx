@@ -1,6 +1,6 @@
 import { Box, Button, MenuItem, Select, Typography } from '@mui/material';
 import { useQueryClient } from '@tanstack/react-query';
-import { api, sentence } from '../../api/client';
+import { api, once, sentence } from '../../api/client';
 import { useBenchParts } from '../../state/bench';
 import { useJobs } from '../../state/derived';
 import { itemsOf, useSite } from '../../state/site';
@@ -27,6 +27,7 @@ export function ProofSheet() {
     try {
       const { error } = await api.POST('/api/work/sites/{site_id}/proofs', {
         params: { path: { site_id: id } },
+        headers: once(),
         body: { station: chosen.key, quality, width, height, frame },
       });
       if (error) say(sentence(error));

@@ -1,7 +1,7 @@
 import { Box, Button, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
-import { api } from '../../api/client';
+import { api, given } from '../../api/client';
 import { tuftsOf } from '../../api/tufts';
 import { useAssets } from '../../state/derived';
 import { itemsOf, useSite } from '../../state/site';
@@ -21,7 +21,7 @@ export function RecipeSheet() {
   const recipes = useQuery({
     queryKey: ['recipes'],
     staleTime: Infinity,
-    queryFn: async () => (await api.GET('/api/sites/recipes')).data ?? [],
+    queryFn: async () => given(await api.GET('/api/sites/recipes')),
   });
   const take = async (key: string, title: string) => {
     setBusy(key);

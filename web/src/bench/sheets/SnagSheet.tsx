@@ -1,7 +1,7 @@
 import { Box, Button, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
-import { api, type ItemPlan } from '../../api/client';
+import { api, given, type ItemPlan } from '../../api/client';
 import { atRest, useBenchParts } from '../../state/bench';
 import { useSite } from '../../state/site';
 import { ink } from '../../theme';
@@ -20,8 +20,7 @@ export function SnagSheet() {
     queryKey: ['snags', id, revision],
     enabled: Boolean(id) && asked,
     placeholderData: (before) => before,
-    queryFn: async () =>
-      (await api.GET('/api/sites/{site_id}/snags', { params: { path: { site_id: id } } })).data ?? [],
+    queryFn: async () => given(await api.GET('/api/sites/{site_id}/snags', { params: { path: { site_id: id } } })),
   });
   const list = asked ? query.data : undefined;
   return (

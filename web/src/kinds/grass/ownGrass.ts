@@ -1,4 +1,4 @@
-import { api, type Asset, type PlanOf } from '../../api/client';
+import { api, given, type Asset, type PlanOf } from '../../api/client';
 import { fresh } from '../../api/defaults';
 import { grassOf, TUFTS, tuftsOf } from '../../api/tufts';
 import { atRest, useBench } from '../../state/bench';
@@ -16,7 +16,7 @@ export const sown = (item: string, weight: number): Share[] => tuftsOf(item).map
 
 /** How the grasses of the kit grow, by asset. */
 export async function kitGrasses(): Promise<{ asset: string; plan: Grass }[]> {
-  return ((await api.GET('/api/kit/grasses')).data ?? []) as { asset: string; plan: Grass }[];
+  return given(await api.GET('/api/kit/grasses')) as { asset: string; plan: Grass }[];
 }
 
 /** Can an asset be shaped as a grass? Those of the kit have a far card beside their blades. */

@@ -95,6 +95,7 @@ export class WatersPart implements PlatePart {
       return;
     }
     if (!water.thrown || water.pattern !== pattern) {
+      water.thrown = null;
       water.pattern = pattern;
       const { arrays, info } = unpack(await fetchPart(pattern));
       if (water.pattern !== pattern) return;

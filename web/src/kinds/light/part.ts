@@ -7,7 +7,8 @@ import type { PlatePart, Plans } from '../../plate/PlatePart';
 
 /** Sun, sky and haze. */
 export class LightPart implements PlatePart {
-  private url = '';
+  private wanted = '';
+  private shown = '';
   private light?: PlanOf<'light'>;
   private weather?: PlanOf<'weather'>;
 
@@ -15,9 +16,13 @@ export class LightPart implements PlatePart {
 
   async sync(manifest: Manifest, plans: Plans) {
     this.takePlan(plans.light as PlanOf<'light'> | undefined);
-    if (manifest.sky === this.url) return;
-    this.url = manifest.sky;
-    this.take(unpack(await fetchPart(manifest.sky)));
+    this.wanted = manifest.sky;
+    if (manifest.sky === this.shown) return;
+    const packet = unpack(await fetchPart(manifest.sky));
+    // An answer that was overtaken is none.
+    if (this.wanted !== manifest.sky) return;
+    this.shown = manifest.sky;
+    this.take(packet);
   }
 
   /** What the plate does with the light by itself, and with the weather in it. */

@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
-import { api, type PlanOf } from '../../api/client';
+import { api, given, type PlanOf } from '../../api/client';
 import type { Setting } from '../../api/settings';
 import { Field } from '../../bench/controls/Field';
 import { Section } from '../../bench/controls/Section';
@@ -24,7 +24,7 @@ export function useWeatherings() {
   return useQuery({
     queryKey: ['weatherings'],
     staleTime: Infinity,
-    queryFn: async () => (await api.GET('/api/sites/weatherings')).data ?? [],
+    queryFn: async () => given(await api.GET('/api/sites/weatherings')),
   }).data;
 }
 

@@ -1,6 +1,6 @@
 import { Box, Button, Typography } from '@mui/material';
 import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
-import { api, sentence, type ItemPlan, type Manifest } from '../../api/client';
+import { api, given, sentence, type ItemPlan, type Manifest } from '../../api/client';
 import type { PlateScene } from '../../plate/PlateScene';
 import { useBench, useBenchParts } from '../../state/bench';
 import { useManifest } from '../../state/derived';
@@ -141,8 +141,8 @@ function usePicture(scene: PlateScene, spell: string, plan: Spell): string | nul
       const found = await api.GET('/api/sites/{site_id}/scene', {
         params: { path: { site_id: id }, query: { spell } },
       });
-      const other = found.data as unknown as Manifest | undefined;
-      if (stale || !other) return;
+      const other = given(found) as unknown as Manifest;
+      if (stale) return;
       const taken = await inSpell(scene, other, plan, () => stale);
       const now = plansNow();
       scene.takeWeather(now.weather);

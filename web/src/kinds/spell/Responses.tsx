@@ -1,6 +1,6 @@
 import { Box, Button, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
-import { api, type ItemPlan, type Schemas } from '../../api/client';
+import { api, given, type ItemPlan, type Schemas } from '../../api/client';
 import { Section } from '../../bench/controls/Section';
 import { useSite } from '../../state/site';
 import { figure, ink, mono } from '../../theme';
@@ -15,8 +15,7 @@ export function Responses() {
     queryKey: ['responses', id, revision],
     enabled: Boolean(id),
     placeholderData: (before) => before,
-    queryFn: async () =>
-      (await api.GET('/api/sites/{site_id}/responses', { params: { path: { site_id: id! } } })).data ?? [],
+    queryFn: async () => given(await api.GET('/api/sites/{site_id}/responses', { params: { path: { site_id: id! } } })),
   });
   const found = (query.data ?? []) as Response[];
   if (!found.length) return null;

@@ -70,8 +70,11 @@ export class BodiesPart implements PlatePart {
     const packet = unpack(await fetchPart(url));
     // An answer that was overtaken is none.
     if (body.wanted !== url || this.bodies.get(key) !== body) return;
-    if (stuff === 'leaves') await this.takeLeaves(key, owner, packet);
-    else this.take(key, owner, stuff, packet, size);
+    if (stuff === 'leaves') {
+      const materials = await this.leafMaterials(packet);
+      if (body.wanted !== url || this.bodies.get(key) !== body) return materials.forEach((made) => made.dispose());
+      this.put(key, owner, geometryOf(packet, true), materials);
+    } else this.take(key, owner, stuff, packet, size);
     body.shown = url;
   }
 
@@ -83,13 +86,10 @@ export class BodiesPart implements PlatePart {
   }
 
   /** Its slots are materials. */
-  private async takeLeaves(key: string, owner: string, packet: Packet) {
+  private leafMaterials(packet: Packet) {
     const { store } = this.plate.stage;
     const slots = (packet.info.slots ?? []) as string[];
-    const materials = await Promise.all(
-      slots.map(async (id) => leafMaterial(await store.cutOut(id), this.plate.machine.lighting, 1)),
-    );
-    this.put(key, owner, geometryOf(packet, true), materials);
+    return Promise.all(slots.map(async (id) => leafMaterial(await store.cutOut(id), this.plate.machine.lighting, 1)));
   }
 
   private put(

@@ -70,13 +70,15 @@ export class PoolsPart implements PlatePart {
   private async fetch(owner: string, url: string, damp: string) {
     const pool = this.pools.get(owner) ?? { wanted: '', shown: '', mesh: null, damp: null };
     this.pools.set(owner, pool);
-    pool.wanted = url;
-    if (pool.shown === url) return;
+    // Without standing water the surface is the same whatever the weather, and how wet it is changes all the same.
+    const wanted = `${url} ${damp}`;
+    pool.wanted = wanted;
+    if (pool.shown === wanted) return;
     const [surface, halo] = (await Promise.all([fetchPart(url), fetchPart(damp)])).map(unpack);
     // An answer that was overtaken is none.
-    if (pool.wanted !== url || this.pools.get(owner) !== pool) return;
+    if (pool.wanted !== wanted || this.pools.get(owner) !== pool) return;
     this.drop(pool);
-    pool.shown = url;
+    pool.shown = wanted;
     pool.damp = mapTexture(halo, 'damp');
     const geometry = geometryOf(surface);
     const carrier = this.owners.get(owner)?.group;
