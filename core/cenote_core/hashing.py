@@ -11,7 +11,8 @@ import json
 from typing import Any
 
 import numpy as np
-from numba import njit, uint64
+
+from .base.kernels import inlined, uint64
 
 
 def _unknown(value: Any) -> Any:
@@ -22,7 +23,7 @@ _text = json.JSONEncoder(sort_keys=True, default=_unknown).encode
 _U53 = 1.0 / 9007199254740992.0
 
 
-@njit(inline="always")
+@inlined()
 def splitmix64(value: int) -> int:
     """SplitMix64 finaliser (Steele, Lea, Flood 2014): 64 bits in, 64 well-mixed bits out."""
     z = uint64(value) + uint64(0x9E3779B97F4A7C15)
@@ -31,25 +32,25 @@ def splitmix64(value: int) -> int:
     return z ^ (z >> uint64(31))
 
 
-@njit(inline="always")
+@inlined()
 def prehash(value: int) -> int:
     """A value made ready to be joined to hashes, for where it is joined to several."""
     return splitmix64(uint64(value)) + uint64(0x632BE59BD9B4E019)
 
 
-@njit(inline="always")
+@inlined()
 def hash_combine_prehashed(a: int, ready: int) -> int:
     """One hash out of a hash and a value made ready by `stirred`."""
     return splitmix64(uint64(a) ^ uint64(ready))
 
 
-@njit(inline="always")
+@inlined()
 def hash_combine(a: int, b: int) -> int:
     """One hash out of two 64-bit values; order matters."""
     return hash_combine_prehashed(a, prehash(b))
 
 
-@njit(inline="always")
+@inlined()
 def unit(value: int) -> float:
     """A hash as a number in [0, 1)."""
     return float(uint64(value) >> uint64(11)) * _U53

@@ -5,12 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from numba import njit, prange
 
+from .base.kernels import inlined, parallel_kernel, prange
 from .plan import Gate
 
 
-@njit(cache=True, inline="always")
+@inlined()
 def _response(value: float, a: float, b: float, c: float, d: float) -> float:
     if value < a or value > d:
         return 0.0
@@ -21,13 +21,13 @@ def _response(value: float, a: float, b: float, c: float, d: float) -> float:
     return 1.0
 
 
-@njit(cache=True, parallel=True, nogil=True)
+@parallel_kernel
 def _apply(amount: np.ndarray, values: np.ndarray, a: float, b: float, c: float, d: float, strength: float) -> None:
     for i in prange(len(amount)):
         amount[i] *= 1.0 - strength + strength * _response(values[i], a, b, c, d)
 
 
-@njit(cache=True, parallel=True, nogil=True)
+@parallel_kernel
 def _responses(out: np.ndarray, values: np.ndarray, a: float, b: float, c: float, d: float) -> None:
     for i in prange(len(values)):
         out[i] = _response(values[i], a, b, c, d)

@@ -8,7 +8,7 @@ from cenote_core.columns.grid import columns_of
 from cenote_core.decals.project import projected
 from cenote_core.decals.weathered import open_and_damp
 from cenote_core.drifts.floating import _floating, floating
-from cenote_core.emit.drifts import under_roofs
+from cenote_core.drifts.headroom import under_roofs
 from cenote_core.emit.rime import LONGEST, feathers
 from cenote_core.explain.responses import responses
 from cenote_core.explain.weather import weather_verdicts

@@ -46,7 +46,12 @@ class Once(TestCase):
     def test_an_undo_goes_back_one_step(self):
         plan = grass().model_dump(mode="json")
         for revision in range(3):
-            send(self.client, f"{self.root}/changes", self.body(("g", revision, {**plan, "density": 1.0 + revision})), uuid4())
+            send(
+                self.client,
+                f"{self.root}/changes",
+                self.body(("g", revision, {**plan, "density": 1.0 + revision})),
+                uuid4(),
+            )
         self.twice(f"{self.root}/undo", {})
         self.assertEqual(Item.objects.get(site=self.site, key="g").plan["density"], 2.0)
         self.twice(f"{self.root}/redo", {})
@@ -102,7 +107,10 @@ class Once(TestCase):
 class AtTheSameTime(TransactionTestCase):
     def test_two_of_one_id_are_one(self):
         site, client = site_of(person()), client_of(person())
-        name, body = uuid4(), {"label": "new", "edits": [{"key": "g", "revision": 0, "plan": grass().model_dump(mode="json")}]}
+        name, body = (
+            uuid4(),
+            {"label": "new", "edits": [{"key": "g", "revision": 0, "plan": grass().model_dump(mode="json")}]},
+        )
         found = []
 
         def go():

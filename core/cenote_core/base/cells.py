@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit, prange, uint64
 
 from ..hashing import hash_combine_prehashed, prehash
+from .kernels import parallel_kernel, prange, uint64
 
 
-@njit(cache=True, parallel=True, nogil=True)
+@parallel_kernel
 def _cells(positions: np.ndarray, size: float, seed: int, out: np.ndarray) -> None:
     for n in prange(len(positions)):
         x, y, z = positions[n, 0] / size, positions[n, 1] / size, positions[n, 2] / size

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit, prange, uint64
 
 from ..hashing import hash_combine_prehashed, prehash
+from .kernels import inlined, kernel, parallel_kernel, prange, uint64
 
 
-@njit(cache=True, inline="always")
+@inlined()
 def _gradient(h: int, x: float, y: float, z: float) -> float:
     k = int(h % uint64(12))
     # The twelve edge directions of a cube (Perlin, Improving Noise, 2002).
@@ -19,12 +19,12 @@ def _gradient(h: int, x: float, y: float, z: float) -> float:
     return (y if k & 1 else -y) + (z if k & 2 else -z)
 
 
-@njit(cache=True, inline="always")
+@inlined()
 def _fade(t: float) -> float:
     return t * t * t * (t * (t * 6.0 - 15.0) + 10.0)
 
 
-@njit(cache=True)
+@kernel
 def _noise3(x: float, y: float, z: float, seed: int) -> float:
     fx, fy, fz = np.floor(x), np.floor(y), np.floor(z)
     ix, iy, iz = int(fx), int(fy), int(fz)
@@ -44,7 +44,7 @@ def _noise3(x: float, y: float, z: float, seed: int) -> float:
     return total
 
 
-@njit(cache=True, parallel=True, nogil=True)
+@parallel_kernel
 def _fractal(positions: np.ndarray, size: float, detail: int, seed: int, ridged: float, out: np.ndarray) -> None:
     for n in prange(len(positions)):
         scale = 1.0 / size

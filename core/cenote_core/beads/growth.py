@@ -9,8 +9,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from numba import njit
 from scipy.spatial import cKDTree
+
+from ..base.kernels import inlined, kernel
 
 GROWS = 1.07
 """Radii grow by this from step to step."""
@@ -115,7 +116,7 @@ def covered(foot: np.ndarray, area: float) -> float:
     return float(np.pi * (foot * foot).sum() / area)
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def _run(
     at: np.ndarray, normal: np.ndarray, radius: np.ndarray, memory: np.ndarray, alive: np.ndarray, begins: np.ndarray,
     steps: int, foot: float, first: float,
@@ -166,19 +167,19 @@ def _run(
                 alive[gone] = False
 
 
-@njit(cache=True, nogil=True, inline="always")
+@inlined()
 def _level(radius: float, foot: float) -> int:
     """Droplets are listed by their size too, so that none has to look among many of another size."""
     return max(0, int(np.log(radius / foot) / _LOG_LEVEL))
 
 
-@njit(cache=True, nogil=True, inline="always")
+@inlined()
 def _at(x: int, y: int, z: int, level: int, mask: int) -> int:
     """Where a cell's droplets of a level are listed; others may share the list."""
     return ((x * 73856093) ^ (y * 19349663) ^ (z * 83492791) ^ (level * 2654435761)) & mask
 
 
-@njit(cache=True, nogil=True, inline="always")
+@inlined()
 def _enter(
     at: np.ndarray, radius: np.ndarray, head: np.ndarray, after: np.ndarray, n: int, foot: float, mask: int
 ) -> None:
@@ -189,7 +190,7 @@ def _enter(
     head[h] = n
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def _touched(
     at: np.ndarray, normal: np.ndarray, radius: np.ndarray, head: np.ndarray, after: np.ndarray, alive: np.ndarray,
     n: int, top: int, foot: float, mask: int,
@@ -210,7 +211,7 @@ def _touched(
     return -1
 
 
-@njit(cache=True, nogil=True, inline="always")
+@inlined()
 def _meet(at: np.ndarray, normal: np.ndarray, radius: np.ndarray, n: int, m: int) -> bool:
     dx, dy, dz = at[n, 0] - at[m, 0], at[n, 1] - at[m, 1], at[n, 2] - at[m, 2]
     apart = radius[n] + radius[m]
@@ -220,7 +221,7 @@ def _meet(at: np.ndarray, normal: np.ndarray, radius: np.ndarray, n: int, m: int
     return facing > _SAME_SIDE
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def _join(at: np.ndarray, normal: np.ndarray, radius: np.ndarray, memory: np.ndarray, n: int, m: int) -> None:
     a, b = radius[n] ** 3, radius[m] ** 3
     whole = a + b

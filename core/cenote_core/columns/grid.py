@@ -10,8 +10,8 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-from numba import njit
 
+from ..base.kernels import inlined
 from ..graph.derived import derived
 from ..ground.terrain import axes as ground_axes
 from ..ground.terrain import height_at
@@ -24,6 +24,8 @@ FINEST, COARSEST, ACROSS = 0.012, 0.06, 250
 """Metres a cell of a piece may be wide, and how many there are along the side of a square of its area."""
 GROUND_CELL, GROUND_NODES = 0.125, 1_500_000
 """Metres a cell of the ground's columns is wide, and how many there are at most: on a larger ground they are wider."""
+PIECE_NODES = 600_000
+"""The same of a piece: one in a wrong unit must not take all the memory there is."""
 STEEP = 1.5
 """Rise over run between two nodes from which they do not lie on one surface."""
 _HALVINGS = 6
@@ -124,7 +126,8 @@ def _piece_columns(scene: Scene, owner: str) -> Columns:
     along = np.array([[np.cos(turn), -np.sin(turn)], [np.sin(turn), np.cos(turn)]])
     flat = mesh.positions[:, [0, 2]].astype(np.float64) @ along.T
     low, size = flat.min(axis=0), np.ptp(flat, axis=0)
-    cell = float(np.clip(np.sqrt(size[0] * size[1]) / ACROSS, FINEST, COARSEST))
+    wanted = np.clip(np.sqrt(size[0] * size[1]) / ACROSS, FINEST, COARSEST)
+    cell = float(max(wanted, np.sqrt(size[0] * size[1] / PIECE_NODES), size.max() / PIECE_NODES))
     # Half a cell beyond on all sides, so that the outermost nodes lie beside the piece.
     count = np.ceil(size / cell).astype(int) + 2
     origin = (low - (count - 1) * cell / 2 + size / 2) @ along
@@ -164,7 +167,7 @@ class _Look:
         return self.rays.meet(start, np.tile(np.array([0, -1, 0], np.float32), (len(at), 1)), _DOWN)
 
 
-@njit(cache=True, inline="always")
+@inlined()
 def stepped(row: int, column: int, way: int) -> tuple[int, int]:
     """The neighbour of a node by `STEPS`, for compiled loops."""
     return row + (way == 1) - (way == 3), column + (way == 0) - (way == 2)

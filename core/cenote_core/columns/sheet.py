@@ -10,8 +10,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from numba import njit
 
+from ..base.kernels import kernel
 from ..mesh.mesh import Mesh, face_areas, make_mesh, vertex_normals
 from .grid import STEPS, Columns, plan_of
 
@@ -46,7 +46,7 @@ class Ends:
     kind: np.ndarray
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def _cut(lies: np.ndarray, joined: np.ndarray, faces: np.ndarray, rims: np.ndarray) -> tuple[int, int]:
     """Fill in triangles (F, 3) and pieces of the rim (S, 2); vertices are nodes, then four ends a node, flat.
 

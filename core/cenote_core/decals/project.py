@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
-from numba import njit, prange
 
 from ..base.fields import PRESENTED
+from ..base.kernels import kernel, parallel_kernel, prange
 from ..graph.derived import derived
 from ..mesh.mesh import Mesh, make_mesh
 from ..plan import RESPONSE, DecalPlan
@@ -40,7 +40,7 @@ def decal_frame(plan: DecalPlan) -> Frame:
     return Frame(np.asarray(plan.position, float), right * c + up * s, up * c - right * s, out)
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def _clip(corners: np.ndarray, half: np.ndarray) -> np.ndarray:
     """Sutherland–Hodgman clipping of triangles to a box → triangle soup; (T, 3, K), of which the first three are places in
     the box's frame."""
@@ -78,7 +78,7 @@ def _clip(corners: np.ndarray, half: np.ndarray) -> np.ndarray:
     return out[:used]
 
 
-@njit(cache=True, nogil=True, parallel=True)
+@parallel_kernel
 def _met(
     positions: np.ndarray, faces: np.ndarray, origin: np.ndarray, axes: np.ndarray, half: np.ndarray, limit: float
 ) -> np.ndarray:
@@ -187,6 +187,15 @@ def projected(meshes: dict[str, Mesh], plan: DecalPlan) -> Mesh | None:
         colour=np.concatenate([p.colour for p in parts if p.colour is not None]),
         uv2=np.concatenate([p.uv2 for p in parts if p.uv2 is not None]),
     )
+
+
+STACK_LIFT = 0.0008
+"""Metres by which each decal of a pile lies over the one beneath it, where no order of drawing keeps them apart."""
+
+
+def lifted(mesh: Mesh, order: int) -> Mesh:
+    """A decal's mesh as the one of number `order` in a pile."""
+    return replace(mesh, positions=mesh.positions + mesh.normals * np.float32(STACK_LIFT * order))
 
 
 def stacked(scene: Scene) -> list[tuple[str, DecalPlan]]:

@@ -7,8 +7,8 @@ is decided block by block: the blocks of one colour lie so far apart that they a
 from __future__ import annotations
 
 import numpy as np
-from numba import njit, prange, uint64
 
+from ..base.kernels import inlined, kernel, parallel_kernel, prange, uint64
 from ..hashing import splitmix64, unit
 from .darts import DartBatch, SurfaceSampler, name_of, weights
 from .hash_grid import HashGrid, apart, cell, cell_of, eight, flat
@@ -77,7 +77,7 @@ def resolve_conflicts(
     lying.count += int(staying.sum())
 
 
-@njit(cache=True, nogil=True, parallel=True)
+@parallel_kernel
 def turns(
     starts: np.ndarray, kept: np.ndarray, spot: np.ndarray, dart: np.ndarray, sequences: np.ndarray,
     inverse: float, bits: tuple[int, int, int], index_bits: int,
@@ -110,7 +110,7 @@ def turns(
     return words, where
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def tasks_of(words: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """Of words in order: where each colour's blocks begin and end, and at which of those beginnings each colour does.
 
@@ -136,13 +136,13 @@ def tasks_of(words: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     return begins[: count + 1], colours
 
 
-@njit(inline="always")
+@inlined()
 def _number(word: int, index_bits: int) -> int:
     """The dart's number, which is the last bits of its word."""
     return word & ((uint64(1) << uint64(index_bits)) - uint64(1))
 
 
-@njit(cache=True, nogil=True, parallel=True)
+@parallel_kernel
 def _gathered(words: np.ndarray, index_bits: int, where: np.ndarray, spot: np.ndarray) -> np.ndarray:
     """Spots of the darts in the order of the words."""
     out = np.empty((len(words), 4), np.float32)
@@ -153,7 +153,7 @@ def _gathered(words: np.ndarray, index_bits: int, where: np.ndarray, spot: np.nd
     return out
 
 
-@njit(cache=True, nogil=True, parallel=True)
+@parallel_kernel
 def _resolve(
     words: np.ndarray, index_bits: int, spot: np.ndarray, begins: np.ndarray, colours: np.ndarray, heads: np.ndarray,
     following: np.ndarray, inverse: float, bits: tuple[int, int, int], radius: float,
@@ -181,7 +181,7 @@ def _resolve(
     return gap
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def _nearest_chained(
     n: int, spot: np.ndarray, heads: np.ndarray, following: np.ndarray, inverse: float,
     bits: tuple[int, int, int], limit: float, reach: float,
@@ -202,7 +202,7 @@ def _nearest_chained(
     return found
 
 
-@njit(cache=True, nogil=True, parallel=True)
+@parallel_kernel
 def _staying(kept: np.ndarray, gap: np.ndarray) -> np.ndarray:
     """How many darts of each chunk stay."""
     ends, out = np.cumsum(kept), np.zeros(len(kept), np.int64)
@@ -214,7 +214,7 @@ def _staying(kept: np.ndarray, gap: np.ndarray) -> np.ndarray:
     return out
 
 
-@njit(cache=True, nogil=True, parallel=True)
+@parallel_kernel
 def _lay(
     starts: np.ndarray, kept: np.ndarray, staying: np.ndarray, gap: np.ndarray, spot: np.ndarray, dart: np.ndarray,
     sequences: np.ndarray, reach: float, count: int, out_position: np.ndarray, out_bary: np.ndarray,

@@ -7,8 +7,8 @@ points about them (`hash_grid.py`), so what lies about a few faces is gathered o
 from __future__ import annotations
 
 import numpy as np
-from numba import njit, prange, uint64
 
+from ..base.kernels import inlined, kernel, parallel_kernel, prange, uint64
 from ..hashing import hash_combine, splitmix64, unit
 from .hash_grid import gather, nearest, nearest_of
 
@@ -53,7 +53,7 @@ class SurfaceSampler:
         return np.sort(self._by_bin[self._bin_starts[int((1.0 - width) * _BINS)] :])
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def _frames(positions: np.ndarray, faces: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """First corner and the edges from it to the second and third, (F, 9) float32, and (2, 3) corners of their box."""
     out = np.empty((len(faces), 9), np.float32)
@@ -69,7 +69,7 @@ def _frames(positions: np.ndarray, faces: np.ndarray) -> tuple[np.ndarray, np.nd
     return out, bounds
 
 
-@njit(cache=True, nogil=True, parallel=True)
+@parallel_kernel
 def _sequences(keys: np.ndarray, seed: int) -> tuple[np.ndarray, np.ndarray]:
     """For each face a hash its sequence of darts starts from, and a number in [0, 1) for when it gets its first."""
     starts, out = np.empty(len(keys), np.uint64), np.empty(len(keys), np.float64)
@@ -101,7 +101,7 @@ class DartBatch:
         return most.astype(np.int64) + firsts + np.arange(len(firsts))
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def _counts(
     reached: np.ndarray, areas: np.ndarray, chance: np.ndarray, before: float, after: float
 ) -> tuple[np.ndarray, np.ndarray]:
@@ -125,7 +125,7 @@ _SHAKEN = 0.5
 """How far, in parts of the mean distance of the darts thrown so far."""
 
 
-@njit(inline="always")
+@inlined()
 def weights(start: int, n: int) -> tuple[float, float]:
     """Weights of the second and third corner at dart `n` of a face whose sequence has this start."""
     u = np.float64(np.int64(start >> uint64(32))) * (1.0 / 4294967296.0) + n * _R2_U
@@ -142,7 +142,7 @@ def weights(start: int, n: int) -> tuple[float, float]:
     return u, v
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def _emit(
     frames: np.ndarray, starts: np.ndarray, reached: np.ndarray, first: np.ndarray, end: np.ndarray,
     place: np.ndarray, on: np.ndarray, number: np.ndarray,
@@ -167,13 +167,13 @@ def _emit(
             at += 1
 
 
-@njit(inline="always")
+@inlined()
 def name_of(sequence: int, number: int) -> int:
     """Identity of a dart: the same wherever else darts are thrown."""
     return splitmix64(uint64(sequence) + uint64(number))
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def _group(place: np.ndarray, on: np.ndarray, begin: int, wide: float, low: np.ndarray, high: np.ndarray) -> int:
     """End of the darts from `begin` on that lie on one face, or on several in a box no wider than `wide`; its box."""
     for k in range(3):
@@ -190,7 +190,7 @@ def _group(place: np.ndarray, on: np.ndarray, begin: int, wide: float, low: np.n
     return end
 
 
-@njit(cache=True, nogil=True, parallel=True)
+@parallel_kernel
 def throw_darts(
     frames: np.ndarray, sequences: np.ndarray, areas: np.ndarray, chance: np.ndarray, reached: np.ndarray,
     before: float, after: float, lying: np.ndarray, cells: np.ndarray, inverse: float, bits: tuple[int, int, int],

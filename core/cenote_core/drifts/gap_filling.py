@@ -8,8 +8,8 @@ has many others about is not asked.
 from __future__ import annotations
 
 import numpy as np
-from numba import njit, prange, uint64
 
+from ..base.kernels import kernel, parallel_kernel, prange, uint64
 from ..hashing import hash_combine, unit
 from .hash_grid import HashGrid, apart
 from .neighbours import Neighbours, neighbours
@@ -68,7 +68,7 @@ def fill_gaps(
     return place.taken(np.flatnonzero(alone))
 
 
-@njit(cache=True, nogil=True, parallel=True, error_model="numpy")
+@parallel_kernel
 def _ways(
     position: np.ndarray, face: np.ndarray, identity: np.ndarray, starts: np.ndarray, counts: np.ndarray,
     others: np.ndarray, staying: np.ndarray, frames: np.ndarray, spacing: float,
@@ -114,7 +114,7 @@ def _ways(
     return out
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel
 def _go(
     ways: np.ndarray, frame: np.ndarray, frames: np.ndarray, faces: np.ndarray, fans: np.ndarray, fan: np.ndarray,
     position: np.ndarray, face: np.ndarray, bary: np.ndarray, identity: np.ndarray,
@@ -134,7 +134,7 @@ def _go(
     return out
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def _free(
     place: np.ndarray, beside: np.ndarray, position: np.ndarray, starts: np.ndarray, counts: np.ndarray,
     others: np.ndarray, staying: np.ndarray, limit: float,

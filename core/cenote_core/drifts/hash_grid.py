@@ -11,7 +11,8 @@ ways below finds them.
 from __future__ import annotations
 
 import numpy as np
-from numba import njit, prange, uint64
+
+from ..base.kernels import inlined, kernel, parallel_kernel, prange, uint64
 
 LANES = 32
 """Distances reckoned at once by `nearest_of`, as the compiler lays it out."""
@@ -42,38 +43,38 @@ def _bits(bounds: np.ndarray, inverse: float, points: int) -> np.ndarray:
     return wanted
 
 
-@njit(inline="always")
+@inlined()
 def _along_x(x: int, bits: tuple[int, int, int]) -> int:
     return x & ((1 << bits[0]) - 1)
 
 
-@njit(inline="always")
+@inlined()
 def _along_y(y: int, bits: tuple[int, int, int]) -> int:
     return (y & ((1 << bits[1]) - 1)) << (bits[0] + bits[2])
 
 
-@njit(inline="always")
+@inlined()
 def _along_z(z: int, bits: tuple[int, int, int]) -> int:
     return (z & ((1 << bits[2]) - 1)) << bits[0]
 
 
-@njit(inline="always")
+@inlined()
 def flat(x: int, y: int, z: int, bits: tuple[int, int, int]) -> int:
     """Cell of the torus; x runs fastest, height slowest."""
     return _along_x(x, bits) | _along_z(z, bits) | _along_y(y, bits)
 
 
-@njit(inline="always")
+@inlined()
 def cell(x: float, inverse: float) -> int:
     return np.int64(np.floor(np.float64(x) * inverse))  # type: ignore[return-value]
 
 
-@njit(inline="always")
+@inlined()
 def cell_of(places: np.ndarray, n: int, inverse: float, bits: tuple[int, int, int]) -> int:
     return flat(cell(places[n, 0], inverse), cell(places[n, 1], inverse), cell(places[n, 2], inverse), bits)
 
 
-@njit(cache=True, nogil=True, parallel=True)
+@parallel_kernel
 def _fill(
     positions: np.ndarray, inverse: float, bits: tuple[int, int, int]
 ) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
@@ -107,14 +108,14 @@ def _fill(
     return starts, out, order
 
 
-@njit(inline="always")
+@inlined()
 def apart(positions: np.ndarray, m: int, x: float, y: float, z: float) -> float:
     """Squared distance of point `m` from a place, float32."""
     ex, ey, ez = positions[uint64(m), 0] - x, positions[uint64(m), 1] - y, positions[uint64(m), 2] - z
     return ex * ex + ey * ey + ez * ez
 
 
-@njit(inline="always")
+@inlined()
 def eight(x: float, y: float, z: float, inverse: float, bits: tuple[int, int, int]) -> tuple[int, ...]:
     """Parts along x, y and z of the own cell and of that on the nearer side: any of each together is one of eight.
 
@@ -128,7 +129,7 @@ def eight(x: float, y: float, z: float, inverse: float, bits: tuple[int, int, in
     return _along_x(cx, bits), ox, _along_y(cy, bits), oy, _along_z(cz, bits), oz
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def nearest(
     x: float, y: float, z: float, positions: np.ndarray, starts: np.ndarray, inverse: float,
     bits: tuple[int, int, int], limit: float, reach: float,
@@ -146,7 +147,7 @@ def nearest(
     return found
 
 
-@njit(inline="always")
+@inlined()
 def part_of_row(begin: int, end: int, bits: tuple[int, int, int], part: int) -> tuple[int, int]:
     """First and last cell of a part of the row of cells from `begin` to `end`.
 
@@ -157,13 +158,13 @@ def part_of_row(begin: int, end: int, bits: tuple[int, int, int], part: int) -> 
     return (begin, begin | _along_x(-1, bits)) if part == 0 else (end & ~_along_x(-1, bits), end)
 
 
-@njit(inline="always")
+@inlined()
 def beside(at: int, bits: int) -> tuple[int, int]:
     """From which to which cell along an axis those beside cell `at` and itself lie: each once, however few there are."""
     return (at - 1, at + 1) if bits >= 2 else (0, (1 << bits) - 1)
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def gather(
     low: np.ndarray, high: np.ndarray, reach: float, positions: np.ndarray, starts: np.ndarray, inverse: float,
     bits: tuple[int, int, int], out: np.ndarray,
@@ -199,7 +200,7 @@ def gather(
     return count
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def nearest_of(x: float, y: float, z: float, points: np.ndarray, count: int, reach: float) -> float:
     """Squared distance of the nearest of the first `count` columns of `points` (3, …), at most `reach` (squared).
 

@@ -20,9 +20,9 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-from numba import njit, prange
 
 from ..base.compass import compass
+from ..base.kernels import parallel_kernel, prange
 from ..base.names import GROUND, TIERS
 from ..materials.seasons import YEARS
 from ..measures.hollow import HollowRule
@@ -121,7 +121,7 @@ def _crowns(scene: Scene, plan: DriftPlan, kind: str) -> tuple[np.ndarray, np.nd
     return feet.astype(np.float64), np.maximum(reach, 0.2), tall, mass
 
 
-@njit(cache=True, nogil=True, parallel=True)
+@parallel_kernel
 def _deposit(points: np.ndarray, middle: np.ndarray, width: np.ndarray, mass: np.ndarray, out: np.ndarray) -> None:
     for n in prange(len(points)):
         total = 0.0

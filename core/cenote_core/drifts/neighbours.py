@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from numba import njit, prange, uint64
 
+from ..base.kernels import kernel, parallel_kernel, prange, uint64
 from .hash_grid import HashGrid, beside, cell, cell_of, flat, part_of_row
 
 _RUNS = 512
@@ -49,7 +49,7 @@ def neighbours(grid: HashGrid, reach: float) -> Neighbours:
         each *= 2
 
 
-@njit(cache=True, nogil=True, parallel=True)
+@parallel_kernel
 def _listed(
     positions: np.ndarray, cells: np.ndarray, inverse: float, bits: tuple[int, int, int], reach: float, each: int
 ) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
@@ -79,7 +79,7 @@ def _listed(
     return starts, counts, others
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def _squares(x: float, y: float, z: float, about: np.ndarray, found: int, out: np.ndarray) -> None:
     """Squared distances of the first `found` columns of `about` (3, …) from a place."""
     for m in range(found):
@@ -87,7 +87,7 @@ def _squares(x: float, y: float, z: float, about: np.ndarray, found: int, out: n
         out[m] = ex * ex + ey * ey + ez * ez
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def _written(number: np.ndarray, square: np.ndarray, found: int, reach: float, at: int, others: np.ndarray) -> int:
     """Write those within reach to `others` from `at` on; returned is where it ended.
 
@@ -99,7 +99,7 @@ def _written(number: np.ndarray, square: np.ndarray, found: int, reach: float, a
     return at
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def _gather(
     n: int, positions: np.ndarray, cells: np.ndarray, inverse: float, bits: tuple[int, int, int], about: np.ndarray,
     number: np.ndarray,

@@ -7,8 +7,8 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
-from numba import njit, prange, uint64
 
+from ..base.kernels import kernel, parallel_kernel, prange, uint64
 from ..graph.derived import Ref, derived
 from ..ground.terrain import axes, height_at
 from ..hashing import hash_combine, text_seed, uniform, unit
@@ -164,7 +164,7 @@ def _by_size(points: SpacedPoints, plan: DriftPlan) -> SpacedPoints:
     return _taken(points, np.flatnonzero(kept))
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def _settled(points: np.ndarray, radius: np.ndarray, cell: float) -> np.ndarray:
     """(N,) bool: going through the points in order, those that keep radius + radius from all kept before."""
     kept = np.zeros(len(points), np.bool_)
@@ -267,7 +267,7 @@ def clumped(positions: np.ndarray, width: float, tightness: float, seed: int) ->
     return out
 
 
-@njit(cache=True, nogil=True, parallel=True)
+@parallel_kernel
 def _clumps(points: np.ndarray, cell: float, radius: float, tightness: float, seed: int, out: np.ndarray) -> None:
     for n in prange(len(points)):
         cx, cz = int(np.floor(points[n, 0] / cell)), int(np.floor(points[n, 2] / cell))

@@ -12,8 +12,8 @@ points down to a gap lie nearer than it.
 from __future__ import annotations
 
 import numpy as np
-from numba import njit, prange, uint64
 
+from ..base.kernels import inlined, parallel_kernel, prange, uint64
 from .hash_grid import HashGrid, apart
 from .neighbours import Neighbours, neighbours
 from .surface_walk import SurfacePoints
@@ -71,12 +71,12 @@ def asked(place: np.ndarray, age: np.ndarray, identity: np.ndarray, near: Neighb
     return state == _STAYS
 
 
-@njit(inline="always")
+@inlined()
 def _elder(m: int, n: int, age: np.ndarray, identity: np.ndarray) -> bool:
     return age[m] > age[n] or (age[m] == age[n] and identity[m] > identity[n])
 
 
-@njit(cache=True, nogil=True, parallel=True)
+@parallel_kernel
 def _ask(
     state: np.ndarray, left: np.ndarray, place: np.ndarray, age: np.ndarray, identity: np.ndarray,
     starts: np.ndarray, counts: np.ndarray, others: np.ndarray, limit: float,
@@ -113,7 +113,7 @@ def _ask(
             more = more and waiting > 0
 
 
-@njit(cache=True, nogil=True, parallel=True)
+@parallel_kernel
 def _nearest_elder(
     place: np.ndarray, age: np.ndarray, identity: np.ndarray, staying: np.ndarray, starts: np.ndarray,
     counts: np.ndarray, others: np.ndarray, most: float,

@@ -10,8 +10,8 @@ All points of a round go at once from where they lay, so the order they are reck
 from __future__ import annotations
 
 import numpy as np
-from numba import njit, prange, uint64
 
+from ..base.kernels import inlined, parallel_kernel, prange, uint64
 from .neighbours import Neighbours
 from .surface_walk import SurfacePoints, WalkSurface, along, walk
 
@@ -53,7 +53,7 @@ def relaxed(at: SurfacePoints, near: Neighbours, floor: WalkSurface, radius: flo
     return at
 
 
-@njit(inline="always")
+@inlined()
 def push_from(
     n: int, position: np.ndarray, begin: int, end: int, others: np.ndarray, wished: float
 ) -> tuple[float, float, float]:
@@ -69,7 +69,7 @@ def push_from(
     return dx, dy, dz  # type: ignore[return-value]
 
 
-@njit(cache=True, nogil=True, parallel=True, error_model="numpy")
+@parallel_kernel
 def _push(
     position: np.ndarray, face: np.ndarray, bary: np.ndarray, starts: np.ndarray, counts: np.ndarray,
     others: np.ndarray, frame: np.ndarray, frames: np.ndarray, faces: np.ndarray, fans: np.ndarray, fan: np.ndarray,

@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from numba import njit, prange, uint64
+
+from ..base.kernels import inlined, kernel, parallel_kernel, prange, uint64
 
 _EDGES = 16
 """Edges crossed on one way at most."""
@@ -50,7 +51,7 @@ class SurfacePoints:
         )
 
 
-@njit(cache=True, nogil=True, parallel=True)
+@parallel_kernel
 def _taken(
     order: np.ndarray, position: np.ndarray, face: np.ndarray, bary: np.ndarray, identity: np.ndarray
 ) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
@@ -86,7 +87,7 @@ class WalkSurface:
         return _rows(self.frames, face)
 
 
-@njit(cache=True, nogil=True, parallel=True)
+@parallel_kernel
 def _rows(frames: np.ndarray, face: np.ndarray) -> np.ndarray:
     out = np.empty((len(face), 9), np.float32)
     for n in prange(len(face)):
@@ -96,7 +97,7 @@ def _rows(frames: np.ndarray, face: np.ndarray) -> np.ndarray:
     return out
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def _fans(faces: np.ndarray, areas: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Where the faces about each corner start, those faces, and which faces touch a border.
 
@@ -129,7 +130,7 @@ def _fans(faces: np.ndarray, areas: np.ndarray) -> tuple[np.ndarray, np.ndarray,
     return starts, out, rim
 
 
-@njit(inline="always")
+@inlined()
 def along(n: int, frame: np.ndarray, dx: float, dy: float, dz: float) -> tuple[float, float]:
     """What going (dx, dy, dz), laid flat on the triangle, adds to the weights; nothing on one that is but a line."""
     bx, by, bz = np.float64(frame[n, 3]), np.float64(frame[n, 4]), np.float64(frame[n, 5])
@@ -141,7 +142,7 @@ def along(n: int, frame: np.ndarray, dx: float, dy: float, dz: float) -> tuple[f
     return (cc * b - bc * c) * whole, (bb * c - bc * b) * whole
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel
 def walk(
     n: int, f: int, u: float, v: float, dx: float, dy: float, dz: float, frame: np.ndarray, frames: np.ndarray,
     faces: np.ndarray, fans: np.ndarray, fan: np.ndarray,
@@ -188,7 +189,7 @@ def walk(
     return False, at, first_u, first_v
 
 
-@njit(cache=True, nogil=True, error_model="numpy")
+@kernel
 def _crease(f: int, g: int, frames: np.ndarray) -> bool:
     """Whether two faces meet at more than about 45°."""
     ax, ay, az = _normal(f, frames)
@@ -198,14 +199,14 @@ def _crease(f: int, g: int, frames: np.ndarray) -> bool:
     )
 
 
-@njit(inline="always")
+@inlined()
 def _normal(f: int, frames: np.ndarray) -> tuple[float, float, float]:
     bx, by, bz = frames[f, 3], frames[f, 4], frames[f, 5]
     cx, cy, cz = frames[f, 6], frames[f, 7], frames[f, 8]
     return by * cz - bz * cy, bz * cx - bx * cz, bx * cy - by * cx
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def _beyond(f: int, one: int, other: int, faces: np.ndarray, fans: np.ndarray, fan: np.ndarray) -> int:
     """The face that shares the edge between two corners with face `f`; −1 at a border."""
     for e in range(fans[one], fans[one + 1]):

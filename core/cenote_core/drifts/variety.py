@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit, prange, uint64
 
+from ..base.kernels import inlined, kernel, parallel_kernel, prange, uint64
 from ..hashing import hash_combine, splitmix64, uniform, unit
 from ..materials.tile import linear_colour
 from ..plan import DriftPlan
@@ -60,7 +60,7 @@ def unlike_neighbours(
     return asset[back], turn[back], size[back]
 
 
-@njit(inline="always")
+@inlined()
 def _drawn(seed: int, total: np.ndarray) -> int:
     a = 0
     at = unit(seed)
@@ -69,14 +69,14 @@ def _drawn(seed: int, total: np.ndarray) -> int:
     return a
 
 
-@njit(inline="always")
+@inlined()
 def _unlike(turn: float, size: float, other_turn: float, other_size: float) -> float:
     """How far two plants of one asset differ; from about a half on nobody takes them for twins."""
     apart = abs(turn - other_turn)
     return max(min(apart, 1.0 - apart) * 6.0, abs(size - other_size) * 2.0)
 
 
-@njit(cache=True, nogil=True, parallel=True)
+@parallel_kernel
 def _choose(
     firsts: np.ndarray, key: np.ndarray, wide: int, points: np.ndarray, identity: np.ndarray, total: np.ndarray,
     limit: float, asset: np.ndarray, turn: np.ndarray, size: np.ndarray,
@@ -105,7 +105,7 @@ def _choose(
             n += 1
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def _least_alike(
     identity: int, total: np.ndarray, around: np.ndarray, asset: np.ndarray, turn: np.ndarray, size: np.ndarray
 ) -> tuple[int, float, float]:
@@ -137,7 +137,7 @@ def leaning(normals: np.ndarray, follow: float, lean: float, identity: np.ndarra
     )
 
 
-@njit(cache=True, nogil=True, parallel=True)
+@parallel_kernel
 def _leaned(normals: np.ndarray, follow: float, most: float, by: np.ndarray, toward: np.ndarray) -> np.ndarray:
     out = np.empty((len(normals), 3))
     for n in prange(len(normals)):
@@ -170,7 +170,7 @@ def rotation(up: np.ndarray, turn: np.ndarray) -> np.ndarray:
     return _turned(np.ascontiguousarray(up, np.float64), np.ascontiguousarray(turn, np.float64))
 
 
-@njit(cache=True, nogil=True, parallel=True)
+@parallel_kernel
 def _turned(up: np.ndarray, turn: np.ndarray) -> np.ndarray:
     out = np.empty((len(up), 4))
     for n in prange(len(up)):

@@ -5,17 +5,17 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from numba import njit, prange
 
 from ..base.compass import compass
+from ..base.kernels import inlined, kernel, parallel_kernel, prange
 from ..plan import WeatherPlan
 from ..surfaces import wind_formulas as formulas
 
-_gust_wave, _wind_force = njit(formulas.gust_wave, inline="always"), njit(formulas.wind_force, inline="always")
-_stem_lean, _lean_drop = njit(formulas.stem_lean, inline="always"), njit(formulas.lean_drop, inline="always")
-_phase_seed, _swing_rate = njit(formulas.phase_seed, inline="always"), njit(formulas.swing_rate, inline="always")
-_snow_sag = njit(formulas.snow_sag, inline="always")
-_branch_bob, _leaf_flutter = njit(formulas.branch_bob, inline="always"), njit(formulas.leaf_flutter, inline="always")
+_gust_wave, _wind_force = inlined(formulas.gust_wave), inlined(formulas.wind_force)
+_stem_lean, _lean_drop = inlined(formulas.stem_lean), inlined(formulas.lean_drop)
+_phase_seed, _swing_rate = inlined(formulas.phase_seed), inlined(formulas.swing_rate)
+_snow_sag = inlined(formulas.snow_sag)
+_branch_bob, _leaf_flutter = inlined(formulas.branch_bob), inlined(formulas.leaf_flutter)
 
 
 @dataclass(frozen=True)
@@ -52,7 +52,7 @@ def push(wind: Wind, feet: np.ndarray) -> np.ndarray:
     return out
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def _push(speed: float, gusts: float, along: np.ndarray, across: np.ndarray, out: np.ndarray) -> None:
     for n in range(len(out)):
         out[n] = _wind_force(speed, gusts, _gust_wave(along[n], across[n]))
@@ -79,7 +79,7 @@ def rhythm(wind: Wind, feet: np.ndarray, tall: np.ndarray) -> tuple[np.ndarray, 
     return push(wind, feet), own, rate, tall.astype(np.float64)
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def _own_rhythm(feet: np.ndarray, tall: np.ndarray, own: np.ndarray, rate: np.ndarray) -> None:
     for n in range(len(feet)):
         seed = _phase_seed(feet[n, 0], feet[n, 2])
@@ -87,7 +87,7 @@ def _own_rhythm(feet: np.ndarray, tall: np.ndarray, own: np.ndarray, rate: np.nd
         rate[n] = _swing_rate(tall[n])
 
 
-@njit(cache=True, nogil=True, inline="always")
+@inlined()
 def bent(
     force: float, own: float, rate: float, height: float, time: float, load: float, toward: np.ndarray,
     stem: float, branch: float, leaf: float, phase: float,
@@ -100,7 +100,7 @@ def bent(
     return lean * toward[0] - flutter * toward[1], bob - down, lean * toward[1] + flutter * toward[0]
 
 
-@njit(cache=True, nogil=True, parallel=True)
+@parallel_kernel
 def _sway(
     force: np.ndarray, own: np.ndarray, rate: np.ndarray, height: np.ndarray, time: float, load: float, toward: np.ndarray,
     sway: np.ndarray, out: np.ndarray,

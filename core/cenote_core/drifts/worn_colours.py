@@ -41,7 +41,7 @@ def _needs(scene: Scene, drift_id: str, plan: DriftPlan, asset_id: str, lod: int
             settings = patina.model_dump(include={"amount", "rules", "pace"})
             materials = [scene.material_ref(patina.finish.material), scene.material_ref(_base(scene, asset_id, slot))]
             found.append([slot, settings, patina.finish, use, age(scene, patina), context.touches, rules, materials])
-    return [scene.kit.asset_ref(asset_id), build_instances.ref(scene, drift_id, plan), found]
+    return [scene.kit.asset_ref(asset_id), asset_id, lod, build_instances.ref(scene, drift_id, plan), found]
 
 
 @derived(_needs, keep="disk")

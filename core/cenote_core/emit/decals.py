@@ -4,16 +4,12 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..decals.project import projected, stacked
+from ..decals.project import lifted, projected, stacked
 from ..decals.weathered import open_and_damp
 from ..materials.tile import linear_colour
-from ..mesh.mesh import Mesh
 from ..tracer import tables
 from ..weather.exposure import reached, wetted
 from .tables import SMOOTHEST, Shot, Tables
-
-_LIFT = 0.0008
-"""Metres by which each decal of a pile lies over the one beneath it."""
 
 
 def add_decals(out: Tables, shot: Shot) -> None:
@@ -33,10 +29,7 @@ def add_decals(out: Tables, shot: Shot) -> None:
             depth=material.depth, least_roughness=SMOOTHEST,
             red=red, green=green, blue=blue, relief=1.0,
         )  # fmt: skip
-        lifted = Mesh(
-            mesh.positions + mesh.normals * np.float32(_LIFT * order), mesh.faces, mesh.normals, mesh.uv, mesh.slots
-        )
         seams = np.zeros((len(mesh.positions), 4), np.float32)
         seams[:, :2] = open_and_damp(scene, mesh)
         seams[:, 2] = mesh.colour[:, 3]
-        out.mesh(lifted, np.full(len(mesh.faces), surface), seams)
+        out.mesh(lifted(mesh, order), np.full(len(mesh.faces), surface), seams)

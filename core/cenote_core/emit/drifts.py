@@ -5,9 +5,10 @@ from __future__ import annotations
 from dataclasses import replace
 
 import numpy as np
-from numba import njit, prange
 
+from ..base.kernels import parallel_kernel, prange
 from ..drifts.carried import Carried, carried, covers_on, ramps, tile_on
+from ..drifts.headroom import under_roofs
 from ..drifts.instances import Instances
 from ..drifts.instancing import saved
 from ..drifts.wind import Wind, bent, rhythm, wind_of
@@ -27,8 +28,6 @@ from .detail import Detail
 from .tables import WHITE, Shot, Tables, finish_layer
 
 SHADOW_REACH = 30.0
-ROOF_REACH, _OVER = 40.0, 0.05
-"""Metres over the top of a thing within which a roof counts, and from which it is looked for."""
 _WORTH_A_CARD = 64
 """Triangles of a plant's coarsest growth from which on a card pays: light that passes its holes costs more than a few
 triangles do."""
@@ -161,15 +160,6 @@ def leaf_surface(out: Tables, scene: Scene, material_id: str) -> int:
     return _add_surface(out, scene, material_id, True, False, [], answer)
 
 
-def under_roofs(scene: Scene, mesh: Mesh, instances: Instances) -> np.ndarray | None:
-    """(N,) bool: instances over which something stands; None while nothing falls."""
-    if not scene.site.weather.falls or not len(instances):
-        return None
-    tall = float(mesh.bounds()[1][1]) * instances.scale
-    tops = instances.position + np.column_stack([0 * tall, tall + _OVER, 0 * tall])
-    return np.asarray(scene.standing().open_toward(tops.astype(np.float32), np.array([0.0, 1.0, 0.0]), ROOF_REACH) == 0)
-
-
 def placed(
     mesh: Mesh, surfaces: np.ndarray, instances: Instances, wind: Wind, roofed: np.ndarray | None = None
 ) -> Triangles:
@@ -200,7 +190,7 @@ def placed(
     return Triangles(positions, vertices, faces.reshape(-1, 4))
 
 
-@njit(cache=True, nogil=True, parallel=True)
+@parallel_kernel
 def _place(
     positions: np.ndarray, normals: np.ndarray, uv_words: np.ndarray, colour: np.ndarray, sway: np.ndarray, still: bool,
     at: np.ndarray, rotation: np.ndarray, scale: np.ndarray, tint: np.ndarray, mirrored: np.ndarray,

@@ -12,8 +12,8 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
-from numba import njit, prange
 
+from ..base.kernels import parallel_kernel, prange
 from ..graph.derived import derived
 from ..mesh.mesh import Mesh
 from ..mesh.refine import Refined, refine
@@ -88,7 +88,7 @@ class Look:
         return out
 
 
-@njit(cache=True, parallel=True, nogil=True)
+@parallel_kernel
 def _longest(
     corners: np.ndarray,
     eye: np.ndarray,
@@ -165,6 +165,8 @@ def shaped_mesh(scene: Scene, owner: str, look: Look) -> Mesh:
     if relief_of(scene, owner) < LEAST_RELIEF:
         return mesh
     parts = [mesh.positions, mesh.normals, mesh.uv, mesh.uv2, mesh.uv if mesh.base_uv is None else mesh.base_uv]
+    more = [name for name in ("colour", "sway") if getattr(mesh, name) is not None]
+    parts += [getattr(mesh, name) for name in more]
     values = np.concatenate([np.asarray(part, np.float64) for part in parts], axis=1)
     look = _affordable(values, mesh.faces, look)
     finer = refine(values, mesh.faces, look.longest, look.most)
@@ -190,6 +192,7 @@ def shaped_mesh(scene: Scene, owner: str, look: Look) -> Mesh:
         uv2=single(slice(8, 10)),
         base_uv=None if mesh.base_uv is None else single(slice(10, 12)),
         slots=slots,
+        **{name: single(slice(12 + 4 * k, 16 + 4 * k)) for k, name in enumerate(more)},
     )
 
 

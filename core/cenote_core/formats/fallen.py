@@ -7,7 +7,6 @@ from functools import partial
 import numpy as np
 import pygltflib as gl
 
-from ..base.names import GROUND
 from ..beads.lying import bead_mesh, carriers, shown
 from ..drifts.floating import floating
 from ..eaves.drips import drops
@@ -24,7 +23,8 @@ from ..surfaces.clear import ICE
 from ..surfaces.clear import WATER as WATER_BENDS
 from ..waters.look import loses, meets_mud, ripples
 from ..waters.sheet import sheet
-from .glb import Writer, plain_material, primitive
+from .glb import Writer, encoded, plain_material, primitive
+from .owners import title_of
 
 _WATER_SEEN, _WATER_ROUGH = 0.35, 0.04
 """Opacity and roughness of water, for renderers that know neither its depth nor its film."""
@@ -43,7 +43,7 @@ def add_fallen(out: Writer, scene: Scene) -> None:
             source = scene.material(material_id)
             make = partial(_water_material if what == "water" else _snow_material, out, source)
             number = out.material(f"fallen {what}", make)
-            name = f"{what} on {_title(scene, owner)}"
+            name = f"{what} on {title_of(scene, owner)}"
             part = primitive(out, mesh, mesh.faces, mesh.uv / source.tile, number)
             out.node(gl.Node(name=name, mesh=out.mesh(name, [part])))
 
@@ -54,7 +54,7 @@ def add_hanging(out: Writer, scene: Scene) -> None:
         for owner in scene.owners():
             mesh = found(scene, owner)
             if mesh is not None:
-                _add_clear(out, f"{what} on {_title(scene, owner)}", what, index, mesh)
+                _add_clear(out, f"{what} on {title_of(scene, owner)}", what, index, mesh)
 
 
 def add_beads(out: Writer, scene: Scene) -> None:
@@ -63,7 +63,7 @@ def add_beads(out: Writer, scene: Scene) -> None:
         for owner in carriers(scene, plan):
             mesh = bead_mesh(scene, key, plan, owner)
             if len(mesh.faces):
-                _add_clear(out, f"{plan.name} on {_title(scene, owner)}", "drops", WATER_BENDS, mesh)
+                _add_clear(out, f"{plan.name} on {title_of(scene, owner)}", "drops", WATER_BENDS, mesh)
 
 
 def add_waters(out: Writer, scene: Scene) -> None:
@@ -84,10 +84,8 @@ def _open_water(out: Writer, scene: Scene, number: int, name: str, murk: float) 
     picture, relief = ripples(scene, number)
     mud = meets_mud(murk)
     left = [float(np.exp(-(lost + mud))) for lost in loses(murk)]
-    normal = out.texture(picture.normal, "PNG")
     material = _clear_material(name, WATER_BENDS)
-    material.doubleSided = True
-    material.normalTexture = gl.NormalMaterialTexture(index=normal.index, scale=relief)
+    material.normalTexture = out.normal(encoded(picture.normal, "PNG"), relief)
     material.extensions["KHR_materials_volume"] = {
         "thicknessFactor": 1.0, "attenuationDistance": 1.0, "attenuationColor": left,
     }  # fmt: skip
@@ -106,12 +104,8 @@ def add_floating(out: Writer, scene: Scene) -> None:
             number = out.material(f"kit {material_id}", make)
             colour = np.column_stack([mesh.colour[:, :3], np.ones(len(mesh.colour))])
             parts.append(primitive(out, mesh, mesh.faces[mesh.slots == slot], mesh.uv, number, colour))
-        name = f"leaves afloat on {_title(scene, owner)}"
+        name = f"leaves afloat on {title_of(scene, owner)}"
         out.node(gl.Node(name=name, mesh=out.mesh(name, parts)))
-
-
-def _title(scene: Scene, owner: str) -> str:
-    return GROUND if owner == GROUND else scene.piece(owner).name
 
 
 def _add_clear(out: Writer, name: str, what: str, index: float, mesh: Mesh) -> None:
@@ -140,7 +134,6 @@ def _snow_material(out: Writer, source: Material) -> gl.Material:
 
 def _water_material(out: Writer, source: Material) -> gl.Material:
     """Clear water: hardly any colour of its own, smooth, with its ripples."""
-    normal = out.texture(source.normal, "PNG")
     return gl.Material(
         name="water",
         doubleSided=True,
@@ -148,5 +141,5 @@ def _water_material(out: Writer, source: Material) -> gl.Material:
         pbrMetallicRoughness=gl.PbrMetallicRoughness(
             baseColorFactor=[0.02, 0.025, 0.025, _WATER_SEEN], metallicFactor=0.0, roughnessFactor=_WATER_ROUGH
         ),
-        normalTexture=gl.NormalMaterialTexture(index=normal.index),
+        normalTexture=out.normal(encoded(source.normal, "PNG")),
     )

@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pygltflib as gl
@@ -12,9 +13,28 @@ from PIL import Image
 
 from ..materials.material import Material
 from ..mesh.mesh import Mesh
+from ..mesh.tangents import tangents
 
 _ARRAY, _ELEMENT = 34962, 34963
-_FLOAT, _UINT, _USHORT = 5126, 5125, 5123
+_FLOAT, _UINT = 5126, 5125
+_PNG, _JPEG = "PNG", "JPEG"
+_QUALITY, _COMPRESSION = 92, 3
+"""Of JPEG, and how long PNG looks for what repeats: more takes several times as long for a few per cent."""
+CUT_AT = 0.4
+"""Alpha under which nothing of a cut-out is drawn."""
+
+
+def encoded(pixels: np.ndarray, kind: str) -> bytes:
+    """A picture, (H, W, 1 to 4) uint8, as the bytes of a file."""
+    out = io.BytesIO()
+    more: dict[str, Any] = {"quality": _QUALITY} if kind == _JPEG else {"compress_level": _COMPRESSION}
+    Image.fromarray(np.ascontiguousarray(pixels)).save(out, kind, **more)
+    return out.getvalue()
+
+
+def occlusion_roughness_metal(roughness: np.ndarray, metalness: np.ndarray) -> np.ndarray:
+    """(H, W, 3) uint8: nothing occluded, roughness and metalness, as the format packs them."""
+    return np.dstack([np.full_like(roughness, 255), roughness, metalness])
 
 
 class Writer:
@@ -55,13 +75,19 @@ class Writer:
         )
         return len(self.document.accessors) - 1
 
-    def texture(self, pixels: np.ndarray, kind: str) -> gl.TextureInfo:
-        out = io.BytesIO()
-        Image.fromarray(pixels).save(out, kind, quality=92)
-        mime = "image/jpeg" if kind == "JPEG" else "image/png"
-        self.document.images.append(gl.Image(bufferView=self.view(out.getvalue()), mimeType=mime))
+    def picture(self, data: bytes) -> gl.TextureInfo:
+        """A texture from the bytes of a JPEG or PNG file."""
+        mime = "image/png" if data.startswith(b"\x89PNG") else "image/jpeg"
+        self.document.images.append(gl.Image(bufferView=self.view(data), mimeType=mime))
         self.document.textures.append(gl.Texture(source=len(self.document.images) - 1, sampler=0))
         return gl.TextureInfo(index=len(self.document.textures) - 1)
+
+    def texture(self, pixels: np.ndarray, kind: str) -> gl.TextureInfo:
+        return self.picture(encoded(pixels, kind))
+
+    def normal(self, data: bytes, scale: float = 1.0) -> gl.NormalMaterialTexture:
+        """A normal map from the bytes of a file."""
+        return gl.NormalMaterialTexture(index=self.picture(data).index, scale=scale)
 
     def uses(self, extension: str, required: bool = False) -> None:
         """Say that an extension is used, and whether a reader must know it."""
@@ -75,6 +101,10 @@ class Writer:
             self.document.materials.append(make())
             self._materials[key] = len(self.document.materials) - 1
         return self._materials[key]
+
+    def has_relief(self, material: int) -> bool:
+        """Does a material have a normal map, so that what carries it needs tangents?"""
+        return self.document.materials[material].normalTexture is not None
 
     def mesh(self, name: str, primitives: list[gl.Primitive]) -> int:
         self.document.meshes.append(gl.Mesh(name=name, primitives=primitives))
@@ -93,42 +123,46 @@ class Writer:
 def primitive(
     out: Writer, mesh: Mesh, faces: np.ndarray, uv: np.ndarray, material: int, colour: np.ndarray | None = None
 ) -> gl.Primitive:
+    """Some faces of a mesh in one material; with tangents where that has a normal map.
+
+    Parameters
+    ----------
+    uv : (V, 2) coordinates of the material's pictures
+    colour : (V, 4) linear colours, or None
+    """
     used, local = np.unique(faces.ravel(), return_inverse=True)
+    local = local.reshape(-1, 3)
     normals = mesh.normals[used].astype(np.float64)
     length = np.linalg.norm(normals, axis=1, keepdims=True)
     normals = np.where(length > 1e-6, normals / np.maximum(length, 1e-6), [0.0, 1.0, 0.0])
-    # glTF counts v from the top of a picture.
-    coords = np.column_stack([uv[used, 0], 1.0 - uv[used, 1]])
+    at = uv[used]
     attributes = gl.Attributes(
         POSITION=out.accessor(mesh.positions[used], "VEC3", bounds=True),
         NORMAL=out.accessor(normals, "VEC3"),
-        TEXCOORD_0=out.accessor(coords, "VEC2"),
+        # glTF counts v from the top of a picture.
+        TEXCOORD_0=out.accessor(np.column_stack([at[:, 0], 1.0 - at[:, 1]]), "VEC2"),
     )
+    if out.has_relief(material):
+        attributes.TANGENT = out.accessor(tangents(mesh.positions[used], local, normals, at), "VEC4")
     if colour is not None:
         attributes.COLOR_0 = out.accessor(np.clip(colour[used], 0, 1), "VEC4")
-    indices = out.accessor(local.astype(np.uint32), "SCALAR", _ELEMENT)
+    indices = out.accessor(local.ravel().astype(np.uint32), "SCALAR", _ELEMENT)
     return gl.Primitive(attributes=attributes, indices=indices, material=material)
 
 
 def plain_material(out: Writer, name: str, source: Material, blend: bool) -> gl.Material:
+    """A material by its own pictures; with alpha it is cut out, or blended where `blend`."""
     colour = source.colour if source.alpha is None else np.dstack([source.colour, source.alpha])
-    orm = np.dstack(
-        [
-            np.full_like(source.roughness, 255),
-            source.roughness,
-            np.full_like(source.roughness, int(source.metalness * 255)),
-        ]
-    )
-    normal = out.texture(source.normal, "PNG")
+    metal = np.full_like(source.roughness, int(source.metalness * 255))
     mode = "OPAQUE" if source.alpha is None else ("BLEND" if blend else "MASK")
     return gl.Material(
         name=name,
         doubleSided=True,
         alphaMode=mode,
-        alphaCutoff=0.4 if mode == "MASK" else None,
+        alphaCutoff=CUT_AT if mode == "MASK" else None,
         pbrMetallicRoughness=gl.PbrMetallicRoughness(
-            baseColorTexture=out.texture(colour, "JPEG" if source.alpha is None else "PNG"),
-            metallicRoughnessTexture=out.texture(orm, "JPEG"),
+            baseColorTexture=out.texture(colour, _JPEG if source.alpha is None else _PNG),
+            metallicRoughnessTexture=out.texture(occlusion_roughness_metal(source.roughness, metal), _JPEG),
         ),
-        normalTexture=gl.NormalMaterialTexture(index=normal.index),
+        normalTexture=out.normal(encoded(source.normal, _PNG)),
     )

@@ -5,10 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from numba import njit, prange
 from scipy.ndimage import gaussian_filter1d, map_coordinates
 from scipy.spatial import cKDTree
 
+from ..base.kernels import parallel_kernel, prange
 from ..plan import Basin, Cut, Mound, Pad, Terrace
 
 _SECTION, _EVENED = 0.25, 3.0
@@ -129,7 +129,7 @@ def line_distance(gx: np.ndarray, gz: np.ndarray, line: np.ndarray) -> np.ndarra
     return out.reshape(gx.shape)
 
 
-@njit(cache=True, parallel=True, nogil=True)
+@parallel_kernel
 def _line_distance(gx: np.ndarray, gz: np.ndarray, line: np.ndarray, out: np.ndarray) -> None:
     for n in prange(len(gx)):
         best = 1e30

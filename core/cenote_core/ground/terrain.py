@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 import numpy as np
-from numba import njit, prange
 from scipy.ndimage import gaussian_filter, map_coordinates
 
+from ..base.kernels import parallel_kernel, prange
 from ..base.noise import noise
 from ..mesh.mesh import Mesh, grid_normals
 from ..plan import Basin, Cut, GroundPlan, Mound, Pad, Terrace, Water
@@ -130,7 +130,7 @@ def ground_mesh(plan: GroundPlan, y: np.ndarray) -> Mesh:
     )
 
 
-@njit(cache=True, nogil=True, parallel=True)
+@parallel_kernel
 def _laid_out(
     x: np.ndarray, z: np.ndarray, y: np.ndarray, width: float, depth: float
 ) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
@@ -147,7 +147,7 @@ def _laid_out(
     return positions, uv, uv2
 
 
-@njit(cache=True, nogil=True, parallel=True)
+@parallel_kernel
 def _cells(rows: int, columns: int) -> np.ndarray:
     """Two triangles for each cell. The diagonal alternates like a chessboard, so that slopes have no grain."""
     faces = np.empty((2 * (rows - 1) * (columns - 1), 3), np.int32)

@@ -10,9 +10,9 @@ through them is weakened by exp(-½ a s), with a the one-sided area of leaves in
 from __future__ import annotations
 
 import numpy as np
-from numba import njit, prange
 from scipy.spatial import cKDTree
 
+from ..base.kernels import parallel_kernel, prange
 from ..mesh.mesh import Mesh
 
 CELLS = 28
@@ -99,7 +99,7 @@ def _directions() -> np.ndarray:
     return np.array(found)
 
 
-@njit(cache=True, nogil=True, parallel=True)
+@parallel_kernel
 def _through(density: np.ndarray, points: np.ndarray, cell: float, directions: np.ndarray) -> np.ndarray:
     """Mean light that comes through; in steps of half a cell, from half a cell off: a leaf does not shade itself."""
     out = np.empty(len(points), np.float32)

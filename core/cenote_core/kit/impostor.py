@@ -6,10 +6,10 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 import numpy as np
-from numba import njit
 from scipy.ndimage import distance_transform_edt
 from scipy.spatial import ConvexHull, QhullError
 
+from ..base.kernels import kernel
 from ..materials.material import Material, linear_to_srgb, material, srgb_to_linear
 from ..mesh.mesh import Mesh, make_mesh
 from .baked_openness import drawn_shade
@@ -206,7 +206,7 @@ def _reduced(colour: np.ndarray, alpha: np.ndarray) -> tuple[np.ndarray, np.ndar
     return sums(colour) / np.maximum(covered, 1.0), covered[..., 0] / _FINER**2
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def _draw(
     place: np.ndarray,
     faces: np.ndarray,

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit, prange
+
+from ..base.kernels import parallel_kernel, prange
 
 _BITS, _BIAS, _MOST = 9, 15, 31
 _LARGEST = (2.0**_BITS - 1) / 2.0**_BITS * 2.0 ** (_MOST - _BIAS)
 
 
-@njit(cache=True, parallel=True, nogil=True)
+@parallel_kernel
 def shared_exponent(image: np.ndarray) -> np.ndarray:
     """Radiance in 32 bits: three mantissas of nine bits, red lowest, and a common exponent of five in the highest bits.
 

@@ -6,8 +6,8 @@ Given as the order in which places are frozen, so that a threshold lets them gro
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 
+from ..base.kernels import kernel
 from .tile import spectral
 
 _SEEDS = 20
@@ -43,7 +43,7 @@ def feathers(size: int, seed: int) -> np.ndarray:
     return out
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def _rib(
     out: np.ndarray,
     bent: np.ndarray,
@@ -74,7 +74,7 @@ def _rib(
                 _rib(out, bent, x, y, way + side * _ANGLE, reach * uneven, here - 0.02, -0.25 * side, depth + 1)
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def _dot(out: np.ndarray, x: float, y: float, order: float, radius: float) -> None:
     size = out.shape[0]
     reach = int(radius + 1.5)

@@ -8,8 +8,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from numba import njit
 
+from ..base.kernels import kernel
 from .material import Material, material
 from .tile import mix, ramp, smooth, spectral
 
@@ -36,7 +36,7 @@ class Strewn:
     on: np.ndarray
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def _within(shape: int, a: float, b: float, ragged: float) -> float:
     """Height of a piece over its foot, 0..1, at a place in it; below 0 outside."""
     if shape == PEBBLE:
@@ -53,7 +53,7 @@ def _within(shape: int, a: float, b: float, ragged: float) -> float:
     return half - abs(b)
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def _strew(
     at: np.ndarray, half: np.ndarray, turn: np.ndarray, level: np.ndarray, rise: np.ndarray, lean: np.ndarray,
     shape: int, height: np.ndarray, owner: np.ndarray, along: np.ndarray, across: np.ndarray,
@@ -86,7 +86,7 @@ def _strew(
                     along[row, column], across[row, column] = a, b
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def _apart(at: np.ndarray, radius: np.ndarray) -> np.ndarray:
     """(N,) which of round pieces stay, the last first, if none may lie on another."""
     stays = np.zeros(len(at), np.bool_)

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit, prange, uint64
 from scipy import fft
 from scipy.ndimage import gaussian_filter
 
+from ..base.kernels import parallel_kernel, prange, uint64
 from ..hashing import hash_combine, unit
 from .material import srgb_to_linear
 
@@ -46,7 +46,7 @@ _NEAREST_FIRST = np.array(
 )
 
 
-@njit(cache=True, parallel=True, nogil=True)
+@parallel_kernel
 def _cells(size: int, nx: int, ny: int, seed: int, near: np.ndarray, second: np.ndarray, who: np.ndarray) -> None:
     for row in prange(size):
         for col in range(size):

@@ -5,15 +5,15 @@ from __future__ import annotations
 from typing import ClassVar, Literal
 
 import numpy as np
-from numba import njit, prange
 
 from ..base.fields import ItemId
+from ..base.kernels import parallel_kernel, prange
 from ..mesh.mesh import Points
 from .ask import Ask
 from .rule import SHARE, About, Rule, choose
 
 
-@njit(cache=True, nogil=True, parallel=True)
+@parallel_kernel
 def _under(
     points: np.ndarray,
     feet: np.ndarray,

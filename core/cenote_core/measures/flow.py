@@ -12,8 +12,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
-from numba import njit
 
+from ..base.kernels import kernel
 from ..base.noise import noise
 from ..mesh.rays import Met, RayScene
 
@@ -172,7 +172,7 @@ def _downward(nodes: Nodes, met: Met, step: np.ndarray, target: np.ndarray, shar
     return (kept / np.maximum(kept.sum(axis=1, keepdims=True), 1e-12)).astype(np.float32)
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def _carry(
     target: np.ndarray, share: np.ndarray, length: np.ndarray, order: np.ndarray, dry: float, held: np.ndarray
 ) -> None:

@@ -6,8 +6,8 @@ from collections.abc import Sequence
 from typing import ClassVar, Literal
 
 import numpy as np
-from numba import njit, prange
 
+from ..base.kernels import parallel_kernel, prange
 from ..base.names import GROUND
 from ..mesh.mesh import Points
 from .ask import Ask
@@ -17,7 +17,7 @@ from .rule import SHARE, About, Rule
 _MODES = {"more": 0, "less": 1, "erase": 2}
 
 
-@njit(cache=True, parallel=True, nogil=True)
+@parallel_kernel
 def _stroke(
     amount: np.ndarray,
     points: np.ndarray,

@@ -5,9 +5,14 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
+from typing import Any
 
 import numpy as np
-from numba import njit, prange
+
+from ..base.kernels import parallel_kernel, prange
+
+PER_VERTEX = ("positions", "normals", "uv", "colour", "uv2", "base_uv", "sway")
+"""What a mesh may carry at its vertices: all of them are as long as there are vertices."""
 
 
 @dataclass(frozen=True)
@@ -45,9 +50,29 @@ class Mesh:
     base_uv: np.ndarray | None = None
     sway: np.ndarray | None = None
 
+    def __post_init__(self) -> None:
+        for name in PER_VERTEX:
+            values = getattr(self, name)
+            if values is not None and len(values) != len(self.positions):
+                raise ValueError(f"mesh: {len(values)} {name} for {len(self.positions)} vertices")
+        if len(self.slots) != len(self.faces):
+            raise ValueError(f"mesh: {len(self.slots)} slots for {len(self.faces)} faces")
+
     @property
     def triangle_count(self) -> int:
         return len(self.faces)
+
+    def with_vertices(
+        self, source: np.ndarray, faces: np.ndarray, slots: np.ndarray | None = None, **instead: Any
+    ) -> Mesh:
+        """The mesh over other vertices: each is the one of number `source`, (W,), with all it carries.
+
+        `faces` (G, 3) count the new ones, `slots` (G,) belong to them; none: as they were. `instead`: arrays in place of
+        those that are carried along.
+        """
+        carried = {name: None if (values := getattr(self, name)) is None else values[source] for name in PER_VERTEX}
+        faces = np.ascontiguousarray(faces, self.faces.dtype).reshape(-1, 3)
+        return replace(self, **{**carried, **instead}, faces=faces, slots=self.slots if slots is None else slots)
 
     def bounds(self) -> tuple[np.ndarray, np.ndarray]:
         """Least and greatest corner, metres."""
@@ -90,7 +115,7 @@ def face_areas(positions: np.ndarray, faces: np.ndarray) -> np.ndarray:
     return _areas(positions, faces)
 
 
-@njit(cache=True, nogil=True, parallel=True)
+@parallel_kernel
 def _areas(positions: np.ndarray, faces: np.ndarray) -> np.ndarray:
     out = np.empty(len(faces), np.float64)
     for f in prange(len(faces)):
@@ -128,7 +153,7 @@ def grid_normals(y: np.ndarray, dx: float, dz: float) -> np.ndarray:
     return out
 
 
-@njit(cache=True, nogil=True, parallel=True)
+@parallel_kernel
 def _grid_normals(y: np.ndarray, dx: float, dz: float, out: np.ndarray) -> None:
     rows, columns = y.shape
     for row in prange(rows):
@@ -254,17 +279,12 @@ def with_box_uv(mesh: Mesh, crease_degrees: float = 40.0) -> Mesh:
     flip = np.where(s == 1, -1.0, 1.0)
     u = np.select([a == 0, a == 1, a == 2], [-p[:, 2] * flip, p[:, 0], p[:, 0] * flip])
     v = np.select([a == 0, a == 1, a == 2], [p[:, 1], -p[:, 2] * flip, p[:, 1]])
-    return replace(
-        mesh,
-        positions=p,
-        faces=inverse.reshape(-1, 3).astype(np.int32),
+    return mesh.with_vertices(
+        where,
+        inverse.reshape(-1, 3),
         normals=normal[first].astype(np.float32),
         uv=np.column_stack([u, v]).astype(np.float32),
         own_uv=False,
-        colour=None if mesh.colour is None else mesh.colour[where],
-        uv2=None if mesh.uv2 is None else mesh.uv2[where],
-        base_uv=None if mesh.base_uv is None else mesh.base_uv[where],
-        sway=None if mesh.sway is None else mesh.sway[where],
     )
 
 
@@ -281,19 +301,7 @@ def cleaned(mesh: Mesh) -> Mesh:
     _, first = np.unique(np.sort(faces[index], axis=1), axis=0, return_index=True)
     index = index[np.sort(first)]
     used, inverse = np.unique(faces[index].ravel(), return_inverse=True)
-    pick = lambda array: None if array is None else array[used]  # noqa: E731
-    return replace(
-        mesh,
-        positions=mesh.positions[used],
-        normals=mesh.normals[used],
-        uv=mesh.uv[used],
-        faces=inverse.reshape(-1, 3).astype(np.int32),
-        slots=mesh.slots[index],
-        colour=pick(mesh.colour),
-        uv2=pick(mesh.uv2),
-        base_uv=pick(mesh.base_uv),
-        sway=pick(mesh.sway),
-    )
+    return mesh.with_vertices(used, inverse, mesh.slots[index])
 
 
 @dataclass(frozen=True)
@@ -321,19 +329,7 @@ class Points:
 def part(mesh: Mesh, on: np.ndarray) -> Mesh:
     """The faces of a mesh that are `on`, (F,) bool, with the vertices they need."""
     used, faces = np.unique(mesh.faces[on], return_inverse=True)
-    at = lambda values: None if values is None else values[used]  # noqa: E731
-    return replace(
-        mesh,
-        positions=mesh.positions[used],
-        faces=faces.reshape(-1, 3).astype(mesh.faces.dtype),
-        normals=mesh.normals[used],
-        uv=mesh.uv[used],
-        slots=mesh.slots[on],
-        uv2=at(mesh.uv2),
-        base_uv=at(mesh.base_uv),
-        colour=at(mesh.colour),
-        sway=at(mesh.sway),
-    )
+    return mesh.with_vertices(used, faces, mesh.slots[on])
 
 
 def points_on(mesh: Mesh, face: np.ndarray, bary: np.ndarray) -> Points:
@@ -346,7 +342,7 @@ def points_on(mesh: Mesh, face: np.ndarray, bary: np.ndarray) -> Points:
     return Points(positions, normal, uv2, mesh.slots[face], np.ones(len(face), np.float32))
 
 
-@njit(cache=True, nogil=True, parallel=True)
+@parallel_kernel
 def _blended(values: np.ndarray, faces: np.ndarray, face: np.ndarray, bary: np.ndarray) -> np.ndarray:
     """(N, C) float32 values of corners, weighted by where on its face each point lies."""
     out = np.empty((len(face), values.shape[1]), np.float32)
@@ -358,7 +354,7 @@ def _blended(values: np.ndarray, faces: np.ndarray, face: np.ndarray, bary: np.n
     return out
 
 
-@njit(cache=True, nogil=True, parallel=True)
+@parallel_kernel
 def _to_unit_length(vectors: np.ndarray) -> None:
     for n in prange(len(vectors)):
         x, y, z = vectors[n, 0], vectors[n, 1], vectors[n, 2]

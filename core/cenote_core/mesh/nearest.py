@@ -10,9 +10,14 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from numba import njit, prange
+
+from ..base.kernels import inlined, kernel, parallel_kernel, prange
 
 _LEAF = 4
+_NEEDLE = 1e-18
+"""Square of the height over the longest side from which a triangle is one: finer ones are told from their rounding."""
+_TINY = 1e-300
+"""What a length of nothing counts as where it is divided by."""
 
 
 @dataclass(frozen=True)
@@ -73,6 +78,7 @@ def _tree(corners: np.ndarray) -> NearestTree:
     if count == 0:
         empty = np.zeros(0, np.int64)
         return NearestTree(np.zeros((0, 3, 3)), empty, np.zeros((0, 3)), np.zeros((0, 3)), empty, empty, empty)
+    corners = _flat_ones_as_segments(corners)
     boxes = 4 * (count // _LEAF + 2)
     order = np.arange(count)
     low, high = np.empty((boxes, 3)), np.empty((boxes, 3))
@@ -82,7 +88,26 @@ def _tree(corners: np.ndarray) -> NearestTree:
     return NearestTree(corners[order], order, low[:used], high[:used], first[:used], counts[:used], right[:used])
 
 
-@njit(cache=True, nogil=True)
+def _flat_ones_as_segments(corners: np.ndarray) -> np.ndarray:
+    """(T, 3, 3) with triangles that have no area, or next to none, as what they are: their longest side, its end twice.
+
+    Which region of a triangle a point is nearest to is told by signs of areas, which are noise where there is none.
+    """
+    sides = corners[:, [1, 2, 0]] - corners
+    length = np.einsum("tkc,tkc->tk", sides, sides)
+    longest = length.argmax(axis=1)
+    area = np.cross(sides[:, 0], sides[:, 1])
+    flat = np.flatnonzero(np.einsum("tc,tc->t", area, area) <= _NEEDLE * length.max(axis=1) ** 2)
+    if not len(flat):
+        return corners
+    out = corners.copy()
+    start = longest[flat]
+    out[flat, 0], out[flat, 1] = corners[flat, start], corners[flat, (start + 1) % 3]
+    out[flat, 2] = out[flat, 1]
+    return out
+
+
+@kernel
 def _build(
     corners: np.ndarray,
     middle: np.ndarray,
@@ -129,7 +154,7 @@ def _build(
     return used
 
 
-@njit(cache=True, nogil=True, inline="always")
+@inlined()
 def _box(p: np.ndarray, low: np.ndarray, high: np.ndarray, node: int) -> float:
     x = max(low[node, 0] - p[0], 0.0, p[0] - high[node, 0])
     y = max(low[node, 1] - p[1], 0.0, p[1] - high[node, 1])
@@ -137,12 +162,12 @@ def _box(p: np.ndarray, low: np.ndarray, high: np.ndarray, node: int) -> float:
     return x * x + y * y + z * z
 
 
-@njit(cache=True, nogil=True, inline="always")
+@inlined()
 def _dot(ax: float, ay: float, az: float, bx: float, by: float, bz: float) -> float:
     return ax * bx + ay * by + az * bz
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def _triangle(p: np.ndarray, tri: np.ndarray) -> float:
     """Squared distance from a point to a triangle, flat ones included. Scalars only: arrays would be allocated."""
     ax, ay, az = tri[0, 0], tri[0, 1], tri[0, 2]
@@ -158,22 +183,22 @@ def _triangle(p: np.ndarray, tri: np.ndarray) -> float:
         if d3 >= 0 and d4 <= d3:
             v = 1.0
         elif vc <= 0 and d1 >= 0 and d3 <= 0:
-            v = d1 / (d1 - d3)
+            v = d1 / max(d1 - d3, _TINY)
         elif d6 >= 0 and d5 <= d6:
             w = 1.0
         elif vb <= 0 and d2 >= 0 and d6 <= 0:
-            w = d2 / (d2 - d6)
+            w = d2 / max(d2 - d6, _TINY)
         elif va <= 0 and d4 - d3 >= 0 and d5 - d6 >= 0:
-            w = (d4 - d3) / max(d4 - d3 + d5 - d6, 1e-300)
+            w = (d4 - d3) / max(d4 - d3 + d5 - d6, _TINY)
             v = 1.0 - w
         else:
-            total = va + vb + vc
+            total = max(va + vb + vc, _TINY)
             v, w = vb / total, vc / total
     ex, ey, ez = px - bx * v - cx * w, py - by * v - cy * w, pz - bz * v - cz * w
     return ex * ex + ey * ey + ez * ez
 
 
-@njit(cache=True, nogil=True, parallel=True)
+@parallel_kernel
 def _query(
     points: np.ndarray,
     corners: np.ndarray,

@@ -5,9 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from numba import njit
 from scipy.ndimage import distance_transform_edt
 
+from ..base.kernels import kernel
 from .mesh import Mesh, Points, points_on
 
 
@@ -38,7 +38,7 @@ class TexelTable:
         return values[self.nearest].reshape(-1, self.resolution, *values.shape[1:])
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def _rasterise(
     uv: np.ndarray, faces: np.ndarray, resolution: int, first: int, face_map: np.ndarray, bary: np.ndarray
 ) -> None:

@@ -37,25 +37,12 @@ def unwrap(mesh: Mesh, resolution: int = 1024, padding: int = 2) -> Mesh:
         atlas.generate(pack_options=options)
         vmap, faces, uv2 = atlas[0]
         source, order = np.asarray(vmap, np.int64), np.asarray(faces, np.int32)
-        return _reindexed(mesh, source, order, np.asarray(uv2, np.float32))
+        return mesh.with_vertices(source, order, uv2=np.asarray(uv2, np.float32))
     split, flat = _charts_by_direction(mesh)
     atlas.add_uv_mesh(flat.astype(np.float32), split.faces.astype(np.uint32))
     atlas.generate(pack_options=options)
     vmap, faces, uv2 = atlas[0]
-    return _reindexed(split, np.asarray(vmap, np.int64), np.asarray(faces, np.int32), np.asarray(uv2, np.float32))
-
-
-def _reindexed(mesh: Mesh, source: np.ndarray, faces: np.ndarray, uv2: np.ndarray) -> Mesh:
-    return replace(
-        mesh,
-        positions=mesh.positions[source],
-        normals=mesh.normals[source],
-        uv=mesh.uv[source],
-        faces=faces,
-        colour=None if mesh.colour is None else mesh.colour[source],
-        uv2=uv2,
-        base_uv=None if mesh.base_uv is None else mesh.base_uv[source],
-    )
+    return split.with_vertices(np.asarray(vmap, np.int64), np.asarray(faces, np.int32), uv2=np.asarray(uv2, np.float32))
 
 
 def _charts_by_direction(mesh: Mesh) -> tuple[Mesh, np.ndarray]:
@@ -83,9 +70,7 @@ def _charts_by_direction(mesh: Mesh) -> tuple[Mesh, np.ndarray]:
             np.select([a == 0, a == 1], [p[:, 1], -p[:, 2] * flip], p[:, 1]),
         ]
     )
-    split = replace(
-        _reindexed(mesh, source, inverse.reshape(-1, 3).astype(np.int32), flat.astype(np.float32)), uv2=None
-    )
+    split = mesh.with_vertices(source, inverse, uv2=None)
     extent = float(np.ptp(flat, axis=0).max()) + 1.0
     columns = int(np.ceil(np.sqrt(corner_patch.max() + 1)))
     flat = flat + np.column_stack([corner_patch % columns, corner_patch // columns]) * extent * 1.5

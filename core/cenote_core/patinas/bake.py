@@ -9,8 +9,8 @@ from dataclasses import dataclass, fields
 from typing import Any
 
 import numpy as np
-from numba import njit, prange
 
+from ..base.kernels import inlined, parallel_kernel, prange
 from ..graph.derived import derived
 from ..materials.material import Material, linear_to_srgb, srgb_to_linear, to_bytes
 from ..materials.tile import linear_colour
@@ -27,26 +27,26 @@ from .heights import Sides, bases, layer_tile, sides_or, stack_heights
 from .reading import bilinear, read_sides
 from .triplanar import ground_triplanar
 
-_macro_brightness = njit(formulas.macro_brightness, inline="always")
-_variation_factor = njit(formulas.variation_factor, inline="always")
-_laid_colour = njit(formulas.laid_colour, inline="always")
-_blend_colour = njit(formulas.blend_colour, inline="always")
-_kept_share = njit(formulas.kept_share, inline="always")
-_mix = njit(formulas.mix, inline="always")
-_under_relief = njit(formulas.under_relief, inline="always")
-_dust_share = njit(formulas.dust_share, inline="always")
-_mud_share = njit(formulas.mud_share, inline="always")
-_frost_share = njit(formulas.frost_share, inline="always")
-_frost_colour = njit(formulas.frost_colour, inline="always")
-_frost_roughness = njit(formulas.frost_roughness, inline="always")
-_wet_share = njit(formulas.wet_share, inline="always")
-_wet_colour = njit(formulas.wet_colour, inline="always")
-_wet_roughness = njit(formulas.wet_roughness, inline="always")
-_kept_slope = njit(formulas.kept_slope, inline="always")
-_snow_depth = njit(formulas.snow_depth, inline="always")
-_snow_share = njit(formulas.snow_share, inline="always")
-_snow_colour = njit(formulas.snow_colour, inline="always")
-_snow_roughness = njit(formulas.snow_roughness, inline="always")
+_macro_brightness = inlined(formulas.macro_brightness)
+_variation_factor = inlined(formulas.variation_factor)
+_laid_colour = inlined(formulas.laid_colour)
+_blend_colour = inlined(formulas.blend_colour)
+_kept_share = inlined(formulas.kept_share)
+_mix = inlined(formulas.mix)
+_under_relief = inlined(formulas.under_relief)
+_dust_share = inlined(formulas.dust_share)
+_mud_share = inlined(formulas.mud_share)
+_frost_share = inlined(formulas.frost_share)
+_frost_colour = inlined(formulas.frost_colour)
+_frost_roughness = inlined(formulas.frost_roughness)
+_wet_share = inlined(formulas.wet_share)
+_wet_colour = inlined(formulas.wet_colour)
+_wet_roughness = inlined(formulas.wet_roughness)
+_kept_slope = inlined(formulas.kept_slope)
+_snow_depth = inlined(formulas.snow_depth)
+_snow_share = inlined(formulas.snow_share)
+_snow_colour = inlined(formulas.snow_colour)
+_snow_roughness = inlined(formulas.snow_roughness)
 
 
 _AT_ONCE = 2**18
@@ -76,7 +76,7 @@ class BakedMaps:
     wetness: np.ndarray
 
 
-@njit(cache=True, parallel=True, nogil=True)
+@parallel_kernel
 def _base(
     places: np.ndarray, shares: np.ndarray, tile: float, macro: float, image: np.ndarray, metal: float, out: np.ndarray
 ) -> None:
@@ -94,7 +94,7 @@ def _base(
         out[n, 6] = metal
 
 
-@njit(cache=True, parallel=True, nogil=True)
+@parallel_kernel
 def _blend_layer(
     places: np.ndarray, shares: np.ndarray, amounts: np.ndarray, tile: float, image: np.ndarray, tint: np.ndarray,
     variation: float, variation_tile: float, roughness: float, relief: float, stain: float, film: float, answer: np.ndarray,
@@ -119,7 +119,7 @@ def _blend_layer(
             out[n, 9 + c] = _mix(out[n, 9 + c], answer[c], keep)
 
 
-@njit(cache=True, parallel=True, nogil=True)
+@parallel_kernel
 def _dusty(dust: float, up: np.ndarray, depth: np.ndarray, out: np.ndarray) -> None:
     for n in prange(len(out)):
         share = _dust_share(dust, up[n], _under_relief(out[n, 7], depth[n]))
@@ -129,7 +129,7 @@ def _dusty(dust: float, up: np.ndarray, depth: np.ndarray, out: np.ndarray) -> N
         out[n, 6] *= 1.0 - share
 
 
-@njit(cache=True, parallel=True, nogil=True)
+@parallel_kernel
 def _muddy(mud: np.ndarray, depth: np.ndarray, out: np.ndarray) -> None:
     for n in prange(len(out)):
         share = _mud_share(mud[n], _under_relief(out[n, 7], depth[n]))
@@ -139,7 +139,7 @@ def _muddy(mud: np.ndarray, depth: np.ndarray, out: np.ndarray) -> None:
         out[n, 6] *= 1.0 - share
 
 
-@njit(cache=True, parallel=True, nogil=True)
+@parallel_kernel
 def _frosted(frost: float, exposure: np.ndarray, up: np.ndarray, depth: np.ndarray, out: np.ndarray) -> None:
     for n in prange(len(out)):
         share = _frost_share(frost, exposure[n], up[n], _under_relief(out[n, 7], depth[n])) * (1.0 - out[n, 11])
@@ -149,7 +149,7 @@ def _frosted(frost: float, exposure: np.ndarray, up: np.ndarray, depth: np.ndarr
         out[n, 6] *= 1.0 - share
 
 
-@njit(cache=True, parallel=True, nogil=True)
+@parallel_kernel
 def _wet(
     wetness: float,
     dried: float,
@@ -168,7 +168,7 @@ def _wet(
         out[n, 8] = wet
 
 
-@njit(cache=True, parallel=True, nogil=True)
+@parallel_kernel
 def _snow(fallen: float, exposure: np.ndarray, up: np.ndarray, depth: np.ndarray, out: np.ndarray) -> None:
     for n in prange(len(out)):
         lies = _snow_depth(fallen, exposure[n], up[n])
@@ -248,15 +248,24 @@ def blend_values(
             finish.relief, finish.stain, float(finish.film), np.array(scene.answer(finish, finish.material), np.float32), out,
         )  # fmt: skip
     if exposure is not None:
-        _fall(scene.site.weather.fallen, exposure, up, damp, depth, out)
+        fall_on(scene.site.weather.fallen, exposure, up, damp, depth, out)
     return out
 
 
-def _fall(
+def fall_on(
     fallen: Fallen, exposure: np.ndarray, up: np.ndarray | None, damp: np.ndarray | None, depth: np.ndarray,
     out: np.ndarray,
 ) -> None:  # fmt: skip
-    """What the weather lays on surfaces: dust, water, frost, and snow over all."""
+    """What the weather lays on surfaces, in place: dust, water, frost, and snow over all.
+
+    Parameters
+    ----------
+    exposure : (N,) how far each place lies open to the sky
+    up : (N,) upward part of the normals of the shape; without it nothing but water
+    damp : (N, 2) wetness besides what falls, and mud
+    depth : (N,) metres of relief of what each place is made of
+    out : (N, WIDTH) the channels of `surfaces/channels.py`
+    """
     if up is not None and fallen.dust > 0:
         _dusty(fallen.dust, up, depth, out)
     if damp is None:
@@ -303,7 +312,7 @@ def _worked_in(scene: Scene, owner: str, resolution: int, cover_limit: int = VIE
     ]
 
 
-@derived(_worked_in, keep="disk")
+@derived(_worked_in, keep="not")
 def bake_maps(scene: Scene, owner: str, resolution: int, cover_limit: int = VIEW_LIMIT) -> BakedMaps:
     """Baked maps of an owner at `resolution`² texels, some rows at a time: all at once would take gigabytes."""
     mesh = scene.mesh(owner)

@@ -8,20 +8,20 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 import numpy as np
-from numba import njit, prange
 
+from ..base.kernels import inlined, parallel_kernel, prange
 from ..plan import PatinaPlan
 from ..scene.scene import Scene, Surface
 from ..surfaces import formulas
 from .reading import read_sides
 
-_layer_amount = njit(formulas.layer_amount, inline="always")
-_metres = njit(formulas.metres, inline="always")
-_under_relief = njit(formulas.under_relief, inline="always")
-_laid_height = njit(formulas.laid_height, inline="always")
-_felt_fill = njit(formulas.felt_fill, inline="always")
-_body_share = njit(formulas.body_share, inline="always")
-_mix = njit(formulas.mix, inline="always")
+_layer_amount = inlined(formulas.layer_amount)
+_metres = inlined(formulas.metres)
+_under_relief = inlined(formulas.under_relief)
+_laid_height = inlined(formulas.laid_height)
+_felt_fill = inlined(formulas.felt_fill)
+_body_share = inlined(formulas.body_share)
+_mix = inlined(formulas.mix)
 _NO_BARE = np.zeros((0, 0), np.uint8)
 """In place of a height without loose bits, where there are none."""
 Sides = tuple[np.ndarray, np.ndarray]
@@ -43,7 +43,7 @@ def bases(scene: Scene, owner: str, slots: np.ndarray) -> Iterator[tuple[Surface
                 yield surface, on
 
 
-@njit(cache=True, parallel=True, nogil=True)
+@parallel_kernel
 def _base(
     on: np.ndarray,
     places: np.ndarray,
@@ -58,7 +58,7 @@ def _base(
         out[n] = _metres(read_sides(image, 0, places, shares, n, tile) / 255.0, depth)
 
 
-@njit(cache=True, parallel=True, nogil=True)
+@parallel_kernel
 def _lay(
     places: np.ndarray, shares: np.ndarray, tile: float, image: np.ndarray, bare: np.ndarray, break_up: float,
     fill: float, thickness: float, depth: float, base_depth: np.ndarray, amount: np.ndarray, out: np.ndarray,

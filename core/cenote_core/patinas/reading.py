@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
+
+from ..base.kernels import inlined
 
 
-@njit(cache=True, inline="always")
+@inlined()
 def bilinear(image: np.ndarray, channel: int, u: float, v: float) -> float:
     """Repeating bilinear reading, row 0 at v = 1 as pictures are stored."""
     size = image.shape[0]
@@ -21,7 +22,7 @@ def bilinear(image: np.ndarray, channel: int, u: float, v: float) -> float:
     return top * (1 - fy) + low * fy
 
 
-@njit(cache=True, inline="always")
+@inlined()
 def read_sides(image: np.ndarray, channel: int, places: np.ndarray, shares: np.ndarray, n: int, tile: float) -> float:
     """A picture at a point, seen from all sides that count there."""
     value = 0.0

@@ -7,14 +7,14 @@ than that. The plate's shader uses the same formulas (web/src/plate/surfaceShade
 from __future__ import annotations
 
 import numpy as np
-from numba import njit, prange
 
+from ..base.kernels import inlined, parallel_kernel, prange
 from ..ground.terrain import axes
 from ..scene import land
 from ..scene.scene import GROUND, Scene
 from ..surfaces import formulas
 
-_side_weight = njit(formulas.side_weight, inline="always")
+_side_weight = inlined(formulas.side_weight)
 
 
 def sides(positions: np.ndarray, normals: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -38,7 +38,7 @@ def sides(positions: np.ndarray, normals: np.ndarray) -> tuple[np.ndarray, np.nd
     return places, shares
 
 
-@njit(cache=True, parallel=True, nogil=True)
+@parallel_kernel
 def _sides(positions: np.ndarray, normals: np.ndarray, places: np.ndarray, shares: np.ndarray) -> None:
     for n in prange(len(positions)):
         x, y, z = positions[n, 0], positions[n, 1], positions[n, 2]
@@ -52,7 +52,7 @@ def _sides(positions: np.ndarray, normals: np.ndarray, places: np.ndarray, share
         places[n, 2, 0], places[n, 2, 1] = x, (-y if nz < 0 else y)
 
 
-@njit(cache=True, parallel=True, nogil=True)
+@parallel_kernel
 def _standing(
     across: np.ndarray,
     along: np.ndarray,

@@ -11,8 +11,8 @@ import heapq
 from dataclasses import dataclass
 
 import numpy as np
-from numba import njit
 
+from ..base.kernels import kernel
 from ..columns.grid import stepped
 
 OFF = -1
@@ -39,7 +39,7 @@ class Hollows:
     order: np.ndarray
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def _flood(
     height: np.ndarray, joined: np.ndarray, leaves: np.ndarray
 ) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
@@ -112,7 +112,7 @@ def hollows_of(height: np.ndarray, joined: np.ndarray, leaves: np.ndarray) -> Ho
     return Hollows(of.reshape(height.shape), spill, below, parent.reshape(height.shape), order)
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def _gathered(
     of: np.ndarray, parent: np.ndarray, order: np.ndarray, volume: np.ndarray, hollows: int
 ) -> tuple[np.ndarray, np.ndarray]:

@@ -8,8 +8,8 @@ scatters.
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 
+from ..base.kernels import kernel
 from ..base.physics import GRAVITY
 from ..eaves.drips import LARGEST, Drips, all_drips
 from ..falling.drops import SHUTTER, Falling, ends, rain_in_the_air, snow_in_the_air
@@ -109,7 +109,7 @@ def _lay(
     _draw(out, depth, seen[0][before], seen[1][before], width[before], light.astype(np.float32), opacity)
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def _draw(
     out: np.ndarray, depth: np.ndarray, start: np.ndarray, end: np.ndarray, width: np.ndarray, light: np.ndarray,
     opacity: float,

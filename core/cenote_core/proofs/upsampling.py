@@ -9,7 +9,8 @@ upsampling after Kopf et al., *Joint Bilateral Upsampling*, 2007) and puts the f
 from __future__ import annotations
 
 import numpy as np
-from numba import njit, prange
+
+from ..base.kernels import parallel_kernel, prange
 
 DARK = 0.01
 """Added to the surface colour where it is taken out, so that black surfaces do not blow up what noise is left."""
@@ -48,7 +49,7 @@ def joint_bilateral_upsample(small: np.ndarray, guides: dict[str, np.ndarray]) -
     return np.asarray(out * (guides["colour"] + DARK * guides["cover"][..., None]) + guides["sky_seen"], np.float32)
 
 
-@njit(cache=True, nogil=True, parallel=True)
+@parallel_kernel
 def _spread(
     light: np.ndarray, small_normal: np.ndarray, small_depth: np.ndarray, small_cover: np.ndarray,
     normal: np.ndarray, depth: np.ndarray, cover: np.ndarray, out: np.ndarray,

@@ -106,8 +106,10 @@ def lands_on(scene: Scene, owner: str, fallen: float, wind: Wind) -> dict[str, n
 
 def _under(scene: Scene, owner: str) -> list[str]:
     """What lies under an owner or close beside it as seen from above, itself included."""
-    low, high = scene.mesh(owner).bounds()
-    boxes = ((other, scene.mesh(other).bounds()) for other in scene.owners())
+    with by_value():
+        # Who is found here is in the key of what is made of it; of the others nothing counts but that they are not.
+        low, high = scene.mesh(owner).bounds()
+        boxes = [(other, scene.mesh(other).bounds()) for other in scene.owners()]
     flat = [0, 2]
     return [
         other

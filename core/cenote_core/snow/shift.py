@@ -7,8 +7,8 @@ Fearing, *Computer modelling of fallen snow*, 2000, has avalanches).
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 
+from ..base.kernels import kernel
 from ..columns.grid import stepped
 
 REPOSE = 0.9
@@ -20,7 +20,7 @@ _STOPS = 8
 """What is on its way stops only where nearly all would hold: the share that holds to this power."""
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def settle(base: np.ndarray, depth: np.ndarray, joined: np.ndarray, cell: float, repose: float) -> np.ndarray:
     """(R, C) depths after snow has shifted to its angle of repose.
 
@@ -58,7 +58,7 @@ def settle(base: np.ndarray, depth: np.ndarray, joined: np.ndarray, cell: float,
     return out
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def slide(
     base: np.ndarray, joined: np.ndarray, order: np.ndarray, going: np.ndarray, holds: np.ndarray
 ) -> tuple[np.ndarray, np.ndarray, np.ndarray]:

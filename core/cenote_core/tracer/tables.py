@@ -17,8 +17,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from numba import njit, prange
 
+from ..base.kernels import inlined, parallel_kernel, prange
 from ..materials.material import Material
 
 THIN, CUT_OUT, SIDES, OWN_BASE, MACRO_DRIFT, FADES, OPEN, FALLEN, WATER, POOLED, CLEAR, PANE, WARM, SCATTERS = (
@@ -118,7 +118,7 @@ def packed_covers(covers: np.ndarray) -> np.ndarray:
     return out.view(np.uint32).reshape(-1)
 
 
-@njit(cache=True, inline="always", nogil=True)
+@inlined()
 def pack_normal(x: float, y: float, z: float) -> int:
     """Octahedral encoding (Cigolle et al. 2014), two signed 16-bit parts in a word."""
     total = max(abs(x) + abs(y) + abs(z), 1e-12)
@@ -133,7 +133,7 @@ ROOFED_AT = 30
 """The bit of a vertex's colour that says that it stands under a roof: only of what has no map of how open it lies."""
 
 
-@njit(cache=True, inline="always", nogil=True)
+@inlined()
 def pack_colour(r: float, g: float, b: float) -> int:
     """Square roots of three values 0 to `COLOUR_RANGE` in ten bits each: dark colours keep their shades."""
     word = 0
@@ -157,7 +157,7 @@ def as_words(floats: np.ndarray) -> np.ndarray:
     return np.ascontiguousarray(floats, np.float32).view(np.uint32)
 
 
-@njit(cache=True, parallel=True, nogil=True)
+@parallel_kernel
 def _pack(normals: np.ndarray, colour: np.ndarray, out: np.ndarray) -> None:
     for n in prange(len(out)):
         out[n, 2] = pack_normal(normals[n, 0], normals[n, 1], normals[n, 2])

@@ -8,9 +8,9 @@ is bright. As much light arrives as was sent, so the mean of each pattern is one
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 from scipy.ndimage import gaussian_filter
 
+from ..base.kernels import kernel
 from ..surfaces.water import BENT, BENT_LEVERS, MIRRORED, MIRRORED_LEVERS, TILE
 from .waves import Waves, on_tile
 
@@ -22,7 +22,7 @@ _SUN = 0.0093
 """Width of the sun as a share of the way."""
 
 
-@njit(cache=True, nogil=True)
+@kernel
 def _landed(slopes: np.ndarray, lever: float, texel: float, side: int) -> np.ndarray:
     """(side, side) light that lands on each texel; each ray spread over the four about it."""
     out = np.zeros((side, side))
