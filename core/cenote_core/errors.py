@@ -11,3 +11,7 @@ class FormatError(CenoteError):
 
 class TooHeavyError(CenoteError):
     """The work asked for is past a stated limit."""
+
+
+class AskingEnded(Exception):
+    """The answer is not wanted any more, or took too long: nothing is wrong with what was asked for."""

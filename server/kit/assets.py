@@ -31,8 +31,11 @@ class SiteKit(BuiltinKit):
 
     def rows(self) -> dict[str, ImportedAsset]:
         """Imported assets in use, read once a request."""
+        return {key: row for key, row in self._all().items() if row.settled and row.deleted is None}
+
+    def _all(self) -> dict[str, ImportedAsset]:
         if self._rows is None:
-            self._rows = {r.id: r for r in ImportedAsset.objects.filter(site=self.site, settled=True, deleted=None)}
+            self._rows = {r.id: r for r in ImportedAsset.objects.filter(site=self.site)}
         return self._rows
 
     def model(self, asset_id: str) -> Model:
@@ -41,9 +44,13 @@ class SiteKit(BuiltinKit):
 
     def row(self, asset_id: str) -> ImportedAsset:
         """What is known of an imported asset, or CenoteError where it is gone."""
-        row = self.rows().get(asset_id)
+        row = self._all().get(asset_id)
         if row is None:
             raise CenoteError(f"There is no asset '{asset_id}' in the kit. Choose another one for this item.")
+        if row.deleted is not None:
+            raise CenoteError(f"‘{row.title}’ was taken out of the kit. Choose another asset for this item.")
+        if not row.settled:
+            raise CenoteError(f"The size of ‘{row.title}’ is not settled yet. Bring the model in again and settle it.")
         return row
 
     def asset_ref(self, asset_id: str) -> Ref[Asset]:

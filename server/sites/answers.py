@@ -1,14 +1,23 @@
 """Answers that follow from a site as it is: made once for everybody, and known again by whoever has them already."""
 
 from collections.abc import Callable
+from functools import lru_cache
 from typing import Any
 
+from django.conf import settings
 from django.http import HttpRequest, HttpResponse, HttpResponseNotModified
 
 from cenote_core.hashing import content_hash
 
 from .computing import cache
 from .models import Site
+
+
+@lru_cache(maxsize=1)
+def _code() -> str:
+    """Hash of all code of ours: after an update nothing is answered as it was before."""
+    files = sorted(path for part in ("core", "server") for path in (settings.ROOT / part).rglob("*.py"))
+    return content_hash([path.read_bytes() for path in files])
 
 
 def kept_answer(
@@ -18,7 +27,7 @@ def kept_answer(
 
     `make` is called once a revision; `more` is what the answer hangs on besides. Whoever may ask has been looked at before.
     """
-    key = content_hash("answer", name, str(site.pk), site.revision, site.kit, list(more))
+    key = content_hash("answer", _code(), name, str(site.pk), site.revision, site.kit, list(more))
     tag = f'"{key}"'
     if request.headers.get("If-None-Match") == tag:
         answer: HttpResponse | HttpResponseNotModified = HttpResponseNotModified()

@@ -14,18 +14,18 @@ from django.db import connection
 from django.http import HttpRequest
 
 from cenote.recent import Recent
-from cenote_core.errors import CenoteError
+from cenote_core.errors import AskingEnded, CenoteError
 from cenote_core.graph.asking import LOOKS_EVERY, asking
 
 TAB = "X-Cenote-Tab"
 """Header that tells one open page from another."""
 
 
-class Busy(CenoteError):
+class Busy(AskingEnded, CenoteError):
     """Asked for again a little later it may go well."""
 
 
-class GivenUp(CenoteError):
+class GivenUp(AskingEnded, CenoteError):
     """Nobody wants the answer any more."""
 
 

@@ -9,6 +9,7 @@ from django.shortcuts import get_object_or_404
 
 from cenote_core.errors import CenoteError
 from cenote_core.plan.kinds import KINDS, SINGLES
+from cenote_core.plan.rings import ASKING, refuse_rings
 from cenote_core.plan.site import item_adapter
 from cenote_core.plan.stored import read, upgraded, written
 
@@ -75,6 +76,7 @@ def apply_edits(site_id: Any, user: AbstractBaseUser, label: str, edits: list[Ed
         else:
             entries = [_entry(found.get(e.key), plans[e.key], e.key) for e in edits]
             items = [_write(site, found.get(e["key"]), e["key"], e["after"]) for e in entries]
+            _refuse_rings(site, {e["key"] for e in entries if e["after"] is not None})
             if Item.objects.filter(site=site, deleted=False).count() > MOST_ITEMS:
                 raise CenoteError(f"A site holds at most {MOST_ITEMS} items. Clear some strokes or pieces first.")
             Change.objects.filter(site=site, user=user, state=Change.UNDONE).update(state=Change.DROPPED)
@@ -89,6 +91,12 @@ def _outdated(item: Item | None, edit: Edit) -> bool:
     if item is None or (item.deleted and edit.revision == 0):
         return edit.revision != 0
     return item.revision != edit.revision
+
+
+def _refuse_rings(site: Site, changed: set[str]) -> None:
+    asking = Item.objects.filter(site=site, deleted=False, kind__in=ASKING)
+    if changed & set(asking.filter(key__in=changed).values_list("key", flat=True)):
+        refuse_rings(dict(asking.values_list("key", "plan")), changed)
 
 
 def _drop_refused(site: Site) -> None:

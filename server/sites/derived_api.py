@@ -6,6 +6,7 @@ from uuid import UUID
 
 from django.http import Http404, HttpRequest, HttpResponse
 from ninja import Router, Schema
+from ninja.errors import HttpError
 from pydantic import Field, TypeAdapter, create_model
 
 from cenote_core import view
@@ -22,7 +23,7 @@ from kit.listing import AssetOut, own_assets
 from .access import site_for
 from .answers import kept_answer
 from .asking import TAB
-from .computing import scene_in, scene_of
+from .computing import left_out, sparing
 from .models import Site
 
 router = Router(tags=["derived"])
@@ -84,11 +85,12 @@ def _packet(request: HttpRequest, data: bytes, version: str) -> HttpResponse:
 def scene(request: HttpRequest, site_id: UUID, spell: str = ""):
     """Addresses of everything the plate draws; of another spell than shows where one is named."""
     site = site_for(request, site_id)
-    return kept_answer(request, site, "scene", lambda: _manifest(site, spell), spell)
+    make = lambda: sparing(site, lambda found: _manifest(site, found, spell), spell)  # noqa: E731
+    return kept_answer(request, site, "scene", make, spell, left_out(site, spell))
 
 
-def _manifest(site: Site, spell: str) -> bytes:
-    found, key = scene_in(site, spell), str(site.pk)
+def _manifest(site: Site, found: Scene, spell: str) -> bytes:
+    key = str(site.pk)
     named = f"&spell={quote(spell)}" if spell else ""
     address = lambda part, name, version: f"/api/sites/{key}/derived/{part}/{name}?v={version}{named}"  # noqa: E731
     parts = view.manifest(found, address)
@@ -98,11 +100,24 @@ def _manifest(site: Site, spell: str) -> bytes:
 @router.get("/{uuid:site_id}/derived/{part}/{path:name}", include_in_schema=False)
 def part(request: HttpRequest, site_id: UUID, part: str, name: str):
     """A part of a site, as its kind makes it."""
-    found = scene_in(site_for(request, site_id), request.GET.get("spell", ""))
-    made = PARTS.get(part)
-    if made is None or not made.there(found, name):
+    site, spell, made = site_for(request, site_id), request.GET.get("spell", ""), PARTS.get(part)
+    if made is None:
         raise Http404
-    return _packet(request, made.make(found, name), made.version(found, name))
+
+    def packet(found: Scene) -> HttpResponse:
+        if not made.there(found, name):
+            raise Http404
+        return _packet(request, made.make(found, name), made.version(found, name))
+
+    try:
+        return sparing(site, packet, spell)
+    except Http404:
+        # The page knows the site as it was before that was found out, and asks for it anew.
+        if left_out(site, spell):
+            raise HttpError(
+                409, "Something of the site cannot be worked out and is left out; the course says what."
+            ) from None
+        raise
 
 
 @router.post("/{uuid:site_id}/preview", include_in_schema=False)
@@ -112,8 +127,8 @@ def preview(request: HttpRequest, site_id: UUID, payload: PreviewIn):
     if tab := request.headers.get(TAB):
         # The plate shows the last one alone.
         request.asker.be_newest((request.user.pk, tab[:64], site.pk, "preview"))
-    found = scene_of(site)
-    return _packet(request, view.preview(found, payload.key, payload.plan, payload.eye, payload.most), "")
+    make = lambda found: view.preview(found, payload.key, payload.plan, payload.eye, payload.most)  # noqa: E731
+    return _packet(request, sparing(site, make), "")
 
 
 @router.post("/{uuid:site_id}/histograms", response=list[Histogram])
@@ -122,19 +137,23 @@ def histograms(request: HttpRequest, site_id: UUID, payload: HistogramsIn):
     context = KINDS[payload.plan.kind].context
     if context is None:
         raise CenoteError("Only drifts and patinas have rules.")
-    found = scene_of(site_for(request, site_id))
     sight = Sight(**payload.sight.model_dump()) if payload.sight else None
-    return rule_histograms(found, context(found, payload.key, payload.plan), payload.plan.rules, sight)
+    return sparing(
+        site_for(request, site_id),
+        lambda found: rule_histograms(found, context(found, payload.key, payload.plan), payload.plan.rules, sight),
+    )
 
 
 @router.get("/{uuid:site_id}/effects", response=list[EffectOut])
 def effects(request: HttpRequest, site_id: UUID):
     """For every item that brings something about: how much, and if nothing, why and what cures it."""
     site = site_for(request, site_id)
-    return kept_answer(request, site, "effects", lambda: _effects(scene_of(site)))
+    return kept_answer(
+        request, site, "effects", lambda: sparing(site, lambda found: _effects(site, found)), left_out(site)
+    )
 
 
-def _effects(found: Scene) -> bytes:
+def _effects(site: Site, found: Scene) -> bytes:
     out: list[EffectOut] = []
     for name, kind in KINDS.items():
         if kind.effect is None:
@@ -143,7 +162,15 @@ def _effects(found: Scene) -> bytes:
             effect = kind.effect(found, key, plan)
             cured = None if effect.plan is None else item_adapter.validate_python(effect.plan)
             out.append(EffectOut(key=key, amount=effect.amount, reason=effect.reason, cure=effect.cure, plan=cured))
+    failing = left_out(site)
+    out = [effect for effect in out if effect.key not in failing]
+    out += [
+        EffectOut(key=key, amount=0, reason=_LEFT_OUT + reason, cure="", plan=None) for key, reason in failing.items()
+    ]
     return _effects_adapter.dump_json(out)
+
+
+_LEFT_OUT = "It cannot be worked out and is left out. "
 
 
 _effects_adapter = TypeAdapter(list[EffectOut])

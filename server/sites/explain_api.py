@@ -23,12 +23,13 @@ from cenote_core.measures.distance import FAR
 from cenote_core.plan import DriftPlan, ItemPlan, PatinaPlan
 from cenote_core.plan.site import item_adapter
 from cenote_core.scene.measuring import measure
+from cenote_core.scene.scene import Scene
 from cenote_core.snags.drifts import drift_snags
 from cenote_core.snags.patinas import patina_snags
 from cenote_core.weatherings import WEATHERINGS
 
 from .access import site_for
-from .computing import scene_of
+from .computing import scene_of, sparing
 
 router = Router(tags=["explain"])
 
@@ -97,13 +98,13 @@ class RecipeIn(Schema):
 @router.post("/{uuid:site_id}/why", response=list[VerdictOut])
 def why(request: HttpRequest, site_id: UUID, payload: Spot) -> Any:
     """At a spot: which rules let each drift stand there, or stopped it, with the numbers."""
-    return why_here(scene_of(site_for(request, site_id)), payload.owner, np.array(payload.point))
+    return sparing(site_for(request, site_id), lambda scene: why_here(scene, payload.owner, np.array(payload.point)))
 
 
 @router.get("/{uuid:site_id}/responses", response=list[ResponseOut])
 def weather_responses(request: HttpRequest, site_id: UUID) -> Any:
     """How everything responds to the weather that shows; what does not comes first, with the reason."""
-    found = responses(scene_of(site_for(request, site_id)))
+    found = sparing(site_for(request, site_id), responses)
     adapt = item_adapter.validate_python
     return [asdict(one) | {"plan": None if one.plan is None else adapt(one.plan)} for one in found]
 
@@ -111,8 +112,8 @@ def weather_responses(request: HttpRequest, site_id: UUID) -> Any:
 @router.post("/{uuid:site_id}/section", include_in_schema=False)
 def section(request: HttpRequest, site_id: UUID, payload: CutIn) -> HttpResponse:
     """A cut through the site: ground line, cut structures, silhouettes of what stands near."""
-    scene = scene_of(site_for(request, site_id))
-    found = cut(scene, np.array(payload.start), np.array(payload.end), payload.width)
+    start, end = np.array(payload.start), np.array(payload.end)
+    found = sparing(site_for(request, site_id), lambda scene: cut(scene, start, end, payload.width))
     arrays = {"ground": found.ground.astype(np.float32)}
     for key, segments in found.pieces.items():
         arrays[f"piece {key}"] = segments.astype(np.float32)
@@ -127,8 +128,7 @@ def section(request: HttpRequest, site_id: UUID, payload: CutIn) -> HttpResponse
 def snags(request: HttpRequest, site_id: UUID) -> Any:
     """What a viewer would notice on drifts and patinas, each with a cure where there is one."""
     out = []
-    scene = scene_of(site_for(request, site_id))
-    for snag in [*drift_snags(scene), *patina_snags(scene)]:
+    for snag in sparing(site_for(request, site_id), lambda scene: [*drift_snags(scene), *patina_snags(scene)]):
         cured = None if snag.plan is None else item_adapter.validate_python(snag.plan)
         out.append({**snag.__dict__, "places": snag.places.round(3).tolist(), "plan": cured})
     return out
@@ -206,11 +206,15 @@ class ValuesIn(Schema):
 @router.post("/{uuid:site_id}/values", response=list[float | None])
 def values(request: HttpRequest, site_id: UUID, payload: ValuesIn) -> Any:
     """Values of an item's measures at a spot, one a rule; nothing where there is no surface."""
-    scene = scene_of(site_for(request, site_id))
+    if KINDS[payload.plan.kind].context is None:
+        raise CenoteError("Only drifts and patinas have rules.")
+    return sparing(site_for(request, site_id), lambda scene: _values(scene, payload))
+
+
+def _values(scene: Scene, payload: ValuesIn) -> list[float | None]:
     plan = payload.plan
     context_of = KINDS[plan.kind].context
-    if context_of is None:
-        raise CenoteError("Only drifts and patinas have rules.")
+    assert context_of is not None
     if payload.spot.owner not in scene.owners():
         return [None] * len(plan.rules)
     context = context_of(scene, payload.key, plan)

@@ -15,7 +15,7 @@ from django.utils import timezone
 from procrastinate.contrib.django.models import ProcrastinateJob
 
 from cenote.middleware import DISK_FULL, disk_full
-from cenote_core.errors import CenoteError
+from cenote_core.errors import AskingEnded, CenoteError
 
 from .models import Job
 from .steady import steady
@@ -35,11 +35,11 @@ def too_long() -> str:
     return f"It took longer than {settings.JOB_SECONDS // 60} minutes. Ask for less at once."
 
 
-class Stopped(Exception):
+class Stopped(AskingEnded):
     """The job was cancelled or ran out of time."""
 
 
-class Overtaken(Exception):
+class Overtaken(AskingEnded):
     """Another worker has taken the job up: this one was thought dead. Nothing it does counts any more."""
 
 

@@ -183,6 +183,7 @@ def shaped_mesh(scene: Scene, owner: str, look: Look) -> Mesh:
     normals = finer.values[:, 3:6]
     normals = normals / np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-12)
     single = lambda columns: np.ascontiguousarray(finer.values[:, columns], np.float32)  # noqa: E731
+    carried: dict[str, Any] = {name: single(slice(12 + 4 * k, 16 + 4 * k)) for k, name in enumerate(more)}
     return replace(
         mesh,
         positions=positions.astype(np.float32),
@@ -192,7 +193,7 @@ def shaped_mesh(scene: Scene, owner: str, look: Look) -> Mesh:
         uv2=single(slice(8, 10)),
         base_uv=None if mesh.base_uv is None else single(slice(10, 12)),
         slots=slots,
-        **{name: single(slice(12 + 4 * k, 16 + 4 * k)) for k, name in enumerate(more)},
+        **carried,
     )
 
 

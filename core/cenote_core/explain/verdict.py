@@ -10,6 +10,7 @@ import numpy as np
 from ..errors import CenoteError
 from ..graph.derived import derived
 from ..measures import MEASURES
+from ..measures.distance import ABSENT, absent
 from ..measures.painted import PaintedRule, apply_touches
 from ..mesh.mesh import Points
 from ..mesh.nearest import NearestTree, triangle_tree
@@ -87,6 +88,8 @@ def rule_lines(
         gate = rule.gate
         if not rule.active:
             text = "switched off"
+        elif absent(rule, value):
+            text = ABSENT + (": lets all through" if opened >= 1 else "")
         elif opened >= 1:
             text = "lets all through"
         elif value < gate.rise_start or (value < gate.rise_end and opened == 0):

@@ -131,6 +131,11 @@ def _context(scene: Scene, key: str, plan: BeadsPlan) -> RuleContext:
     return context_of(scene, key, as_patina(plan))
 
 
+def _trial(scene: Scene, key: str, plan: BeadsPlan) -> None:
+    for owner in carriers(scene, plan):
+        bead_mesh(scene, key, plan, owner)
+
+
 KINDS_HERE = (
     Kind(
         plan=BeadsPlan,
@@ -145,5 +150,6 @@ KINDS_HERE = (
         emit=add_beads,
         effect=_effect,
         context=_context,
+        trial=_trial,
     ),
 )

@@ -75,5 +75,6 @@ KINDS_HERE = (
         },
         preview=lambda draft: _packet(draft.after, draft.plan),
         emit=add_decals,
+        trial=lambda scene, key, plan: _packet(scene, plan),
     ),
 )

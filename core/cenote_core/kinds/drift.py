@@ -165,6 +165,11 @@ def _known_plot(scene: Scene, name: str) -> Plot:
     return plot
 
 
+def _trial(scene: Scene, key: str, plan: DriftPlan) -> None:
+    if plan.assets:
+        plots_of(scene, key, plan)
+
+
 KINDS_HERE = (
     Kind(
         plan=DriftPlan,
@@ -185,5 +190,6 @@ KINDS_HERE = (
         emit=add_drifts,
         effect=drift_effect,
         context=context_of,
+        trial=_trial,
     ),
 )

@@ -46,5 +46,6 @@ KINDS_HERE = (
         place=30,
         parts={"own": Part(_there, lambda scene, name: scene.kit.asset_ref(_level(name)[0]).key, _tuft)},
         preview=_preview,
+        trial=lambda scene, key, plan: [scene.kit.asset(tuft) for tuft in tuft_ids(key)],
     ),
 )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import Any
 
 from ..emit.loose import add_loose
@@ -9,10 +10,11 @@ from ..emit.owners import add_owners
 from ..emit.tables import Shot, Tables
 from ..emit.waters import add_waters
 from ..ground.terrain import coarser
-from ..patinas.cover import unlisted
+from ..patinas.cover import cover, unlisted
 from ..plan import GROUND, GroundPlan, PatinaPlan
 from ..scene import land
 from ..scene.scene import PREVIEW_LIMIT, Scene
+from ..waters.sheet import sheet
 from . import waters
 from .kind import Draft, Kind
 from .owners import OWNER_PARTS, OwnerOut, covers_packet, ground_packet, owners_listed
@@ -46,6 +48,25 @@ def _emit(out: Tables, shot: Shot) -> None:
     add_waters(out, shot)
 
 
+def _trial(scene: Scene, key: str, plan: GroundPlan) -> None:
+    scene.table(GROUND, scene.resolution(GROUND))
+    for number in range(len(plan.waters())):
+        sheet(scene, number)
+    for layer, laid in unlisted(scene).items():
+        cover(scene, layer, laid, GROUND, scene.resolution(GROUND))
+
+
+def _plainer(plan: GroundPlan) -> Iterator[GroundPlan]:
+    """Without one of its forms or surfaces, then without any."""
+    for name in ("forms", "layers"):
+        all_of_them = getattr(plan, name)
+        for number in range(len(all_of_them)):
+            yield plan.model_copy(update={name: [*all_of_them[:number], *all_of_them[number + 1 :]]})
+    yield plan.model_copy(update={"layers": []})
+    yield plan.model_copy(update={"forms": [], "layers": []})
+    yield GroundPlan(width=plan.width, depth=plan.depth, cell=plan.cell)
+
+
 KINDS_HERE = (
     Kind(
         plan=GroundPlan,
@@ -59,5 +80,7 @@ KINDS_HERE = (
         parts={**OWNER_PARTS, **waters.PARTS},
         preview=_preview,
         emit=_emit,
+        trial=_trial,
+        plainer=_plainer,
     ),
 )

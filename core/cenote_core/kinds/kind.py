@@ -6,7 +6,7 @@ addresses of parts, previews, proofs and explanations go through all kinds.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -16,7 +16,7 @@ from ..base.fields import Item
 from ..base.packet import pack
 from ..drifts.plots import Eye
 from ..emit.tables import Shot, Tables
-from ..errors import CenoteError
+from ..errors import AskingEnded
 from ..scene.measuring import RuleContext
 from ..scene.scene import Scene
 from ..snags.effect import Effect
@@ -83,6 +83,8 @@ class Kind:
     emit : puts all items of the kind into a proof's tables
     effect : what an item brings about, and if nothing, why
     context : who asks when the item's rules are measured
+    trial : makes what all else of an item hangs on, and raises where that cannot be made
+    plainer : plans to try in place of one that cannot be worked out, the fullest first
     """
 
     plan: type[Item]
@@ -94,6 +96,8 @@ class Kind:
     emit: Callable[[Tables, Shot], None] | None = None
     effect: Callable[[Scene, str, Any], Effect] | None = None
     context: Callable[[Scene, str, Any], RuleContext] | None = None
+    trial: Callable[[Scene, str, Any], object] | None = None
+    plainer: Callable[[Any], Iterable[Any]] = lambda plan: ()
 
     @property
     def name(self) -> str:
@@ -102,10 +106,12 @@ class Kind:
 
 
 def or_ring(version: Callable[[], str]) -> str:
-    """A version, or `RING` where items ask for each other: such an address answers with the reason."""
+    """A version, or `RING` where items ask for each other or cannot be worked out: its address answers with the reason."""
     try:
         return version()
-    except CenoteError:
+    except AskingEnded:
+        raise
+    except Exception:
         return RING
 
 

@@ -65,5 +65,6 @@ KINDS_HERE = (
         listed=lambda scene, address: {"sky": address("light", SKY, _version(scene, SKY))},
         parts={"light": Part(lambda scene, name: name == SKY, _version, lambda scene, name: sky_of(scene))},
         preview=lambda draft: sky_packet(make_sky(draft.after.site.daylight)),
+        trial=lambda scene, key, plan: scene.sky(),
     ),
 )

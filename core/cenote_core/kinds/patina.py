@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from ..patinas.cover import context_of
+from ..patinas.cover import context_of, cover
 from ..plan import PatinaPlan
-from ..scene.scene import PREVIEW_LIMIT
+from ..scene.scene import PREVIEW_LIMIT, Scene
 from ..snags.effect import patina_effect
 from .kind import Draft, Kind
 from .owners import covers_packet
@@ -17,4 +17,11 @@ def _preview(draft: Draft) -> bytes:
     return covers_packet(draft.after, sorted(touched), PREVIEW_LIMIT)
 
 
-KINDS_HERE = (Kind(plan=PatinaPlan, place=40, preview=_preview, effect=patina_effect, context=context_of),)
+def _trial(scene: Scene, key: str, plan: PatinaPlan) -> None:
+    for owner in sorted({use.surface.split("/")[0] for use in plan.uses} & set(scene.owners())):
+        cover(scene, key, plan, owner, scene.resolution(owner))
+
+
+KINDS_HERE = (
+    Kind(plan=PatinaPlan, place=40, preview=_preview, effect=patina_effect, context=context_of, trial=_trial),
+)

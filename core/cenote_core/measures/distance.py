@@ -6,11 +6,18 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from ..mesh.nearest import NearestTree
+from .rule import METRES, Rule
 
 FAR = 1000.0
 """What is not there at all counts as this far away, metres."""
+ABSENT = "what it measures from is not on the site, or nowhere near"
 FROM_ABOVE = np.array([1.0, 0.0, 1.0], np.float32)
 """Takes the height out of places."""
+
+
+def absent(rule: Rule, value: float) -> bool:
+    """Is a measured distance that of something which is not there?"""
+    return rule.about.unit == METRES and value > 0.9 * FAR
 
 
 def near(tree: NearestTree, positions: np.ndarray) -> np.ndarray:

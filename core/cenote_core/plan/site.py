@@ -148,6 +148,15 @@ class SitePlan(PlanModel):
         copy.put(item_id, plan)
         return copy
 
+    def plan_of(self, item_id: str) -> Any:
+        """The plan of an item of whatever kind; None where there is none."""
+        return next((found[item_id] for found in self.items.values() if item_id in found), None)
+
+    def without(self, item_id: str) -> SitePlan:
+        """A copy of the site without one item."""
+        kept = {kind: {key: p for key, p in found.items() if key != item_id} for kind, found in self.items.items()}
+        return SitePlan.model_construct(items=kept)
+
     def in_spell(self, spell: str) -> SitePlan:
         """The site in one of its spells; as it is where there is no such spell."""
         found = self.spells.get(spell)

@@ -84,11 +84,15 @@ class Scene:
 
     def in_kit(self, asset_id: str) -> bool:
         """Is the asset still there?"""
+        return not self.why_missing(asset_id)
+
+    def why_missing(self, asset_id: str) -> str:
+        """Why an asset cannot be had; empty where it can."""
         try:
             self.kit.asset_ref(asset_id)
-        except CenoteError:
-            return False
-        return True
+        except CenoteError as error:
+            return str(error)
+        return ""
 
     def position(self, owner: str) -> np.ndarray:
         """(3,) where a piece's origin stands now: where it was set down, risen with the ground."""

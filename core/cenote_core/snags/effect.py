@@ -10,6 +10,7 @@ import numpy as np
 from ..drifts.instancing import amounts, build_instances, context_of, open_above
 from ..drifts.places import Candidates, by_owner, places_of
 from ..errors import CenoteError
+from ..measures.distance import ABSENT, absent
 from ..measures.rule import HOURS, METRES
 from ..patinas.cover import share_covered
 from ..patinas.growth import age
@@ -109,7 +110,7 @@ def _blocking_rule(scene: Scene, drift_id: str, plan: DriftPlan, base: Candidate
         if len(every) and not (gate_response(rule.gate, every) > 0).any():
             return Effect(
                 0,
-                f"The {rule.measure} rule lets nothing through: here it is {_span(rule, every)}.",
+                f"The {rule.measure} rule lets nothing through: {_span(rule, every)}.",
                 f"switch the {rule.measure} rule off",
                 _without(plan, number),
             )
@@ -117,8 +118,10 @@ def _blocking_rule(scene: Scene, drift_id: str, plan: DriftPlan, base: Candidate
 
 
 def _span(rule: Rule, values: np.ndarray) -> str:
+    if absent(rule, float(values.min())):
+        return ABSENT
     unit = {METRES: " m", HOURS: " h"}.get(rule.about.unit, rule.about.unit)
-    return f"{values.min():.2f}{unit} to {values.max():.2f}{unit}"
+    return f"here it is {values.min():.2f}{unit} to {values.max():.2f}{unit}"
 
 
 def patina_effect(scene: Scene, patina_id: str, plan: PatinaPlan) -> Effect:
