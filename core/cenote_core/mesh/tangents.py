@@ -40,4 +40,5 @@ def _dot(a: np.ndarray, b: np.ndarray) -> np.ndarray:
 def _around(values: np.ndarray, faces: np.ndarray, count: int) -> np.ndarray:
     """(V, 3) sums of what the faces around each vertex have, (F, 3)."""
     corners = faces.ravel()
-    return np.stack([np.bincount(corners, np.repeat(values[:, k], 3), count) for k in range(3)], axis=1)
+    sums = [np.bincount(corners, np.repeat(values[:, k], 3), count) for k in range(3)]
+    return np.stack(sums, axis=1).astype(np.float64)

@@ -8,6 +8,7 @@ import numpy as np
 from scipy.ndimage import distance_transform_edt
 
 from ..base.kernels import kernel
+from ..errors import CenoteError
 from .mesh import Mesh, Points, points_on
 
 
@@ -66,9 +67,11 @@ def _rasterise(
 def texel_table(mesh: Mesh, resolution: int, rows: tuple[int, int] | None = None) -> TexelTable:
     """Rasterise the unwrap of `mesh` into `resolution`² texels (texel centres), or into some rows of them.
 
-    Of rows alone the areas are shares of the rows' texels, and gaps are filled from the rows.
+    Raises CenoteError for a mesh without triangles. Of rows alone the areas are shares of the rows' texels, and gaps are filled from the rows.
     """
     assert mesh.uv2 is not None, "unwrap the mesh first"
+    if not len(mesh.faces):
+        raise CenoteError("It has no triangles, so nothing can lie on it. Bring in another model.")
     first, last = rows or (0, resolution)
     face_map = np.full((last - first, resolution), -1, np.int32)
     bary = np.zeros((last - first, resolution, 2), np.float32)

@@ -15,6 +15,10 @@ PACKED_ONLY_FROM = 3000
 """Triangles from which charts are cut by normal direction and only packed: the packer alone is fast, its own
 chart cutting grows steeply on lumpy meshes (37 s for 82 000 triangles were measured)."""
 
+_USUAL = (0.01, 1000.0)
+"""Metres a mesh may measure across for its charts to be cut as it is; others are sized to one metre for that."""
+_LEAST = 1e-9
+
 
 def unwrap(mesh: Mesh, resolution: int = 1024, padding: int = 2) -> Mesh:
     """The mesh with `uv2` filled in; vertices on chart borders are split.
@@ -27,26 +31,34 @@ def unwrap(mesh: Mesh, resolution: int = 1024, padding: int = 2) -> Mesh:
     """
     if mesh.triangle_count == 0:
         return replace(mesh, uv2=np.zeros((len(mesh.positions), 2), np.float32))
+    extent = float(np.ptp(mesh.positions, axis=0).max())
+    # What the packer takes for nothing is told in metres.
+    sized = mesh.positions if _USUAL[0] <= extent <= _USUAL[1] else mesh.positions / np.float32(max(extent, _LEAST))
     options = xatlas.PackOptions()
     options.resolution = resolution
     options.padding = padding
     options.bilinear = True
     atlas = xatlas.Atlas()
     if mesh.triangle_count < PACKED_ONLY_FROM:
-        atlas.add_mesh(mesh.positions, mesh.faces.astype(np.uint32), mesh.normals)
+        atlas.add_mesh(sized, mesh.faces.astype(np.uint32), mesh.normals)
         atlas.generate(pack_options=options)
         vmap, faces, uv2 = atlas[0]
         source, order = np.asarray(vmap, np.int64), np.asarray(faces, np.int32)
-        return mesh.with_vertices(source, order, uv2=np.asarray(uv2, np.float32))
-    split, flat = _charts_by_direction(mesh)
+        return mesh.with_vertices(source, order, uv2=_numbers(uv2))
+    split, flat = _charts_by_direction(mesh, sized)
     atlas.add_uv_mesh(flat.astype(np.float32), split.faces.astype(np.uint32))
     atlas.generate(pack_options=options)
     vmap, faces, uv2 = atlas[0]
-    return split.with_vertices(np.asarray(vmap, np.int64), np.asarray(faces, np.int32), uv2=np.asarray(uv2, np.float32))
+    return split.with_vertices(np.asarray(vmap, np.int64), np.asarray(faces, np.int32), uv2=_numbers(uv2))
 
 
-def _charts_by_direction(mesh: Mesh) -> tuple[Mesh, np.ndarray]:
-    """Split the mesh into connected patches facing one of six directions; flat coordinates in metres.
+def _numbers(uv2: np.ndarray) -> np.ndarray:
+    """Charts without any area come back as no numbers: they lie in a corner."""
+    return np.nan_to_num(np.asarray(uv2, np.float32), nan=0.0, posinf=0.0, neginf=0.0)
+
+
+def _charts_by_direction(mesh: Mesh, positions: np.ndarray) -> tuple[Mesh, np.ndarray]:
+    """Split the mesh into connected patches facing one of six directions; flat coordinates as its `positions` are sized.
 
     Patches are laid out far apart, so that the packer sees them as separate charts.
     """
@@ -61,7 +73,7 @@ def _charts_by_direction(mesh: Mesh) -> tuple[Mesh, np.ndarray]:
     source = corners[first]
     corner_direction = np.repeat(direction, 3)[first]
     corner_patch = np.repeat(patch, 3)[first]
-    p = mesh.positions[source].astype(np.float64)
+    p = positions[source].astype(np.float64)
     a = corner_direction // 2
     flip = np.where(corner_direction % 2 == 1, -1.0, 1.0)
     flat = np.column_stack(
