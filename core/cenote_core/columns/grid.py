@@ -87,8 +87,9 @@ def plan_of(columns: Columns, column: np.ndarray, row: np.ndarray) -> np.ndarray
 
 
 def _carried(scene: Scene, owner: str) -> list[Any]:
-    turn = 0.0 if owner == GROUND else scene.piece(owner).turn
-    return [scene.mesh.ref(owner), turn]
+    if owner == GROUND:
+        return [scene.mesh.ref(owner)]
+    return [scene.mesh.ref(owner), scene.piece(owner).turn, _leaves(scene, owner)]
 
 
 @derived(_carried)
@@ -134,10 +135,13 @@ def _piece_columns(scene: Scene, owner: str) -> Columns:
     gx, gz = np.meshgrid(np.arange(count[0]), np.arange(count[1]))
     step = along * cell
     at = (origin + gx[..., None] * step[0] + gz[..., None] * step[1]).reshape(-1, 2)
-    look = _Look(scene.rays((owner,)), float(mesh.bounds()[1][1]) + _ABOVE)
+    rays, slots = _bearing(scene, owner)
+    look = _Look(rays, float(mesh.bounds()[1][1]) + _ABOVE)
     met = look.down(at)
     height = np.where(met.hit, met.positions[:, 1].astype(np.float64), np.nan).reshape(gx.shape)
-    slot = np.where(met.hit, mesh.slots[np.maximum(met.face, 0)], -1).astype(np.int16).reshape(gx.shape)
+    slot = (
+        np.where(met.hit, slots[np.maximum(met.face, 0)] if len(slots) else -1, -1).astype(np.int16).reshape(gx.shape)
+    )
     joined = joints(height, cell)
     grid = Columns(
         origin=origin,
@@ -152,6 +156,20 @@ def _piece_columns(scene: Scene, owner: str) -> Columns:
     )
     _find_ends(grid, look)
     return grid
+
+
+def _leaves(scene: Scene, owner: str) -> list[int]:
+    """Slots of a piece that bear nothing: leaves bend under it."""
+    return [s.index for s in scene.surfaces() if s.owner == owner and scene.is_cut_out(s.material)]
+
+
+def _bearing(scene: Scene, owner: str) -> tuple[RayScene, np.ndarray]:
+    """What of a piece may bear something, and (F,) the slots of its faces."""
+    mesh, thin = scene.mesh(owner), _leaves(scene, owner)
+    if not thin:
+        return scene.rays((owner,)), mesh.slots
+    on = ~np.isin(mesh.slots, thin)
+    return RayScene(mesh.positions, mesh.faces[on]), mesh.slots[on]
 
 
 @dataclass(frozen=True)

@@ -162,7 +162,9 @@ def _shaped(scene: Scene, owner: str, look: Look) -> list[Any]:
 def shaped_mesh(scene: Scene, owner: str, look: Look) -> Mesh:
     """An owner's mesh with its relief as geometry where it is looked at closely; as it is where it is not."""
     mesh = scene.mesh(owner)
-    if relief_of(scene, owner) < LEAST_RELIEF:
+    # Leaves are too thin to have a relief that stands out of them.
+    leaves = any(scene.is_cut_out(s.material) for s in scene.surfaces() if s.owner == owner)
+    if leaves or relief_of(scene, owner) < LEAST_RELIEF:
         return mesh
     parts = [mesh.positions, mesh.normals, mesh.uv, mesh.uv2, mesh.uv if mesh.base_uv is None else mesh.base_uv]
     more = [name for name in ("colour", "sway") if getattr(mesh, name) is not None]

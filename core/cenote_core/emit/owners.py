@@ -81,8 +81,10 @@ def _film_cover(
 def _add_surface(
     out: Tables, scene: Scene, surface: Surface, patinas: list[tuple[str, PatinaPlan]], covers: dict[str, float]
 ) -> int:
-    material = scene.material(surface.material)
+    name = scene.seasonal(surface.material)
+    material = scene.material(name)
     tiles = material.tile > 0
+    thin, cut = material.translucency > 0, material.alpha is not None
     first = len(out.layers)
     for number, (_, plan) in enumerate(patinas, start=int(reached(scene)) + 2 * int(wetted(scene))):
         # The ground's surfaces are named one by one, but lie on one slot.
@@ -92,10 +94,12 @@ def _add_surface(
     flags = (tables.MACRO_DRIFT if tiles else tables.OWN_BASE) | (tables.SIDES if surface.owner == GROUND else 0)
     flags |= tables.PANE if is_window(surface.material) else 0
     flags |= tables.POOLED if wetted(scene) else 0
+    flags |= (tables.CUT_OUT if cut else 0) | (tables.THIN if thin else 0)
     answer = scene.answer(scene.response(surface.owner), surface.material)
     flags |= (tables.OPEN if reached(scene) else 0) | tables.answering(answer)
     return out.surface(
-        **out.picture(surface.material, material), **covers,
+        **out.picture(name, material), **covers,
         flags=flags, tile=material.tile if tiles else 1.0, metalness=material.metalness,
         least_roughness=SMOOTHEST, layers=layer_run(first, len(out.layers) - first), depth=material.depth, relief=1.0,
+        translucency=material.translucency,
     )  # fmt: skip

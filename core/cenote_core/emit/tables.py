@@ -65,7 +65,8 @@ class Tables:
 
     def mesh(self, mesh: Mesh, surfaces: np.ndarray, seams: np.ndarray) -> None:
         """Put a mesh in, (F,) surfaces by face, (V, 4) seams."""
-        vertices = tables.packed_vertices(mesh.uv, mesh.normals, np.ones_like(mesh.normals))
+        colour = np.ones_like(mesh.normals) if mesh.colour is None else mesh.colour[:, :3]
+        vertices = tables.packed_vertices(mesh.uv, mesh.normals, colour)
         faces = np.column_stack([mesh.faces, surfaces]).astype(np.uint32)
         self.parts.append(Triangles(mesh.positions, vertices, faces, np.ascontiguousarray(seams, np.float32)))
 
@@ -110,6 +111,6 @@ def finish_layer(out: Tables, scene: Scene, plan: PatinaPlan, number: int, tile:
         "red": red, "green": green, "blue": blue, "variation": finish.variation,
         "roughness": finish.roughness, "relief": finish.relief, "break_up": finish.break_up, "stain": finish.stain, "film": float(finish.film),
         "number": number | answers, "fill": finish.fill, "thickness": finish.thickness / 1000,
-        "depth": material.depth * finish.relief,
+        "depth": material.depth * finish.relief, "metalness": material.metalness,
     }  # fmt: skip
     return packed_row(LAYER, values | out.picture(finish.material, material))

@@ -97,7 +97,8 @@ def _base(
 @parallel_kernel
 def _blend_layer(
     places: np.ndarray, shares: np.ndarray, amounts: np.ndarray, tile: float, image: np.ndarray, tint: np.ndarray,
-    variation: float, variation_tile: float, roughness: float, relief: float, stain: float, film: float, answer: np.ndarray,
+    variation: float, variation_tile: float, roughness: float, relief: float, stain: float, film: float, metal: float,
+    answer: np.ndarray,
     out: np.ndarray,
 ) -> None:  # fmt: skip
     for n in prange(len(places)):
@@ -114,7 +115,7 @@ def _blend_layer(
         out[n, 3] = _mix(out[n, 3], min(1.0, read_sides(image, 3, places, shares, n, tile) * roughness), keep)
         out[n, 4] = _mix(out[n, 4], read_sides(image, 5, places, shares, n, tile) * relief, keep)
         out[n, 5] = _mix(out[n, 5], read_sides(image, 6, places, shares, n, tile) * relief, keep)
-        out[n, 6] *= 1.0 - keep
+        out[n, 6] = _mix(out[n, 6], metal, keep)
         for c in range(3):
             out[n, 9 + c] = _mix(out[n, 9 + c], answer[c], keep)
 
@@ -211,6 +212,7 @@ def blend_values(
     exposure: np.ndarray | None = None,
     up: np.ndarray | None = None,
     damp: np.ndarray | None = None,
+    tint: np.ndarray | None = None,
 ) -> np.ndarray:
     """(N, WIDTH) float32 at points: the channels named in `surfaces/channels.py`.
 
@@ -225,6 +227,7 @@ def blend_values(
     exposure : (N,) how far the points lie open to the sky, or None where weather does not reach
     up : (N,) upward part of the normals of the shape, where anything falls
     damp : (N, 2) how wet the points are besides what falls on them, and the mud on them, where any water stands or runs
+    tint : (N, 3) colours the model has at its vertices, by which the base is multiplied
     """
     places, shares = sides_or(uv, sides)
     out, depth = np.zeros((len(uv), channels.WIDTH), np.float32), np.zeros(len(uv), np.float32)
@@ -240,12 +243,14 @@ def blend_values(
                 part[:, channels.SLOPE] = _turned(part[:, channels.SLOPE], base_turn[on])
         out[on, :7] = part
         out[on, channels.ANSWER] = scene.answer(scene.response(surface.owner), surface.material)
+    if tint is not None:
+        out[:, channels.COLOUR] *= tint
     for (plan, _), amount in zip(covers, amounts, strict=True):
         finish, material = plan.finish, scene.material(plan.finish.material)
         _blend_layer(
             places, shares, amount, layer_tile(plan, material.tile), _pictures(scene, finish.material),
             linear_colour(finish.tint), finish.variation, 4.0 * finish.variation_size, finish.roughness,
-            finish.relief, finish.stain, float(finish.film), np.array(scene.answer(finish, finish.material), np.float32), out,
+            finish.relief, finish.stain, float(finish.film), material.metalness, np.array(scene.answer(finish, finish.material), np.float32), out,
         )  # fmt: skip
     if exposure is not None:
         fall_on(scene.site.weather.fallen, exposure, up, damp, depth, out)
@@ -355,7 +360,10 @@ def _bake_rows(
     base_turn = None if frames[0] is None else frames[0][table.face]
     opened, pools = exposure_at(scene, owner, table.points.uv2), damp_at(scene, owner, table.points.uv2)
     up = np.ascontiguousarray(table.points.normals[:, 1], np.float32)
-    values = blend_values(scene, owner, uv, base_uv, table.points.slots, covers, seen, base_turn, opened, up, pools)
+    tint = None if mesh.colour is None else np.einsum("nk,nkc->nc", w, mesh.colour[corner, :3])
+    values = blend_values(
+        scene, owner, uv, base_uv, table.points.slots, covers, seen, base_turn, opened, up, pools, tint
+    )
     values[:, channels.SLOPE] = _turned(values[:, channels.SLOPE], frames[1][table.face])
     return _as_bytes(values)
 

@@ -176,6 +176,12 @@ class Scene:
         """How far a material soaks, 0..1."""
         return porosity_of(material_id)
 
+    def is_cut_out(self, material_id: str) -> bool:
+        """Has its picture holes, as those of leaves have?"""
+        with by_value():
+            # Which of an owner's materials are is told by their keys.
+            return self.material(material_id).alpha is not None
+
     def soaks(self, response: Response, material_id: str) -> float:
         """The same of something made of a material that may have an answer of its own."""
         return self.porosity(material_id) if response.soaks is None else response.soaks
@@ -317,6 +323,20 @@ class Scene:
             self._asking.pop()
 
 
-@derived(lambda kit, asset_id: kit.asset_ref(asset_id), keep="disk")
+def _made_of(kit: Kit, asset_id: str) -> list[Any]:
+    asset = kit.asset(asset_id)
+    return [kit.asset_ref(asset_id), [kit.material_ref(name) for name in asset.materials.values()]]
+
+
+@derived(_made_of, keep="disk")
 def _unwrapped(kit: Kit, asset_id: str) -> Mesh:
-    return unwrap(kit.asset(asset_id).lods[0])
+    """The finest mesh of an asset, unwrapped; its `uv` in metres, and coordinates of its own pictures apart from them."""
+    asset = kit.asset(asset_id)
+    mesh = unwrap(asset.lods[0])
+    if not mesh.own_uv or mesh.base_uv is not None:
+        return mesh
+    # Where coordinates count repeats of a picture, a repeat is as many metres as the picture covers.
+    metres = [kit.material(asset.materials[name]).tile if name in asset.materials else 0.0 for name in mesh.slot_names]
+    by_vertex = np.ones(len(mesh.positions), np.float32)
+    by_vertex[mesh.faces] = np.where(np.array(metres) > 0, metres, 1.0)[mesh.slots][:, None]
+    return replace(mesh, uv=mesh.uv * by_vertex[:, None], base_uv=mesh.uv, own_uv=False)

@@ -102,7 +102,11 @@ def _is_solid(
     cut = active & ((look["flags"] & CUT_OUT) != 0)
     uv = [_coordinates(dr.gather(mi.Vector2u, world.vertices, c * 2, cut)) for c in (corner.x, corner.y, corner.z)]
     v, w = found.prim_uv.x, found.prim_uv.y
-    at = (uv[0] * (1 - v - w) + uv[1] * v + uv[2] * w) / dr.maximum(look["tile"], _LEAST_TILE)
+    own = cut & ((look["flags"] & OWN_BASE) != 0)
+    # Pictures with coordinates of their own are read by the second pair of the seams.
+    apart = [dr.gather(mi.Vector4f, world.seams, c, own) for c in (corner.x, corner.y, corner.z)]
+    uv = [dr.select(own, mi.Point2f(s.z, s.w), any_uv) for s, any_uv in zip(apart, uv, strict=True)]
+    at = (uv[0] * (1 - v - w) + uv[1] * v + uv[2] * w) / dr.select(own, 1.0, dr.maximum(look["tile"], _LEAST_TILE))
     second = hashed(word)
     jitter = unit(second), unit(hashed(second))
     share = opacity(world, look["offset"], look["side"], at.x, at.y, jitter, cut)
@@ -289,7 +293,7 @@ def _layered(
         top = formulas.laid_height(height, top, layer["thickness"], layer["fill"], body)
         height = formulas.mix(height, top, amount)
         answer = formulas.mix(answer, _answer(layer["number"]), keep)
-        return number + 1, colour, rough, formulas.mix(slope, over, keep), metal * (1 - keep), height, answer
+        return number + 1, colour, rough, formulas.mix(slope, over, keep), formulas.mix(metal, layer["metalness"], keep), height, answer
 
     first = dr.select(active, first, 0)
     return tuple(dr.while_loop((first, *state), more, lay, label="layers")[1:])

@@ -53,7 +53,7 @@ LAYER = (
     "red", "green", "blue", "variation",
     "roughness", "relief", "break_up", "stain",
     "number", "depth", "thickness", "fill",
-    "film", "spare", "spare", "spare",
+    "film", "metalness", "spare", "spare",
 )  # fmt: skip
 """`layers` holds the first in its upper 24 bits and how many in its lower 8 (see `layer_run`); `depth` is the relief in
 metres. Of what is clear `translucency` is the index of refraction, and the colours are what is lost on a metre; of water `murk`

@@ -25,7 +25,11 @@ export function geometryOf(packet: Packet, coloured = false): THREE.BufferGeomet
   geometry.setAttribute('normal', float('normal', 3));
   geometry.setAttribute('uv', float('uv', 2));
   if (arrays.uv1) geometry.setAttribute('unwrapUv', float('uv1', 2));
-  if (arrays.baseUv) geometry.setAttribute('baseUv', float('baseUv', 2));
+  if (arrays.baseUv) {
+    geometry.setAttribute('baseUv', float('baseUv', 2));
+    // By three's own name, for its shadows.
+    geometry.setAttribute('uv1', geometry.getAttribute('baseUv'));
+  }
   if (arrays.sway) geometry.setAttribute('sway', new THREE.BufferAttribute(arrays.sway as Uint8Array, 4, true));
   if (arrays.color) geometry.setAttribute('color', float('color', 4));
   else if (coloured)

@@ -25,6 +25,7 @@ export interface Layer {
   answer: Answer;
   /** What is under it shows its colour through, but not its roughness. */
   film: boolean;
+  metalness: number;
   /** Metres of radius of droplets that it is to be seen for where they are less than a pixel; 0: always. */
   afar: number;
 }
@@ -65,6 +66,8 @@ export interface Surfacing {
   layers: number;
   /** The base has coordinates of its own and does not tile. */
   ownBase?: boolean;
+  /** What it is of has colours of its own at its vertices. */
+  coloured?: boolean;
   /** Steep ground: pictures are laid on from the sides as well. */
   steep?: boolean;
   /** It has fallen itself: nothing falls on it, and it rises as `uLift` says. */
@@ -83,6 +86,7 @@ export function surfaceMaterial(
   {
     layers,
     ownBase = false,
+    coloured = false,
     steep = false,
     fallen = false,
     tall = 0,
@@ -91,10 +95,13 @@ export function surfaceMaterial(
   { plain }: Lighting,
 ): SurfaceMaterial {
   // What is scattered has colours of its own: those of patinas that lie on it.
-  const shared = { side: THREE.DoubleSide, vertexColors: tall > 0 };
+  const shared = { side: THREE.DoubleSide, vertexColors: tall > 0 || coloured };
   const material = (
     plain ? new THREE.MeshLambertMaterial(shared) : new THREE.MeshStandardMaterial(shared)
   ) as SurfaceMaterial;
+  // Leaves of a piece: the shadow pass reads the picture and the limit from here, by its own coordinates.
+  const cut = base.alpha && tall === 0;
+  if (cut) Object.assign(material, { map: ownBase ? byOwnUv(base.colour) : base.colour, alphaTest: CUT_AT });
   if (base.window) Object.assign(material, { transparent: true, opacity: PANE, depthWrite: false });
   const uniforms: Record<string, THREE.IUniform> = {
     uColour: { value: base.colour },
@@ -128,12 +135,14 @@ export function surfaceMaterial(
     SURFACE: '',
     LAYERS: layers,
     ...(ownBase ? { OWN_BASE: '' } : {}),
+    ...(cut ? { CUT: '' } : {}),
     ...(steep ? { STEEP: '' } : {}),
     ...(tall > 0 ? { SCATTERED: '' } : {}),
     ...(fallen ? { FALLEN: '' } : {}),
     ...(plain || ownBase ? {} : { PARALLAX: '' }),
   };
-  material.customProgramCacheKey = () => `surface ${layers} ${ownBase} ${steep} ${fallen} ${tall > 0}`;
+  material.customProgramCacheKey = () =>
+    `surface ${layers} ${ownBase} ${coloured} ${cut} ${steep} ${fallen} ${tall > 0}`;
   material.onBeforeCompile = (program) => {
     Object.assign(program.uniforms, uniforms);
     // What is scattered stands too close together for light from below.
@@ -152,6 +161,8 @@ export function surfaceMaterial(
       .replace('void main() {', `${shader.fragmentHead}\n${lit ? waterLightHead : ''}\nvoid main() {\n`)
       .replace('#include <lights_fragment_end>', lit ? waterLightAdded : '#include <lights_fragment_end>')
       .replace('#include <map_fragment>', 'layDown();\ndiffuseColor.rgb *= sColour;')
+      .replace('#include <alphatest_pars_fragment>', `#include <alphatest_pars_fragment>\n${cut ? thinCut : ''}`)
+      .replace('#include <alphatest_fragment>', cut ? cutOut : '#include <alphatest_fragment>')
       .replace('#include <roughnessmap_fragment>', 'float roughnessFactor = clamp(sRough, 0.08, 1.0);')
       .replace('#include <metalnessmap_fragment>', 'float metalnessFactor = sMetal;')
       .replace('#include <normal_fragment_maps>', 'normal = bent(normal);');
@@ -225,7 +236,7 @@ export function setLayers(
     values[k * 5 + 1].set(layer.tint.r, layer.tint.g, layer.tint.b, layer.variation);
     values[k * 5 + 2].set(layer.roughness, layer.relief, layer.breakUp, layer.stain);
     values[k * 5 + 3].set(layer.depth, layer.thickness, layer.fill, layer.afar);
-    values[k * 5 + 4].set(...layer.answer, layer.film ? 1 : 0);
+    values[k * 5 + 4].set(...layer.answer, layer.metalness + (layer.film ? 2 : 0));
   });
 }
 
@@ -245,6 +256,19 @@ float thinCut(vec2 at, float limit) {
   return mix(limit, 0.08 + 0.84 * noise, min(1.0, level - 0.5));
 }`;
 
+const cutOut = 'if (sAlpha < thinCut(vMapUv, alphaTest)) discard;';
+
+/** Alpha under which nothing of a leaf is drawn. */
+const CUT_AT = 0.42;
+
+/** The same picture, read by the second coordinates of a mesh. */
+function byOwnUv(picture: THREE.Texture): THREE.Texture {
+  const own = picture.clone();
+  own.channel = 1;
+  own.needsUpdate = true;
+  return own;
+}
+
 /** What falls, as the program of a leaf or a decal reads it. */
 const fallenUniforms = (answer: Answer) => ({
   uWetness: weather.wetness,
@@ -263,7 +287,7 @@ export function leafMaterial(
   answer: Answer = answerOf({}, base),
 ): THREE.Material {
   // The same settings for all, so that one program draws every kind of leaf.
-  const shared = { map: base.colour, alphaTest: 0.42, side: THREE.DoubleSide, vertexColors: true };
+  const shared = { map: base.colour, alphaTest: CUT_AT, side: THREE.DoubleSide, vertexColors: true };
   const material = plain
     ? new THREE.MeshLambertMaterial(shared)
     : new THREE.MeshStandardMaterial({ ...shared, roughness: 0.75, metalness: 0 });

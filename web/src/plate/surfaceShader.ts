@@ -114,10 +114,12 @@ uniform mediump sampler2DArray uFinishRelief;
 uniform int uLayers;
 uniform vec4 uLayer[LAYERS * 5];
 // per layer: (cover index, finish index, tile, variation tile), (tint rgb, variation), (roughness, relief, break up, stain),
-// (depth, thickness, fill, size from which it is seen), all but the fill in metres, (answer, is it a film?)
+// (depth, thickness, fill, size from which it is seen), all but the fill in metres, (answer, metalness, and 2 more for a film)
 #endif
 ${formulas}
 vec3 sColour;
+// How much there is of it where it is cut out by its picture.
+float sAlpha;
 float sRough;
 float sMetal;
 // Metres above the surface's own shape.
@@ -221,6 +223,7 @@ void layDown() {
   float drift = macro_brightness(texture2D(uRelief, vMetre / uTile / MACRO).a);
 #endif
   sColour = c.rgb * drift;
+  sAlpha = c.a;
   sRough = r.b;
   sMetal = uMetal;
   sHeight = metres(r.a, uDepth);
@@ -248,10 +251,12 @@ void layDown() {
     float amount = layer_amount(cover, fr.a, d.z, under_relief(sHeight, uDepth), felt_fill(e.z, uDepth));
     float vary = variation_factor(b.w, texture(uFinishRelief, vec3(vMetre / a.w, a.y)).a);
     sColour = blend_colour(sColour, laid_colour(fc.rgb, b.rgb, vary), d.w, amount);
-    float keep = kept_share(amount, d.w, uLayer[k * 5 + 4].w);
+    // Two more where it is a film; the rest is how metallic it is.
+    float kind = uLayer[k * 5 + 4].w, film = step(2.0, kind);
+    float keep = kept_share(amount, d.w, film);
     sRough = mix(sRough, min(1.0, fr.b * d.x), keep);
     sSlope = mix(sSlope, (along * (fr.r * 2.0 - 1.0) + across * (fr.g * 2.0 - 1.0)) * d.y, keep);
-    sMetal *= 1.0 - keep;
+    sMetal = mix(sMetal, kind - 2.0 * film, keep);
     answer = mix(answer, uLayer[k * 5 + 4].xyz, keep);
     sHeight = mix(sHeight, laid_height(sHeight, metres(fr.a, e.x), e.y, e.z, body_share(cover)), amount);
   }

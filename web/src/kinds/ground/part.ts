@@ -326,10 +326,11 @@ export class OwnersPart implements PlatePart {
       const pictures = await Promise.all(owner.surfaces.map((s) => this.plate.stage.store.get(s.material)));
       const old = owner.mesh.userData.materials as SurfaceMaterial[];
       const ownBase = Boolean(owner.mesh.geometry.getAttribute('baseUv'));
+      const coloured = Boolean(owner.mesh.geometry.getAttribute('color'));
       const materials = pictures.map((p, k) =>
         surfaceMaterial(
           p,
-          { layers: room, ownBase: ownBase && p.tile <= 0, answer: owner.surfaces[k].answer },
+          { layers: room, ownBase: ownBase && p.tile <= 0, coloured, answer: owner.surfaces[k].answer },
           this.plate.machine.lighting,
         ),
       );
