@@ -149,3 +149,13 @@ def remove(request: HttpRequest, import_id: str):
     row.save()
     kit_changed(row.site_id)
     return 204, None
+
+
+@router.post("/imports/{import_id}/restore", response={204: None})
+def restore(request: HttpRequest, import_id: str) -> Any:
+    """Put a model back that was taken away."""
+    row = import_row(request, import_id, Member.EDITOR, with_deleted=True)
+    row.deleted = None
+    row.save()
+    kit_changed(row.site_id)
+    return 204, None

@@ -92,3 +92,13 @@ def remove(request: HttpRequest, picture_id: str) -> Any:
     row.save()
     kit_changed(row.site_id)
     return 204, None
+
+
+@router.post("/pictures/{picture_id}/restore", response={204: None})
+def restore(request: HttpRequest, picture_id: str) -> Any:
+    """Put an image back that was taken away."""
+    row = picture_row(request, picture_id, Member.EDITOR, with_deleted=True)
+    row.deleted = None
+    row.save()
+    kit_changed(row.site_id)
+    return 204, None

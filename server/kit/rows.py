@@ -11,17 +11,24 @@ from sites.models import Member, Site
 from .models import ImportedAsset, ImportedPicture
 
 
-def import_row(request: HttpRequest, import_id: str, role: str = Member.VIEWER) -> ImportedAsset:
-    row = ImportedAsset.objects.filter(pk=import_id, deleted=None).first()
+def import_row(
+    request: HttpRequest, import_id: str, role: str = Member.VIEWER, with_deleted: bool = False
+) -> ImportedAsset:
+    """A model of a site the person belongs to, or 404."""
+    rows = ImportedAsset.objects if with_deleted else ImportedAsset.objects.filter(deleted=None)
+    row = rows.filter(pk=import_id).first()
     if row is None:
         raise Http404
     site_for(request, str(row.site_id), role)
     return row
 
 
-def picture_row(request: HttpRequest, picture_id: str, role: str = Member.VIEWER) -> ImportedPicture:
+def picture_row(
+    request: HttpRequest, picture_id: str, role: str = Member.VIEWER, with_deleted: bool = False
+) -> ImportedPicture:
     """An image of a site the person belongs to, or 404."""
-    row = ImportedPicture.objects.filter(pk=picture_id, deleted=None).first()
+    rows = ImportedPicture.objects if with_deleted else ImportedPicture.objects.filter(deleted=None)
+    row = rows.filter(pk=picture_id).first()
     if row is None:
         raise Http404
     site_for(request, str(row.site_id), role)

@@ -114,6 +114,13 @@ def sites(request: HttpRequest):
     return [_card(part) for part in parts]
 
 
+@router.get("/put-away", response=list[SiteCard])
+def put_away(request: HttpRequest):
+    """One's own sites that were put away, the last one first; each can be brought back."""
+    parts = Member.objects.filter(user=request.user, role=Member.OWNER).exclude(site__deleted=None)
+    return [_card(part) for part in parts.select_related("site").order_by("-site__deleted")]
+
+
 def _card(part: Member) -> dict[str, Any]:
     site = part.site
     kinds = list(Item.objects.filter(site=site, deleted=False).values_list("kind", flat=True))

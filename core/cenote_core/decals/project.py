@@ -153,7 +153,7 @@ def project(mesh: Mesh, plan: DecalPlan, owner: str = "decal") -> Mesh | None:
 
 def receivers(scene: Scene, plan: DecalPlan) -> list[str]:
     """The owners a decal may lie on."""
-    return [owner for owner in scene.owners() if not plan.receivers or owner in plan.receivers]
+    return [owner for owner in scene.owners() if plan.reaches(owner)]
 
 
 def _projected(scene: Scene, plan: DecalPlan) -> list[Any]:
@@ -171,7 +171,7 @@ def projected(meshes: dict[str, Mesh], plan: DecalPlan) -> Mesh | None:
     """The decal on those of some meshes, by owner, that receive it."""
     parts = []
     for owner, mesh in meshes.items():
-        part = project(mesh, plan, owner) if not plan.receivers or owner in plan.receivers else None
+        part = project(mesh, plan, owner) if plan.reaches(owner) else None
         if part is not None:
             parts.append(part)
     if not parts:

@@ -31,7 +31,7 @@ def decal_verdict(scene: Scene, key: str, plan: DecalPlan, owner: str, points: P
     lines.append(
         Line("angle", turned, fades, f"turned {turned:.0f}° from its projector; it ends at {plan.angle:g}°", "°")
     )
-    if plan.receivers and owner not in plan.receivers:
+    if not plan.reaches(owner):
         return Verdict(key, "decal", plan.name, False, "This is not among what receives it.", lines)
     stopped = next((line for line in lines if line.allows <= 0.001), None)
     if stopped:

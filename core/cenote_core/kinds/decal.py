@@ -14,6 +14,7 @@ from ..hashing import content_hash
 from ..mesh.packed import mesh_packet
 from ..plan import DecalPlan
 from ..scene.scene import Scene
+from ..snags.effect import Effect
 from ..weather.exposure import damp_refs, reached, sky_exposure, wetted
 from .kind import Address, Kind, Part
 
@@ -60,6 +61,19 @@ def _listed(scene: Scene, address: Address) -> dict[str, Any]:
     }
 
 
+def _effect(scene: Scene, key: str, plan: DecalPlan) -> Effect:
+    """Square metres it falls on, and if none: why."""
+    if not plan.visible:
+        return Effect(0)
+    if not receivers(scene, plan):
+        cured = plan.model_copy(update={"only": False, "receivers": []})
+        return Effect(0, "Nothing is chosen to receive it.", "let everything in its box receive it", cured.model_dump())
+    mesh = decal_mesh(scene, plan)
+    if mesh is None:
+        return Effect(0, "Nothing that receives it lies in its box, or all of it is turned away from it.")
+    return Effect(float(mesh.face_areas().sum()))
+
+
 KINDS_HERE = (
     Kind(
         plan=DecalPlan,
@@ -75,6 +89,7 @@ KINDS_HERE = (
         },
         preview=lambda draft: _packet(draft.after, draft.plan),
         emit=add_decals,
+        effect=_effect,
         trial=lambda scene, key, plan: _packet(scene, plan),
     ),
 )

@@ -18,7 +18,7 @@ from ..kit.catalogue import CATALOGUE as ASSETS
 from ..kit.impostor import SLOT
 from ..light.sky import make_sky
 from ..materials.catalogue import CATALOGUE as MATERIALS
-from ..materials.catalogue import GONE, is_window, sheds_of
+from ..materials.catalogue import GONE, aspect_of, is_window, sheds_of
 from ..plan import SpellPlan, WeatherPlan
 from ..scene.scene import PREVIEW_LIMIT, Scene
 from . import fallen
@@ -42,6 +42,7 @@ class MaterialOut(BaseModel):
     porosity: float
     sheds: float
     window: bool
+    aspect: float
     depth: float
     translucency: float
     alpha: bool
@@ -84,6 +85,7 @@ _FAR = {
     "porosity": 0.8,
     "sheds": 0.0,
     "window": False,
+    "aspect": 1.0,
     "translucency": 0.35,
     "alpha": True,
     "size": 512,
@@ -105,6 +107,7 @@ def material_properties(scene: Scene, key: str) -> dict[str, Any]:
         "porosity": scene.porosity(key),
         "sheds": sheds_of(key),
         "window": is_window(key),
+        "aspect": aspect_of(key),
     }
 
 

@@ -30,6 +30,7 @@ class Recipe:
     drains : share of the water on it that runs through it or soaks in
     sheds : share of the snow on it that slips off
     window : a thin pane that is seen through
+    aspect : width over height of a picture as it is meant to be seen
     contact : degrees at which water meets it; on what is clean and smooth it spreads, on paint and wax it beads
     porosity : how far it soaks, 0..1: what soaks darkens in the wet, what does not only shines
     """
@@ -47,6 +48,7 @@ class Recipe:
     drains: float = 0.1
     contact: float = 58.0
     window: bool = False
+    aspect: float = 1.0
 
 
 def _leaf(title: str, make: Maker, size: int = 512) -> Recipe:
@@ -165,7 +167,7 @@ CATALOGUE: dict[str, Recipe] = {
     ),
     "fallen_needles": Recipe("Fallen needles", "leaf", leaves.needles, 512),
     "crack": Recipe("Branching crack", "decal", decals.crack),
-    "leak": Recipe("Leak stain", "decal", decals.leak),
+    "leak": Recipe("Leak stain", "decal", decals.leak, aspect=0.75),
     GONE: Recipe("No longer in the kit", "gone", minerals.stand_in, 64),
 }
 
@@ -226,6 +228,12 @@ def contact_of(material_id: str) -> float:
     """Degrees at which water meets a material."""
     recipe = CATALOGUE.get(material_id)
     return recipe.contact if recipe else USUAL_CONTACT
+
+
+def aspect_of(material_id: str) -> float:
+    """Width over height of a picture as it is meant to be seen."""
+    recipe = CATALOGUE.get(material_id)
+    return recipe.aspect if recipe else 1.0
 
 
 def is_window(material_id: str) -> bool:

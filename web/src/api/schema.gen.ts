@@ -166,6 +166,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/kit/imports/{import_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore
+         * @description Put a model back that was taken away.
+         */
+        post: operations["kit_imports_api_restore"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/kit/imports/{import_id}/settle": {
         parameters: {
             query?: never;
@@ -230,6 +250,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/kit/pictures/{picture_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore
+         * @description Put an image back that was taken away.
+         */
+        post: operations["kit_pictures_api_restore"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites": {
         parameters: {
             query?: never;
@@ -248,6 +288,26 @@ export interface paths {
          * @description A new site: flat-ish ground, daylight and one station.
          */
         post: operations["sites_api_new_site"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/put-away": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Put Away
+         * @description One's own sites that were put away, the last one first; each can be brought back.
+         */
+        get: operations["sites_api_put_away"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1446,6 +1506,12 @@ export interface components {
              */
             note: string;
             /**
+             * Only
+             * @description Nothing but what is named receives it, and nothing at all where nothing is named.
+             * @default false
+             */
+            only: boolean;
+            /**
              * Opacity
              * @description How opaque the picture is.
              * @default 1
@@ -1479,7 +1545,7 @@ export interface components {
             ];
             /**
              * Receivers
-             * @description The pieces (or 'ground') that receive it; none named: all.
+             * @description The pieces (or 'ground') that receive it.
              */
             receivers?: string[];
             /**
@@ -2965,6 +3031,8 @@ export interface components {
         MaterialOut: {
             /** Alpha */
             alpha: boolean;
+            /** Aspect */
+            aspect: number;
             /** Depth */
             depth: number;
             /** Kind */
@@ -5300,6 +5368,36 @@ export interface operations {
             507: components["responses"]["507"];
         };
     };
+    kit_imports_api_restore: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                import_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["400"];
+            401: components["responses"]["401"];
+            403: components["responses"]["403"];
+            404: components["responses"]["404"];
+            409: components["responses"]["409"];
+            413: components["responses"]["413"];
+            422: components["responses"]["422"];
+            429: components["responses"]["429"];
+            503: components["responses"]["503"];
+            507: components["responses"]["507"];
+        };
+    };
     kit_imports_api_settle: {
         parameters: {
             query?: never;
@@ -5440,6 +5538,36 @@ export interface operations {
             507: components["responses"]["507"];
         };
     };
+    kit_pictures_api_restore: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["400"];
+            401: components["responses"]["401"];
+            403: components["responses"]["403"];
+            404: components["responses"]["404"];
+            409: components["responses"]["409"];
+            413: components["responses"]["413"];
+            422: components["responses"]["422"];
+            429: components["responses"]["429"];
+            503: components["responses"]["503"];
+            507: components["responses"]["507"];
+        };
+    };
     sites_api_sites: {
         parameters: {
             query?: never;
@@ -5490,6 +5618,36 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SiteCard"];
+                };
+            };
+            400: components["responses"]["400"];
+            401: components["responses"]["401"];
+            403: components["responses"]["403"];
+            404: components["responses"]["404"];
+            409: components["responses"]["409"];
+            413: components["responses"]["413"];
+            422: components["responses"]["422"];
+            429: components["responses"]["429"];
+            503: components["responses"]["503"];
+            507: components["responses"]["507"];
+        };
+    };
+    sites_api_put_away: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteCard"][];
                 };
             };
             400: components["responses"]["400"];

@@ -6,6 +6,7 @@ import { atRest, useBenchParts } from '../state/bench';
 import { useAssets, useEffects, useJobs } from '../state/derived';
 import { itemsOf, newKey, useSite, type Item } from '../state/site';
 import { ink, mono, serif } from '../theme';
+import { GroupRow } from './GroupRow';
 import { openStep } from './openStep';
 import { restacked } from './stacking';
 import { Swatch } from './Swatch';
@@ -15,6 +16,13 @@ function ordered(items: Record<string, Item>, kind: Kind): Item[] {
   const byName = (a: Item, b: Item) => a.plan.name.localeCompare(b.plan.name, 'en', { numeric: true });
   const { order } = kinds[kind];
   return (itemsOf(items, kind) as Item[]).sort((a, b) => (order ? order(a.plan, b.plan) : byName(a, b)));
+}
+
+/** Items by the groups they are in, those in none last; each in the order of the list. */
+function grouped(list: Item[]): { group: string; members: Item[] }[] {
+  const of = (item: Item) => kinds[item.plan.kind].group?.(item.plan) ?? '';
+  const names = [...new Set(list.map(of))].filter(Boolean).sort((a, b) => a.localeCompare(b, 'en', { numeric: true }));
+  return [...names, ''].map((group) => ({ group, members: list.filter((item) => of(item) === group) }));
 }
 
 /** The order of work, down the left side. */
@@ -45,6 +53,33 @@ export function Course() {
     const edits = restacked(list, from, to);
     if (edits.length) commit(`order of ${list[from].plan.name}`, edits);
   };
+
+  const rowOf = (item: Item, k: number, list: Item[]) => (
+    <Row
+      key={item.key}
+      item={item}
+      effect={effects[item.key]}
+      on={item.key === selected}
+      assets={assets}
+      text={kindOf(item.plan)?.amount?.(item.plan, effects[item.key]) ?? ''}
+      onSelect={() => {
+        select(item.key === selected && kinds[item.plan.kind].toggles ? null : item.key);
+        set({ ...atRest, sheetOpen: true });
+      }}
+      onHide={() =>
+        commit(`${item.plan.visible ? 'hide' : 'show'} ${item.plan.name}`, [
+          { key: item.key, plan: { ...item.plan, visible: !item.plan.visible } },
+        ])
+      }
+      onLock={() =>
+        commit(`${item.plan.locked ? 'unlock' : 'lock'} ${item.plan.name}`, [
+          { key: item.key, plan: { ...item.plan, locked: !item.plan.locked } },
+        ])
+      }
+      place={kinds[item.plan.kind].stacked ? k : undefined}
+      onStack={(from, to) => stackAt(list, from, to)}
+    />
+  );
 
   return (
     <Box
@@ -81,31 +116,11 @@ export function Course() {
               </Typography>
             </ButtonBase>
             {isOpen &&
-              list.map((item, k) => (
-                <Row
-                  key={item.key}
-                  item={item}
-                  effect={effects[item.key]}
-                  on={item.key === selected}
-                  assets={assets}
-                  text={kindOf(item.plan)?.amount?.(item.plan, effects[item.key]) ?? ''}
-                  onSelect={() => {
-                    select(item.key === selected && kinds[item.plan.kind].toggles ? null : item.key);
-                    set({ ...atRest, sheetOpen: true });
-                  }}
-                  onHide={() =>
-                    commit(`${item.plan.visible ? 'hide' : 'show'} ${item.plan.name}`, [
-                      { key: item.key, plan: { ...item.plan, visible: !item.plan.visible } },
-                    ])
-                  }
-                  onLock={() =>
-                    commit(`${item.plan.locked ? 'unlock' : 'lock'} ${item.plan.name}`, [
-                      { key: item.key, plan: { ...item.plan, locked: !item.plan.locked } },
-                    ])
-                  }
-                  place={kinds[item.plan.kind].stacked ? k : undefined}
-                  onStack={(from, to) => stackAt(list, from, to)}
-                />
+              grouped(list).map(({ group, members }) => (
+                <Box key={group || 'ungrouped'} sx={group ? { borderLeft: `2px solid ${ink.ink}`, ml: 0.5 } : {}}>
+                  {group && <GroupRow group={group} members={members} />}
+                  {members.map((item) => rowOf(item, list.indexOf(item), list))}
+                </Box>
               ))}
             {isOpen && listed.length > 0 && (
               <Box sx={{ ml: 4.5 }}>

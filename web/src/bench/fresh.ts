@@ -43,14 +43,17 @@ export function freshDecal(
   position: P3,
   facing: P3,
   owner: string,
+  aspect: number,
 ): PlanOf<'decal'> {
   return fresh('decal', {
     name: freeName(items, title.toLowerCase()),
     picture,
     position,
     facing,
+    height: Number((1 / aspect).toFixed(4)),
     depth: 0.4,
     receivers: [owner],
+    only: true,
     order: top(items, 'decal'),
   });
 }

@@ -11,3 +11,12 @@ export function openStep(step: Step) {
   if (single) select(single);
   else if (selected && ![kind, ...also].includes(items[selected]?.plan.kind ?? null)) select(null);
 }
+
+/** Opens an item's sheet, with the step of the course it is listed in. */
+export function openItem(key: string) {
+  const { items, select } = useSite.getState();
+  const kind = items[key]?.plan.kind;
+  const step = steps.find((s) => s.kind === kind || s.also.some((one) => one === kind));
+  useBench.getState().set({ ...atRest, sheetOpen: true, marked: [], ...(step ? { step: step.step } : {}) });
+  select(key);
+}

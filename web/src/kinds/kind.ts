@@ -4,7 +4,7 @@ import type { Effect, Kind, Manifest, PlanOf } from '../api/client';
 import type { Packet } from '../api/packet';
 import type { PlateScene } from '../plate/PlateScene';
 import type { Step } from '../state/bench';
-import type { Item } from '../state/site';
+import type { Edit, Item } from '../state/site';
 
 export type Grip = 'move' | 'turn' | 'size';
 
@@ -21,6 +21,8 @@ export interface Handling<P> {
     reach: number,
   ): P | null;
   step(plate: PlateScene, plan: P, grip: Grip, arrow: [number, number]): P;
+  /** What becomes of others that go along with it. */
+  along?(plate: PlateScene, key: string, before: P, after: P): Edit[];
   /** Corners of an outline drawn with them. */
   outline?(plan: P): THREE.Vector3[];
 }
@@ -55,6 +57,8 @@ export interface KindView<K extends Kind = Kind> {
   /** Drawn in place of a swatch where an item is no thing and no surface. */
   mark?: ComponentType<{ plan: PlanOf<K> }>;
   stacked?: boolean;
+  /** The group it is listed under, if it is in one. */
+  group?: (plan: PlanOf<K>) => string;
   /** Clicking a selected one again selects none. */
   toggles?: boolean;
   /** What it is called beside its name. */

@@ -133,6 +133,12 @@ export class Eye {
     };
   }
 
+  /** Where it is and looks, as a station keeps it. */
+  aim(): { position: [number, number, number]; target: [number, number, number] } {
+    const round = (at: THREE.Vector3) => at.toArray().map((v) => Number(v.toFixed(3))) as [number, number, number];
+    return { position: round(this.camera.position), target: round(this.controls.target) };
+  }
+
   get lensNow() {
     return this.lens;
   }

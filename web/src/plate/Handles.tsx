@@ -41,6 +41,8 @@ export function Handles({ scene }: { scene: PlateScene }) {
     if (!next) return;
     now.last = next;
     draft(key, next);
+    for (const other of handles.along?.(scene, key, now.start, next) ?? [])
+      if (other.plan) kindOf(other.plan)?.draft?.(scene, other.key, other.plan);
   };
   const drop = (event: PointerEvent<HTMLDivElement>) => {
     const now = held.current;
@@ -48,14 +50,15 @@ export function Handles({ scene }: { scene: PlateScene }) {
     if (!now) return;
     event.currentTarget.releasePointerCapture(event.pointerId);
     const word = { move: 'move', turn: 'turn', size: 'size' }[now.grip];
-    if (now.last !== now.start) commit(`${word} ${now.start.name}`, [{ key, plan: now.last }]);
+    const along = handles.along?.(scene, key, now.start, now.last) ?? [];
+    if (now.last !== now.start) commit(`${word} ${now.start.name}`, [{ key, plan: now.last }, ...along]);
   };
 
   const press = (grip: Grip) => (event: KeyboardEvent<HTMLDivElement>) => {
     const arrow = arrowOf(event);
     if (!arrow) return;
     const next = handles.step(scene, plan, grip, arrow);
-    commit(`${grip} ${plan.name}`, [{ key, plan: next }]);
+    commit(`${grip} ${plan.name}`, [{ key, plan: next }, ...(handles.along?.(scene, key, plan, next) ?? [])]);
   };
 
   const outline = (handles.outline?.(plan) ?? []).map((p) => scene.picker.onScreen(p));

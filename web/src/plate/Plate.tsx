@@ -1,11 +1,9 @@
-import { Box, ButtonBase, Tooltip, Typography } from '@mui/material';
+import { Box, ButtonBase, Typography } from '@mui/material';
 import { useEffect, useRef, useState } from 'react';
 import { useBench, useBenchParts } from '../state/bench';
-import { useAssets, useJobs } from '../state/derived';
-import { itemsOf, newKey, useSite } from '../state/site';
-import type { PlanOf } from '../api/client';
+import { useJobs } from '../state/derived';
+import { useSite } from '../state/site';
 import { figure, ink, mono } from '../theme';
-import { freshStation } from '../bench/fresh';
 import { usePlateScene } from '../state/plate';
 import { Beside } from '../kinds/spell/Beside';
 import { SectionStrip } from '../bench/SectionStrip';
@@ -18,6 +16,7 @@ import { usePlateContent } from './usePlateContent';
 import { usePointer } from './usePointer';
 import { useWind } from './useWind';
 import { Views } from './Views';
+import { Stations } from './Stations';
 import { WhyCard } from './WhyCard';
 
 /** The view: the picture of the site inside its frame. */
@@ -186,114 +185,4 @@ function Dots() {
         : `${of}: nothing stands on the ground`}
     </Box>
   );
-}
-
-function Stations({ scene }: { scene: PlateScene | null }) {
-  const items = useSite((s) => s.items);
-  const commit = useSite((s) => s.commit);
-  const { station, section, sheetOpen, set } = useBenchParts('station', 'section', 'sheetOpen', 'set');
-  const assets = useAssets();
-  const list = itemsOf(items, 'station').sort((a, b) => a.plan.order - b.plan.order);
-  const first = list[0]?.key;
-  useEffect(() => {
-    if (!station && first && scene) {
-      scene.eye.lookFrom(useSite.getState().items[first].plan as PlanOf<'station'>);
-      set({ station: first });
-    }
-  }, [station, first, scene, set, assets]);
-  const save = () => {
-    if (!scene) return;
-    const key = newKey('station');
-    const round = (v: number) => Number(v.toFixed(3));
-    commit('new station', [
-      {
-        key,
-        plan: freshStation(
-          items,
-          scene.eye.camera.position.toArray().map(round),
-          scene.eye.controls.target.toArray().map(round),
-          scene.eye.lensNow,
-        ),
-      },
-    ]);
-    set({ station: key });
-  };
-  return (
-    <Box sx={{ position: 'absolute', top: 10, left: 10, display: 'flex', gap: 0.5, flexWrap: 'wrap', maxWidth: '60%' }}>
-      <Tooltip title={sheetOpen ? 'Fold the sheet away for a larger picture' : 'Show the sheet'}>
-        <ButtonBase
-          aria-label="Fold the sheet"
-          onClick={() => set({ sheetOpen: !sheetOpen })}
-          sx={{ px: 0.75, py: 0.4, bgcolor: ink.panel, border: `1px solid ${ink.line}`, fontSize: 12 }}
-        >
-          {sheetOpen ? '‹' : '›'}
-        </ButtonBase>
-      </Tooltip>
-      {list.map((s, k) => (
-        <ButtonBase
-          key={s.key}
-          aria-pressed={station === s.key}
-          onClick={() => {
-            scene?.eye.lookFrom(s.plan);
-            set({ station: s.key });
-          }}
-          sx={{
-            px: 1,
-            py: 0.4,
-            fontSize: 12,
-            bgcolor: station === s.key ? ink.water : ink.panel,
-            color: station === s.key ? '#fff' : ink.ink,
-            border: `1px solid ${station === s.key ? ink.water : ink.line}`,
-          }}
-        >
-          {k + 1} · {s.plan.name}
-        </ButtonBase>
-      ))}
-      <Tooltip title={section ? 'Fold the section away' : 'A cut through the site, under the plate'}>
-        <ButtonBase
-          aria-label="Section"
-          aria-pressed={section !== null}
-          onClick={() => set({ section: section ? null : cutBefore(scene) })}
-          sx={{
-            px: 1,
-            py: 0.4,
-            fontSize: 12,
-            bgcolor: section ? ink.water : ink.panel,
-            color: section ? '#fff' : ink.ink,
-            border: `1px solid ${ink.line}`,
-          }}
-        >
-          section
-        </ButtonBase>
-      </Tooltip>
-      <Tooltip title="Save the present view as a station">
-        <ButtonBase
-          aria-label="Save station"
-          onClick={save}
-          sx={{ px: 1, py: 0.4, fontSize: 12, bgcolor: ink.panel, border: `1px solid ${ink.line}` }}
-        >
-          +
-        </ButtonBase>
-      </Tooltip>
-    </Box>
-  );
-}
-
-/** A cut across the view, through what is looked at. */
-function cutBefore(scene: PlateScene | null): { start: [number, number]; end: [number, number]; width: number } {
-  if (!scene) return { start: [-10, 0], end: [10, 0], width: 2 };
-  const to = scene.eye.controls.target,
-    away = to.clone().sub(scene.eye.camera.position).setY(0).normalize();
-  const { width, depth } = useSite.getState().items.ground?.plan as PlanOf<'ground'>;
-  const round = (v: number) => Number(v.toFixed(2));
-  // As long as the ground allows, up to 40 m each way.
-  const end = (sign: number): [number, number] => {
-    const dx = sign * away.z,
-      dz = -sign * away.x;
-    const room = (at: number, d: number, half: number) =>
-      Math.abs(d) < 1e-6 ? Infinity : ((d > 0 ? half : -half) - at) / d;
-    const reach = Math.max(1, Math.min(40, room(to.x, dx, width / 2), room(to.z, dz, depth / 2)));
-    return [round(to.x + dx * reach), round(to.z + dz * reach)];
-  };
-  return { start: end(1), end: end(-1), width: 2 };
 }

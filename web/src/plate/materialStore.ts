@@ -13,6 +13,7 @@ export interface MaterialInfo {
   translucency: number;
   alpha: boolean;
   size: number;
+  aspect: number;
   url: string;
   v: string;
 }

@@ -17,6 +17,11 @@ export function Sites({ person }: { person: Schemas['Person'] }) {
     queryFn: async () => given(await api.GET('/api/sites')),
     refetchOnMount: 'always',
   });
+  const away = useQuery({
+    queryKey: ['sites', 'put away'],
+    queryFn: async () => given(await api.GET('/api/sites/put-away')),
+    refetchOnMount: 'always',
+  });
   const refresh = () => queries.invalidateQueries({ queryKey: ['sites'] });
 
   const create = async (event: FormEvent) => {
@@ -35,8 +40,9 @@ export function Sites({ person }: { person: Schemas['Person'] }) {
     else setGone(site);
     await refresh();
   };
-  const restore = async () => {
-    if (gone) await api.POST('/api/sites/{site_id}/restore', { params: { path: { site_id: gone.id } } });
+  const restore = async (site: Schemas['SiteCard']) => {
+    const { error } = await api.POST('/api/sites/{site_id}/restore', { params: { path: { site_id: site.id } } });
+    if (error) setTrouble(sentence(error));
     setGone(null);
     await refresh();
   };
@@ -88,7 +94,7 @@ export function Sites({ person }: { person: Schemas['Person'] }) {
           {gone && (
             <Box role="status" sx={{ display: 'flex', alignItems: 'center', gap: 1, ml: 2 }}>
               <Typography>‘{gone.name}’ was put away.</Typography>
-              <Button variant="outlined" onClick={restore}>
+              <Button variant="outlined" onClick={() => void restore(gone)}>
                 Bring it back
               </Button>
             </Box>
@@ -102,6 +108,20 @@ export function Sites({ person }: { person: Schemas['Person'] }) {
             <Card key={site.id} site={site} onRemove={() => remove(site)} />
           ))}
         </Box>
+        {Boolean(away.data?.length) && (
+          <Box component="section" aria-label="Put away" sx={{ mt: 5, borderTop: `1px solid ${ink.line}`, pt: 1.5 }}>
+            <Typography variant="h3" sx={{ mb: 0.5 }}>
+              Put away
+            </Typography>
+            {away.data?.map((site) => (
+              <Box key={site.id} sx={{ display: 'flex', alignItems: 'baseline', gap: 2 }}>
+                <Typography sx={{ minWidth: 220 }}>{site.name}</Typography>
+                <Typography sx={{ fontFamily: mono, fontSize: 12, color: 'text.secondary' }}>{site.size}</Typography>
+                <Button onClick={() => void restore(site)}>Bring back</Button>
+              </Box>
+            ))}
+          </Box>
+        )}
       </Box>
     </Box>
   );

@@ -56,6 +56,8 @@ interface BenchState {
   marked: P3[];
   spot: { owner: string; point: P3 } | null;
   station: string | null;
+  /** The group whose pieces are held together; none: each by itself. */
+  together: string;
   sheetOpen: boolean;
   windMoves: boolean;
   /** The picture of the site stands; what costs the server more is asked for after that. */
@@ -100,6 +102,7 @@ export const useBench = create<BenchState>((set) => ({
   marked: [],
   spot: null,
   station: null,
+  together: '',
   sheetOpen: true,
   windMoves: false,
   ready: false,

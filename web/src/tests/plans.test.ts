@@ -96,9 +96,12 @@ describe('names and orders', () => {
       ...item(fresh('decal', { name: 'leak', order: 4 }), 'a'),
       ...item(fresh('station', { name: 'one', order: 2 }), 'b'),
     };
-    expect(freshDecal(items, 'leak', 'Leak stain', [0, 0, 0], [0, 0, 1], 'wall')).toMatchObject({
+    expect(freshDecal(items, 'leak', 'Leak stain', [0, 0, 0], [0, 0, 1], 'wall', 0.75)).toMatchObject({
       order: 5,
       receivers: ['wall'],
+      only: true,
+      width: 1,
+      height: 1.3333,
       name: 'leak stain',
     });
     expect(freshStation(items, [0, 1, 2], [0, 0, 0], 35)).toMatchObject({ order: 3, name: 'station 3', lens: 35 });

@@ -34,9 +34,16 @@ class DecalPlan(Response, Item):
     opacity: float = quantity(1.0, 0.0, 1.0, "×", "How opaque the picture is.", 0.05, slider=(0, 1, 1))
     tint: Colour = Field(default="#ffffff", description="Multiplied with the picture's own colour.")
     receivers: list[str] = Field(
-        default_factory=list, max_length=500, description="The pieces (or 'ground') that receive it; none named: all."
+        default_factory=list, max_length=500, description="The pieces (or 'ground') that receive it."
+    )
+    only: bool = Field(
+        default=False, description="Nothing but what is named receives it, and nothing at all where nothing is named."
     )
     order: float = Field(default=0.0, ge=-1e6, le=1e6, description="Stacking order; higher lies on top.")
+
+    def reaches(self, owner: str) -> bool:
+        """May the ground or a piece receive it?"""
+        return owner in self.receivers or not (self.only or self.receivers)
 
     @model_validator(mode="after")
     def _has_direction(self) -> DecalPlan:

@@ -1,10 +1,10 @@
 import { Box, Button, MenuItem, Select, Typography } from '@mui/material';
-import { useQuery } from '@tanstack/react-query';
-import { api, given, type Kind, type Rule } from '../../api/client';
+import { type Kind, type Rule } from '../../api/client';
 import { atRest, useBench } from '../../state/bench';
 import { itemsOf, useSite } from '../../state/site';
 import { Chooser } from './Chooser';
 import { Field } from './Field';
+import { PictureChoice } from './Pictures';
 import { measures, type MeasureField } from '../../api/measures';
 
 interface Props {
@@ -79,7 +79,8 @@ function Choice({
         ))}
       </Select>
     );
-  if (choose === 'image') return <ImageChoice value={value as string} onChange={onChange} />;
+  if (choose === 'image')
+    return <PictureChoice what="Image" value={(value as string) || null} onChange={(id) => onChange(id ?? '')} />;
   if (choose === 'line') return <LineChoice count={(value as unknown[]).length} onChange={onChange} />;
   if (choose) return <Items kind={choose as Kind} none={none} chosen={(value as string[]) ?? []} onChange={onChange} />;
   throw new TypeError(`the sheet does not know how to show the setting ${name}`);
@@ -105,45 +106,6 @@ function Items({
       onChange={onChange}
     />
   );
-}
-
-/** The site's images, and a way to bring in another. */
-export function ImageChoice({ value, onChange }: { value: string; onChange: (id: string) => void }) {
-  const { pictures } = usePictures();
-  return (
-    <Box sx={{ display: 'flex', alignItems: 'center', gap: 1 }}>
-      <Select
-        variant="standard"
-        displayEmpty
-        value={pictures.some((p) => p.id === value) ? value : ''}
-        onChange={(e) => onChange(e.target.value)}
-        inputProps={{ 'aria-label': 'Image' }}
-        sx={{ fontSize: 12, flex: 1 }}
-      >
-        <MenuItem value="" disabled>
-          {pictures.length ? 'choose an image' : 'no image yet: bring one in under Ground'}
-        </MenuItem>
-        {pictures.map((p) => (
-          <MenuItem key={p.id} value={p.id}>
-            {p.title}
-          </MenuItem>
-        ))}
-      </Select>
-      {pictures.some((p) => p.id === value) && (
-        <img alt="" src={`/api/kit/pictures/${value}/small.png`} style={{ height: 28 }} />
-      )}
-    </Box>
-  );
-}
-
-export function usePictures() {
-  const id = useSite((s) => s.id);
-  const query = useQuery({
-    queryKey: ['pictures', id],
-    enabled: Boolean(id),
-    queryFn: async () => given(await api.GET('/api/kit/pictures', { params: { query: { site: id } } })),
-  });
-  return { pictures: query.data ?? [], refresh: query.refetch };
 }
 
 function LineChoice({ count, onChange }: { count: number; onChange: (line: [number, number][]) => void }) {

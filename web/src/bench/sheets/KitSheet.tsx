@@ -1,6 +1,10 @@
-import { Box, ButtonBase, Typography } from '@mui/material';
+import { Box, Button, ButtonBase, Typography } from '@mui/material';
+import { useQueryClient } from '@tanstack/react-query';
+import { useState } from 'react';
+import { api, sentence } from '../../api/client';
 import { useBench, useBenchParts } from '../../state/bench';
 import { useAssets, useManifest } from '../../state/derived';
+import { useSite } from '../../state/site';
 import { ink, mono, serif } from '../../theme';
 import { AssetPicture } from '../AssetPicture';
 
@@ -58,9 +62,12 @@ export function KitSheet() {
       {of === 'Pieces' ? (
         ['imported', 'structure', 'prop', 'stone', 'plant'].map((kind) => {
           const list = assets.filter((a) => a.kind === kind);
-          return list.length ? (
+          return list.length || kind === 'imported' ? (
             <Box key={kind} sx={{ mb: 1.5 }}>
-              <Typography variant="h3" sx={{ borderBottom: `1px solid ${ink.ink}`, mb: 0.75 }}>
+              <Typography
+                variant="h3"
+                sx={{ borderBottom: `1px solid ${ink.ink}`, mb: 0.75, display: list.length ? 'block' : 'none' }}
+              >
                 {
                   { imported: 'Brought in', structure: 'Structures', prop: 'Props', stone: 'Stones', plant: 'Plants' }[
                     kind
@@ -77,6 +84,7 @@ export function KitSheet() {
                   ),
                 )}
               </Box>
+              {kind === 'imported' && <TakeOut models={list} />}
             </Box>
           ) : null;
         })
@@ -95,5 +103,36 @@ export function KitSheet() {
         </Box>
       )}
     </>
+  );
+}
+
+/** Take a model out of the site's kit, or put back what was. */
+function TakeOut({ models }: { models: { id: string; title: string }[] }) {
+  const queries = useQueryClient();
+  const [taken, setTaken] = useState<{ id: string; title: string } | null>(null);
+  const say = useSite((s) => s.say);
+  const send = async (model: { id: string; title: string }, back: boolean) => {
+    const params = { params: { path: { import_id: model.id } } };
+    const { error } = back
+      ? await api.POST('/api/kit/imports/{import_id}/restore', params)
+      : await api.DELETE('/api/kit/imports/{import_id}', params);
+    if (error) return say(sentence(error));
+    setTaken(back ? null : model);
+    await Promise.all(['assets', 'scene', 'effects'].map((name) => queries.invalidateQueries({ queryKey: [name] })));
+  };
+  return (
+    <Box sx={{ mt: 0.5 }}>
+      {models.map((model) => (
+        <Button key={model.id} color="inherit" onClick={() => void send(model, false)}>
+          Take ‘{model.title}’ out
+        </Button>
+      ))}
+      {taken && (
+        <Box role="status" sx={{ display: 'flex', alignItems: 'center', gap: 1 }}>
+          <Typography sx={{ fontSize: 12 }}>‘{taken.title}’ was taken out of the kit.</Typography>
+          <Button onClick={() => void send(taken, true)}>Put it back</Button>
+        </Box>
+      )}
+    </Box>
   );
 }

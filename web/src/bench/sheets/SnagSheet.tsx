@@ -2,9 +2,10 @@ import { Box, Button, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { api, given, type ItemPlan } from '../../api/client';
-import { atRest, useBenchParts } from '../../state/bench';
+import { useBenchParts } from '../../state/bench';
 import { useSite } from '../../state/site';
 import { ink } from '../../theme';
+import { openItem } from '../openStep';
 import { Section } from '../controls/Section';
 
 /** What a viewer would notice on the drifts, marked in the plate, each with its cure. */
@@ -13,7 +14,6 @@ export function SnagSheet() {
   const revision = useSite((s) => s.revision);
   const items = useSite((s) => s.items);
   const commit = useSite((s) => s.commit);
-  const select = useSite((s) => s.select);
   const { marked, set } = useBenchParts('marked', 'set');
   const [asked, setAsked] = useState(false);
   const query = useQuery({
@@ -45,8 +45,7 @@ export function SnagSheet() {
               <Button
                 color="inherit"
                 onClick={() => {
-                  set({ ...atRest, step: 'Drifts' });
-                  select(snag.item);
+                  openItem(snag.item);
                 }}
               >
                 Open it

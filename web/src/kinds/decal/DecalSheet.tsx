@@ -19,10 +19,16 @@ export function DecalSheet({ itemKey }: { itemKey: string }) {
   const number = numbersOf('DecalPlan', plan, plan.name, change, keep);
   const owners = (manifest?.owners ?? []).map((o) => o.owner);
   const name = (owner: string) => (owner === 'ground' ? 'ground' : (items[owner]?.plan.name ?? owner));
+  const all = !plan.only && plan.receivers.length === 0;
+  const chosen = all ? owners : plan.receivers;
   const toggle = (owner: string): PlanOf<'decal'> => ({
     ...plan,
-    receivers: plan.receivers.includes(owner) ? plan.receivers.filter((r) => r !== owner) : [...plan.receivers, owner],
+    // Once something is chosen only that receives it, and nothing where the last is taken away.
+    only: true,
+    receivers: chosen.includes(owner) ? chosen.filter((r) => r !== owner) : [...chosen, owner],
   });
+  const aspect = manifest?.materials[plan.picture]?.aspect ?? 1;
+  const kept = Math.abs(plan.width / plan.height - aspect) < 0.005;
   return (
     <>
       <MaskButton />
@@ -42,8 +48,10 @@ export function DecalSheet({ itemKey }: { itemKey: string }) {
               onChosen={(picture) => keep(`picture of ${plan.name}`, { ...plan, picture })}
             />
             <Button
-              disabled={plan.width === plan.height}
-              onClick={() => keep(`proportions of ${plan.name}`, { ...plan, height: plan.width })}
+              disabled={kept}
+              onClick={() =>
+                keep(`proportions of ${plan.name}`, { ...plan, height: Number((plan.width / aspect).toFixed(4)) })
+              }
             >
               Keep the picture’s proportions
             </Button>
@@ -68,7 +76,7 @@ export function DecalSheet({ itemKey }: { itemKey: string }) {
       </Section>
       <Section
         title="On"
-        remark={plan.receivers.length ? `${plan.receivers.length} receive it` : 'everything in its box'}
+        remark={all ? 'everything in its box' : chosen.length ? `${chosen.length} receive it` : 'nothing receives it'}
       >
         <Box sx={{ maxHeight: 150, overflowY: 'auto' }}>
           {owners.map((owner) => (
@@ -76,20 +84,18 @@ export function DecalSheet({ itemKey }: { itemKey: string }) {
               <Checkbox
                 size="small"
                 sx={{ p: 0.25 }}
-                checked={plan.receivers.length === 0 || plan.receivers.includes(owner)}
-                onChange={() =>
-                  keep(
-                    `receivers of ${plan.name}`,
-                    plan.receivers.length === 0
-                      ? { ...plan, receivers: owners.filter((o) => o !== owner) }
-                      : toggle(owner),
-                  )
-                }
+                checked={chosen.includes(owner)}
+                onChange={() => keep(`receivers of ${plan.name}`, toggle(owner))}
               />
               <Typography sx={{ fontSize: 12 }}>{name(owner)}</Typography>
             </Box>
           ))}
         </Box>
+        {!all && (
+          <Button onClick={() => keep(`receivers of ${plan.name}`, { ...plan, only: false, receivers: [] })}>
+            Everything in its box
+          </Button>
+        )}
       </Section>
       <InWeather
         model="DecalPlan"

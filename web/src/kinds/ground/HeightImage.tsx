@@ -1,10 +1,9 @@
-import { Box, Button, Typography } from '@mui/material';
-import { useRef, useState, type ReactNode } from 'react';
-import { sentence, writeHeaders, type PlanOf } from '../../api/client';
-import { useSite } from '../../state/site';
+import { Box } from '@mui/material';
+import type { ReactNode } from 'react';
+import type { PlanOf } from '../../api/client';
 import { mono } from '../../theme';
 import { Fold } from '../../bench/controls/Fold';
-import { ImageChoice, usePictures } from '../../bench/controls/RuleDetails';
+import { PictureChoice, usePictures } from '../../bench/controls/Pictures';
 
 type Ground = PlanOf<'ground'>;
 
@@ -18,29 +17,7 @@ export function HeightImage({
   number: (field: keyof Ground & string, label: string) => ReactNode;
   onCommit: (label: string, plan: Ground) => void;
 }) {
-  const chooser = useRef<HTMLInputElement>(null);
-  const [trouble, setTrouble] = useState('');
-  const site = useSite((s) => s.id);
-  const { pictures, refresh } = usePictures();
-  const bring = async (file: File) => {
-    const body = new FormData();
-    body.append('file', file);
-    try {
-      const answer = await fetch(`/api/kit/pictures?site=${site}`, {
-        method: 'POST',
-        body,
-        headers: writeHeaders(),
-        credentials: 'same-origin',
-      });
-      const data = await answer.json();
-      if (!answer.ok) return setTrouble(sentence(data));
-      setTrouble('');
-      await refresh();
-      onCommit('height image', { ...plan, image: data.id });
-    } catch (error) {
-      setTrouble(sentence(error));
-    }
-  };
+  const { pictures } = usePictures();
   const shown = pictures.find((p) => p.id === plan.image);
   const crop = (index: number, value: number) => {
     const next = plan.image_crop.map((v, k) => (k === index ? value : v)) as Ground['image_crop'];
@@ -52,14 +29,11 @@ export function HeightImage({
       remark={shown ? `${shown.width} × ${shown.height} px` : plan.image ? 'missing' : 'none'}
       open={Boolean(plan.image)}
     >
-      {trouble && (
-        <Typography role="alert" sx={{ fontSize: 12, color: 'error.main' }}>
-          {trouble}
-        </Typography>
-      )}
-      {plan.image && (
-        <ImageChoice value={plan.image} onChange={(image) => onCommit('height image', { ...plan, image })} />
-      )}
+      <PictureChoice
+        what="Height image"
+        value={plan.image}
+        onChange={(image) => onCommit(image ? 'height image' : 'no height image', { ...plan, image })}
+      />
       {plan.image && number('image_height', 'black to white')}
       {plan.image && number('image_smooth', 'smooth its steps')}
       {plan.image && (
@@ -89,23 +63,6 @@ export function HeightImage({
             </label>
           ))}
         </Box>
-      )}
-      <input
-        ref={chooser}
-        type="file"
-        hidden
-        aria-label="Height image file"
-        accept=".png,.tif,.tiff,.exr"
-        onChange={(e) => {
-          if (e.target.files?.[0]) void bring(e.target.files[0]);
-          e.target.value = '';
-        }}
-      />
-      <Button onClick={() => chooser.current?.click()}>Bring in PNG, TIFF or EXR</Button>
-      {plan.image && (
-        <Button color="inherit" onClick={() => onCommit('no height image', { ...plan, image: null })}>
-          Without image
-        </Button>
       )}
     </Fold>
   );

@@ -1,6 +1,7 @@
-import { Box, Button, InputBase, Typography } from '@mui/material';
+import { Box, Button, Checkbox, InputBase, Typography } from '@mui/material';
 import { useEffect, useRef } from 'react';
 import { useAssets, useManifest } from '../../state/derived';
+import { useBenchParts } from '../../state/bench';
 import { newKey, useSite } from '../../state/site';
 import { figure, ink, mono } from '../../theme';
 import { AssetPicture } from '../../bench/AssetPicture';
@@ -11,6 +12,7 @@ import { Section } from '../../bench/controls/Section';
 import { useItem } from '../../bench/controls/useItem';
 import { freeName } from '../../bench/fresh';
 import { MaterialPicture } from '../../bench/MaterialPicture';
+import { membersOf } from './together';
 
 export function PieceSheet({ itemKey }: { itemKey: string }) {
   const { plan, change, keep, remove } = useItem(itemKey, 'piece');
@@ -27,7 +29,9 @@ export function PieceSheet({ itemKey }: { itemKey: string }) {
     window.addEventListener('cenote-key', onKey);
     return () => window.removeEventListener('cenote-key', onKey);
   }, []);
+  const { together, set } = useBenchParts('together', 'set');
   if (!plan) return null;
+  const members = membersOf(items, plan.group);
   const asset = assets.find((a) => a.id === plan.asset);
   const duplicate = () => {
     const key = newKey('piece');
@@ -143,6 +147,19 @@ export function PieceSheet({ itemKey }: { itemKey: string }) {
           inputProps={{ 'aria-label': 'Group' }}
           sx={{ borderBottom: `1px solid ${ink.line}`, width: '100%' }}
         />
+        {members.length > 1 && (
+          <Box component="label" sx={{ display: 'flex', alignItems: 'center' }}>
+            <Checkbox
+              size="small"
+              sx={{ p: 0.25 }}
+              checked={together === plan.group}
+              onChange={(e) => set({ together: e.target.checked ? plan.group : '' })}
+            />
+            <Typography sx={{ fontSize: 12.5 }}>
+              Move and turn with the {members.length - 1} other{members.length > 2 ? 's' : ''} of ‘{plan.group}’
+            </Typography>
+          </Box>
+        )}
       </Section>
       <Button onClick={duplicate}>Duplicate (D)</Button>
       <Button color="error" onClick={remove}>

@@ -3,7 +3,10 @@ import type { PlanOf } from '../../api/client';
 import { overGround } from '../../plate/arrows';
 import { MOVE_STEP, onPlane, SIZE_STEP, tidy, tidyPlace, TURN_STEP, V } from '../../plate/grips';
 import type { PlateScene } from '../../plate/PlateScene';
+import { useBench } from '../../state/bench';
+import { useSite } from '../../state/site';
 import type { Grip, Handling } from '../kind';
+import { goingAlong, membersOf } from './together';
 
 type Plan = PlanOf<'piece'>;
 type Pointer = { clientX: number; clientY: number };
@@ -70,5 +73,13 @@ function facingPlane(plate: PlateScene, through: THREE.Vector3) {
   return new THREE.Plane().setFromNormalAndCoplanarPoint(normal, through);
 }
 
+/** The others of its group, where they are held together. */
+function along(plate: PlateScene, key: string, before: Plan, after: Plan) {
+  const { together } = useBench.getState();
+  if (!together || together !== before.group) return [];
+  const others = membersOf(useSite.getState().items, together).filter((other) => other.key !== key);
+  return goingAlong(plate, others, before, after);
+}
+
 /** Culled marks on a piece. */
-export const handles: Handling<Plan> = { places: piecePlaces, drag: dragPiece, step: stepPiece };
+export const handles: Handling<Plan> = { places: piecePlaces, drag: dragPiece, step: stepPiece, along };

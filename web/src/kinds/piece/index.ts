@@ -10,6 +10,7 @@ export default kindView<'piece'>({
   offer: KitSheet,
   swatch: (plan) => ({ asset: plan.asset }),
   alone: true,
+  group: (plan) => plan.group,
   handles,
   draft: (plate, key, plan) => {
     plate.owners.placePiece(key, plan);

@@ -56,7 +56,7 @@ export function placeTool({ scene }: ToolContext): PlateTool {
       useBench.getState().set({ hovered: null });
       const { step } = useBench.getState();
       const thing = things[next++ % things.length];
-      if (step === 'Decals') setDecal(thing, hit);
+      if (step === 'Decals') setDecal(thing, hit, scene.stage.store.info(thing.id).aspect);
       else if (step === 'Drifts') setInDrift(thing, hit, turn, size, scene.picker.toLocal(hit.owner, hit.point));
       else setPiece(thing, hit, turn, size, scene.picker.groundHeight(hit.point.x, hit.point.z));
     },
@@ -79,11 +79,11 @@ export function placeTool({ scene }: ToolContext): PlateTool {
   };
 }
 
-function setDecal(thing: { id: string; title: string }, hit: Hit) {
+function setDecal(thing: { id: string; title: string }, hit: Hit, aspect: number) {
   const { items, commit, select } = useSite.getState();
   const key = newKey('decal');
   commit('place a decal', [
-    { key, plan: freshDecal(items, thing.id, thing.title, rounded(hit.point), rounded(hit.normal), hit.owner) },
+    { key, plan: freshDecal(items, thing.id, thing.title, rounded(hit.point), rounded(hit.normal), hit.owner, aspect) },
   ]);
   select(key);
   useBench.getState().set({ tool: 'look', armed: null });
