@@ -286,7 +286,8 @@ class DartBatch(unittest.TestCase):
         self.site.put(
             "p", PlacedPlan(target="d", owner="crate", things=[PlacedThing(asset="grass_low", point=(0.1, 0.4, 0))])
         )
-        np.testing.assert_allclose(self.found().position[-1], [1, 0.4, 0.9], atol=1e-5)
+        level = self.plan.model_copy(update={"variety": Variety(sink_min=0, sink_max=0)})
+        np.testing.assert_allclose(self.found(level).position[-1], [1, 0.4, 0.9], atol=1e-5)
 
     def test_lines_by_spacing_number_offset_and_both_sides(self):
         line = LinePlan(target="d", points=[(0, 0, 0), (6, 0, 0), (6, 0, 4)], spacing=0.5, jitter=0)
@@ -296,7 +297,7 @@ class DartBatch(unittest.TestCase):
         self.assertAlmostEqual(heading[0], np.pi / 2)
         flat, _ = line_places(line.model_copy(update={"count": 5, "offset": 1.0}))
         self.assertEqual(len(flat), 5)
-        np.testing.assert_allclose(flat[0], [0, 1])
+        np.testing.assert_allclose(flat[0], [0, 0, 1])
         flat, _ = line_places(line.model_copy(update={"both_sides": True, "offset": 0.5}))
         self.assertEqual(len(flat), 42)
         square = LinePlan(target="d", points=[(0, 0, 0), (4, 0, 0), (4, 0, 4), (0, 0, 4)], spacing=1.0, closed=True)

@@ -15,7 +15,8 @@ from cenote_core.falling.drops import (
     snow_in_the_air,
 )
 from cenote_core.plan import StationPlan, WeatherPlan
-from cenote_core.proofs.falling import with_falling
+from cenote_core.proofs.falling import falling_over
+from cenote_core.proofs.picture import laid_over
 
 from .helpers import scene_of, small_site
 
@@ -65,7 +66,7 @@ class Streaks(unittest.TestCase):
         rows, columns = box[3] - box[1], box[2] - box[0]
         dark = np.zeros((rows, columns, 3), np.float32)
         plane = np.full((rows, columns), depth, np.float32)
-        return with_falling(dark, plane, scene_of(site), station, (160, 100), box)
+        return laid_over(dark, falling_over(plane, scene_of(site), station, (160, 100), box))
 
     def test_they_lighten_a_dark_picture_and_more_rain_lightens_it_more(self):
         some, more = (self.drawn(rain=rain).mean() for rain in (2.0, 30.0))

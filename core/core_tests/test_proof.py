@@ -33,7 +33,7 @@ def watched(seen=None, **more):
 
 def looking_at_the_wall(**light):
     site = small_site()
-    site.light = LightPlan(azimuth=200, elevation=40, cloud=0.1, haze=0, **light)
+    site.light = LightPlan(**{"azimuth": 200, "elevation": 40, "cloud": 0.1, "haze": 0, **light})
     site.put("s", StationPlan(name="s", position=(0, 1.2, 6), target=(0, 0.9, -2)))
     return scene_of(site)
 
@@ -41,12 +41,25 @@ def looking_at_the_wall(**light):
 GOOD_SOON = replace(GOOD, first=2, most=12, noise=0.05)
 
 
+def plane(channels, layer, letters="RGB"):
+    """(H, W, …) a layer of an EXR."""
+    return np.stack([channels[f"{layer}{c}"] for c in letters], -1).astype(float)
+
+
+def recomposed(channels):
+    """The picture made anew of its light, its haze and what falls before it."""
+    out = plane(channels, "clean.")
+    for layer in ("haze.", "falling."):
+        out = out * (1 - plane(channels, layer, "A")) + plane(channels, layer)
+    return out
+
+
 class Proof(unittest.TestCase):
     def proof(self, folder, **settings):
         watch = settings.pop("watch", watched())
-        go_on, detail = settings.pop("go_on", False), settings.pop("detail", None)
+        go_on, detail, haze = settings.pop("go_on", False), settings.pop("detail", None), settings.pop("haze", 0)
         asked = ProofSettings(station="s", **{"width": 96, "height": 64, **settings})
-        return render_proof(looking_at_the_wall(), asked, folder, watch, go_on, detail)
+        return render_proof(looking_at_the_wall(haze=haze), asked, folder, watch, go_on, detail)
 
     def held(self, folder):
         """The picture, and the channels of the layers."""
@@ -58,7 +71,7 @@ class Proof(unittest.TestCase):
             stages = []
             with self.subTest(quality), tempfile.TemporaryDirectory() as name:
                 folder = Path(name)
-                result = self.proof(folder, quality=quality, detail=detail, watch=watched(stages))
+                result = self.proof(folder, quality=quality, detail=detail, watch=watched(stages), haze=0.3)
                 picture, channels = self.held(folder)
                 self.assertEqual(picture.shape, (64, 96, 3))
                 depth, normal = channels["depth.Z"], channels["normal.Z"]
@@ -72,6 +85,10 @@ class Proof(unittest.TestCase):
                 self.assertGreater(picture[30:40, 30:66].std(), 8)
                 for name in ("R", "colour.G", "normal.Y"):
                     self.assertTrue(np.isfinite(channels[name]).all(), name)
+                air = recomposed(channels)
+                whole = plane(channels, "")
+                np.testing.assert_allclose(air, whole, rtol=0.004, atol=0.002)
+                self.assertGreater(plane(channels, "haze.", "A").max(), 0)
                 shares = [share for _, share, _ in stages]
                 self.assertEqual(shares, sorted(shares))
                 self.assertEqual(set(result["files"]), {"picture.png", "passes.exr"})
@@ -96,7 +113,7 @@ class Proof(unittest.TestCase):
             result = self.proof(Path(two), quality="good", detail=detail, frame=frame)
             whole, part = self.held(Path(one))[1], self.held(Path(two))[1]
         self.assertEqual((result["width"], result["height"]), (48, 32))
-        for name in ("noisy.R", "colour.G", "depth.Z"):
+        for name in ("noisy.R", "haze.A", "falling.B", "colour.G", "depth.Z"):
             np.testing.assert_array_equal(part[name], whole[name][32:64, 24:72], name)
 
     def test_a_rough_part_lies_where_it_was_asked_for(self):

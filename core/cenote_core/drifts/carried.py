@@ -33,8 +33,16 @@ Carried = tuple[str, PatinaPlan, PatinaUse]
 
 
 def carried(scene: Scene, drift: str, slot: str) -> list[Carried]:
-    """The visible patinas on a material of a drift, lowest first."""
-    ref = f"{drift}/{slot}"
+    """The visible patinas on a material of a drift that are drawn, lowest first."""
+    return _on(scene, f"{drift}/{slot}")[-MOST:]
+
+
+def left_out(scene: Scene, ref: str) -> list[str]:
+    """Patinas on a material of a drift, `drift/slot`, that others keep from being drawn: those under the uppermost."""
+    return [key for key, _, _ in _on(scene, ref)[:-MOST]]
+
+
+def _on(scene: Scene, ref: str) -> list[Carried]:
     found = [
         (plan.order, key, plan, use)
         for key, plan in scene.site.patinas.items()
@@ -42,7 +50,7 @@ def carried(scene: Scene, drift: str, slot: str) -> list[Carried]:
         for use in plan.uses
         if use.surface == ref
     ]
-    return [(key, plan, use) for _, key, plan, use in sorted(found, key=lambda f: f[:2])][-MOST:]
+    return [(key, plan, use) for _, key, plan, use in sorted(found, key=lambda f: f[:2])]
 
 
 class _Standing:

@@ -14,8 +14,9 @@ from ..hashing import text_seed, uniform
 from ..plan import GROUND, DriftPlan, EditPlan, LinePlan
 from ..scene import land
 from ..scene.scene import Scene
+from .footing import owner_normals, pieces_under, set_down, surface_under
 from .instances import Instances
-from .variety import leaning, mirrored, own_sizes, rotation, tints
+from .variety import mirrored, own_sizes, rotation, tints
 
 _FOUND_WITHIN = 0.75
 """An instance whose identity is gone is looked for within this share of the drift's spacing of where it stood."""
@@ -24,9 +25,11 @@ _FOUND_WITHIN = 0.75
 def hand_needs(scene: Scene, drift_id: str) -> list[Any]:
     """What the hand did to a drift, and the heights and places it stands on."""
     placed, lines = scene.site.placed_of(drift_id), scene.site.lines_of(drift_id)
-    owners = sorted({p.owner for _, p in placed if scene.stands(p.owner)})
+    owners = {p.owner for _, p in placed if scene.stands(p.owner)}
+    under = {piece for _, line in lines for piece in pieces_under(scene, np.array(line.points, float))}
     ground = [land.heights.ref(scene)] if placed or lines else []
-    return [placed, [scene.matrix(o) for o in owners], lines, scene.site.edits_of(drift_id), ground]
+    stood_on = [scene.mesh.ref(piece) for piece in sorted(owners | under)]
+    return [placed, [scene.matrix(o) for o in sorted(owners)], lines, scene.site.edits_of(drift_id), ground, stood_on]
 
 
 def placed_by_hand(scene: Scene, drift_id: str, plan: DriftPlan) -> list[Instances]:
@@ -42,7 +45,7 @@ def placed_by_hand(scene: Scene, drift_id: str, plan: DriftPlan) -> list[Instanc
             at[:, 1] = height_at(scene.site.ground, land.heights(scene), at[:, [0, 2]])
         numbers = [n for n, t in enumerate(placed.things) if t.asset in assets]
         identity = np.array([text_seed(f"{key} {n}") for n in numbers], np.uint64)
-        up = leaning(np.tile([0.0, 1.0, 0.0], (len(at), 1)), 0.0, plan.variety.lean, identity)
+        at, up = set_down(plan, at, owner_normals(scene, placed.owner, at), identity)
         out.append(
             Instances(
                 at.astype(np.float32),
@@ -64,18 +67,19 @@ def along_lines(scene: Scene, drift_id: str, plan: DriftPlan) -> list[Instances]
 
 
 def line_places(line: LinePlan) -> tuple[np.ndarray, np.ndarray]:
-    """(N, 2) places x, z along a line and the (N,) heading there (radians about y of the direction along).
+    """(N, 3) places along a line, as high as it was drawn, and the (N,) heading there (radians about y of the direction along).
 
     Evenly by spacing or number along the whole length, offset to the right, on both sides if asked; without jitter.
     """
-    points = np.array([(p[0], p[2]) for p in line.points], float)
+    drawn = np.array([(p[0], p[2], p[1]) for p in line.points], float)
     if line.closed:
-        points = np.concatenate([points, points[:1]])
+        drawn = np.concatenate([drawn, drawn[:1]])
+    points, heights = drawn[:, :2], drawn[:, 2]
     steps = np.linalg.norm(np.diff(points, axis=0), axis=1)
     along = np.concatenate([[0.0], np.cumsum(steps)])
     length = float(along[-1])
     if length <= 0:
-        return np.zeros((0, 2)), np.zeros(0)
+        return np.zeros((0, 3)), np.zeros(0)
     if line.count:
         s = np.linspace(0, length, line.count, endpoint=not line.closed) if line.count > 1 else np.array([length / 2])
     else:
@@ -88,25 +92,26 @@ def line_places(line: LinePlan) -> tuple[np.ndarray, np.ndarray]:
     direction = (points[segment + 1] - points[segment]) / np.maximum(steps[segment], 1e-12)[:, None]
     right = np.column_stack([-direction[:, 1], direction[:, 0]])
     heading = np.arctan2(direction[:, 0], direction[:, 1])
-    if line.both_sides:
-        return np.concatenate([at + right * line.offset, at - right * line.offset]), np.concatenate([heading, heading])
-    return at + right * line.offset, heading
+    y = heights[segment] + (heights[segment + 1] - heights[segment]) * t
+    sides = (1, -1) if line.both_sides else (1,)
+    flat = np.concatenate([at + side * right * line.offset for side in sides])
+    return np.column_stack([flat[:, 0], np.tile(y, len(sides)), flat[:, 1]]), np.tile(heading, len(sides))
 
 
 def _along(scene: Scene, key: str, line: LinePlan, plan: DriftPlan) -> Instances:
-    flat, heading = line_places(line)
+    at, heading = line_places(line)
     seed = text_seed(f"{key} {line.seed}")
-    identity = (np.arange(len(flat), dtype=np.uint64) + np.uint64(1)) * np.uint64(0x9E3779B97F4A7C15) ^ np.uint64(seed)
+    identity = (np.arange(len(at), dtype=np.uint64) + np.uint64(1)) * np.uint64(0x9E3779B97F4A7C15) ^ np.uint64(seed)
     shake = line.jitter * line.spacing * 0.5
-    flat = flat + np.column_stack([(uniform(identity, 50 + k) - 0.5) * 2 * shake for k in range(2)])
-    y = height_at(scene.site.ground, land.heights(scene), flat) if len(flat) else np.zeros(0)
+    at[:, [0, 2]] += np.column_stack([(uniform(identity, 50 + k) - 0.5) * 2 * shake for k in range(2)])
+    at[:, 1], normal = surface_under(scene, at, pieces_under(scene, np.array(line.points, float)))
     variety = plan.variety
     turn = heading if line.face_along else (uniform(identity, 3) - 0.5) * np.radians(variety.turn)
-    up = leaning(np.tile([0.0, 1.0, 0.0], (len(flat), 1)), 0.0, variety.lean, identity)
+    at, up = set_down(plan, at, normal, identity)
     weights = np.cumsum([share.weight for share in plan.assets])
     asset = np.searchsorted(weights / weights[-1], uniform(identity, 8), side="right")
     return Instances(
-        np.column_stack([flat[:, 0], y, flat[:, 1]]).astype(np.float32),
+        at.astype(np.float32),
         rotation(up, turn).astype(np.float32),
         own_sizes(plan, identity).astype(np.float32),
         tints(plan, identity).astype(np.float32),

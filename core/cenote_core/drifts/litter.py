@@ -26,6 +26,7 @@ from ..base.kernels import parallel_kernel, prange
 from ..base.names import GROUND, TIERS
 from ..materials.seasons import YEARS
 from ..measures.hollow import HollowRule
+from ..mesh.mesh import Points
 from ..plan import DriftPlan
 from ..scene.measuring import RuleContext, measure
 from ..scene.scene import Scene
@@ -79,9 +80,17 @@ def fallen_share(species: str, season: float) -> float:
 
 def litter_amounts(scene: Scene, plan: DriftPlan, places: Candidates) -> np.ndarray:
     """(N, A) float32 how densely each asset of the mix lies at each place, 0..1; one column an asset."""
-    positions = places.points.positions
+    return _amounts(scene, plan, places.points.positions, _gathered(scene, plan, places))
+
+
+def litter_at(scene: Scene, plan: DriftPlan, points: Points) -> float:
+    """The most of any asset of a mix that may lie at a place, 0..1, on level ground in the open."""
+    return float(_amounts(scene, plan, points.positions, np.ones(len(points))).max(initial=0.0))
+
+
+def _amounts(scene: Scene, plan: DriftPlan, positions: np.ndarray, lee: np.ndarray) -> np.ndarray:
+    """(N, A) float32; `lee` (N,) how much more than on open level ground stays."""
     weather = scene.site.weather
-    lee = _gathered(scene, plan, places)
     out = np.zeros((len(positions), len(plan.assets)), np.float32)
     for column, share in enumerate(plan.assets):
         kind = _sheds(scene, share.asset)

@@ -7,8 +7,9 @@ from scipy.spatial import cKDTree
 
 from ..base.names import GROUND
 from ..drifts.headroom import room_above
-from ..drifts.instancing import build_instances, context_of
+from ..drifts.instancing import border_at, build_instances, context_of
 from ..drifts.keepouts import PATHS, PIECES, STATIONS, free_space
+from ..drifts.litter import litter_at
 from ..drifts.places import clumped, places_of
 from ..mesh.mesh import Points
 from ..patinas.cover import surface_share
@@ -16,6 +17,8 @@ from ..plan import DriftPlan
 from ..scene.scene import Scene
 from .verdict import Line, Verdict, by_hand, rule_lines
 
+_NO_LITTER = 0.01
+"""Share of the density under which no litter counts as coming down."""
 _NEAR = 0.25
 """A plant this near to the spot (or within half its spacing) counts as standing there, metres."""
 
@@ -35,6 +38,14 @@ def drift_verdict(scene: Scene, key: str, plan: DriftPlan, owner: str, points: P
     if share < 0.995:
         lines.append(Line("surface", share, share, f"{share:.0%} of the ground here is one of its surfaces"))
         amount *= share
+    if plan.border.width > 0:
+        inside = float(border_at(scene, plan, owner, points.positions)[0])
+        left = plan.border.density + (1 - plan.border.density) * inside
+        if left < 0.995:
+            lines.append(
+                Line("border", left, left, f"near the border of its surfaces {left:.0%} of the density is left")
+            )
+            amount *= left
     if plan.arrangement.clump > 0:
         how = plan.arrangement
         left = float(clumped(points.positions, how.clump, how.tightness, plan.seed)[0])
@@ -89,9 +100,12 @@ def _concluded(
         return Verdict(key, "drift", plan.name, False, f"Stopped by {stoppers[0].what}: {stoppers[0].text}.", lines)
     density = min(plan.density, places_of(scene, plan).full) * amount
     if plan.litter.on:
-        return Verdict(
-            key, "drift", plan.name, False, "Nothing that sheds stands where the wind would bring it here.", lines
-        )
+        lies = litter_at(scene, plan, points)
+        lines.append(Line("litter", lies, lies, f"what stands near by sheds enough for {lies:.0%} of its density here"))
+        if lies <= _NO_LITTER:
+            text = "Nothing that sheds stands where the wind would bring it here."
+            return Verdict(key, "drift", plan.name, False, text, lines)
+        density *= lies
     text = f"Allowed at {density:.2g} per m²; the nearest stands {distance:.1f} m away" if np.isfinite(distance) else ""
     text = text or f"Allowed at {density:.2g} per m², but no place of the spacing falls here"
     return Verdict(

@@ -33,14 +33,16 @@ _OPEN = 60.0
 """Metres over a drop within which a roof keeps it from being there."""
 
 
-def with_falling(
-    clean: np.ndarray, depth: np.ndarray, scene: Scene, station: StationPlan, size: tuple[int, int],
-    box: tuple[int, int, int, int],
-) -> np.ndarray:  # fmt: skip
-    """A picture (H, W, 3), of a box of one of a size in pixels, with what falls before it; `depth` (H, W) metres, 0 for the sky."""
+def falling_over(
+    depth: np.ndarray, scene: Scene, station: StationPlan, size: tuple[int, int], box: tuple[int, int, int, int]
+) -> np.ndarray:
+    """(H, W, 4) what falls before a picture, of a box of one of a size in pixels: colour times share, and the share.
+
+    `depth` (H, W) metres, 0 for the sky.
+    """
     now = scene.site.weather
     eye = axes(station)[0].astype(np.float64)
-    out = np.array(clean, np.float32)
+    out = np.zeros((*depth.shape, 4), np.float32)
     wind = now.wind_from, now.wind, now.moment
     light = _mean_light(scene.sky())
     if now.rain > 0:
@@ -136,3 +138,4 @@ def _draw(
                 share = opacity * thin * stays * min(1.0, max(0.0, radius + 0.5 - away))
                 for k in range(3):
                     out[y, x, k] += (light[k] - out[y, x, k]) * share
+                out[y, x, 3] += (1.0 - out[y, x, 3]) * share

@@ -31,10 +31,13 @@ class Layer:
         return {name: np.ascontiguousarray(values[..., k].astype(self.dtype)) for k, name in enumerate(dotted)}
 
 
-CLEAN = "clean"
-"""The picture without noise, beside the film's own planes."""
+WHOLE, CLEAN, HAZE, FALLING = "whole", "clean", "haze", "falling"
+"""The picture; its light without noise, before air; and what the air lays over that, first haze, then drops and flakes."""
 LAYERS = (
-    Layer("", CLEAN, "RGB"),
+    Layer("", WHOLE, "RGB"),
+    Layer("clean", CLEAN, "RGB"),
+    Layer("haze", HAZE, "RGBA"),
+    Layer("falling", FALLING, "RGBA"),
     Layer("noisy", "beauty", "RGB"),
     Layer("colour", "colour", "RGB"),
     Layer("normal", "normal", "XYZ"),

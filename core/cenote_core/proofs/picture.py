@@ -12,7 +12,7 @@ from PIL import Image
 
 from ..scene.scene import Scene
 from ..surfaces.formulas import fog_density, haze_density
-from .passes import CLEAN, LAYERS
+from .passes import CLEAN, FALLING, HAZE, LAYERS, WHOLE
 from .settings import GROWING, PASSES, PICTURE
 from .tone import to_screen
 from .upsampling import half_sized, joint_bilateral_upsample
@@ -39,12 +39,17 @@ def lifted_to_full(light: np.ndarray, features: dict[str, np.ndarray]) -> tuple[
     return joint_bilateral_upsample(small, features), rough
 
 
-def hazed(beauty: np.ndarray, depth: np.ndarray, scene: Scene) -> np.ndarray:
-    """Distance pales toward the horizon's colour, exponentially, as in the plate."""
+def haze(depth: np.ndarray, scene: Scene) -> np.ndarray:
+    """(H, W, 4) what the air lays over each pixel: distance pales toward the horizon's colour, exponentially, as in the
+    plate. Colour times share, and the share."""
     density = haze_density(scene.site.light.haze) + fog_density(scene.site.weather.fog)
-    amount = 1 - np.exp(-depth * density)
-    amount = np.where(depth > 0, amount, 0.0)[..., None]
-    return np.asarray(beauty * (1 - amount) + scene.sky().haze_colour * amount, np.float32)
+    amount = np.where(depth > 0, 1 - np.exp(-depth * density), 0.0)[..., None]
+    return np.concatenate([scene.sky().haze_colour * amount, amount], axis=-1).astype(np.float32)
+
+
+def laid_over(beauty: np.ndarray, layer: np.ndarray) -> np.ndarray:
+    """(H, W, 3) a picture with a layer over it, (H, W, 4): colour times share, and the share (Porter and Duff 1984)."""
+    return np.asarray(beauty * (1 - layer[..., 3:]) + layer[..., :3], np.float32)
 
 
 def write_growing(folder: Path, clean: np.ndarray, exposure: float) -> None:
@@ -54,19 +59,19 @@ def write_growing(folder: Path, clean: np.ndarray, exposure: float) -> None:
     unfinished.replace(folder / GROWING)
 
 
-def write_files(folder: Path, clean: np.ndarray, passes: dict[str, np.ndarray], exposure: float) -> dict[str, int]:
-    """The picture and its layers; their sizes in bytes by name."""
+def write_files(folder: Path, passes: dict[str, np.ndarray], exposure: float) -> dict[str, int]:
+    """The picture, as its clean light, haze and falling drops make it, and its layers; their sizes in bytes by name."""
+    whole = laid_over(laid_over(passes[CLEAN], passes[HAZE]), passes[FALLING])
     with ThreadPoolExecutor() as side_by_side:
-        written = side_by_side.submit(_write_exr, folder / PASSES, clean, passes)
-        Image.fromarray(to_screen(clean, exposure)).save(folder / PICTURE, compress_level=3)
+        written = side_by_side.submit(_write_exr, folder / PASSES, passes | {WHOLE: whole})
+        Image.fromarray(to_screen(whole, exposure)).save(folder / PICTURE, compress_level=3)
         written.result()
     (folder / GROWING).unlink(missing_ok=True)
     return {name: (folder / name).stat().st_size for name in (PICTURE, PASSES)}
 
 
-def _write_exr(path: Path, clean: np.ndarray, passes: dict[str, np.ndarray]) -> None:
+def _write_exr(path: Path, passes: dict[str, np.ndarray]) -> None:
     """One multi-layer EXR."""
-    held = passes | {CLEAN: clean}
-    pixels = {name: plane for layer in LAYERS for name, plane in layer.planes(held[layer.of]).items()}
+    pixels = {name: plane for layer in LAYERS for name, plane in layer.planes(passes[layer.of]).items()}
     header = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}
     OpenEXR.File(header, pixels).write(str(path))

@@ -17,7 +17,7 @@ from ..scene.scene import Scene
 from ..tracer.film import FEATURES, Film, empty_film, load_film, noisy, save_film, tiled
 from ..tracer.paths import View, see, trace
 from . import picture
-from .falling import with_falling
+from .falling import falling_over
 from .prepare import Stage, camera, give_back, prepare
 from .settings import FILM, ProofSettings
 
@@ -59,7 +59,7 @@ class Watch:
 def render_proof(
     scene: Scene, settings: ProofSettings, folder: Path, watch: Watch, go_on: bool = False, detail: Detail | None = None
 ) -> dict[str, Any]:
-    """Render a station into `folder`: picture.png and passes.exr (beauty, surface colour, normal, depth).
+    """Render a station into `folder`: picture.png and passes.exr (see `passes.LAYERS`).
 
     Parameters
     ----------
@@ -82,8 +82,12 @@ def render_proof(
     job = Tracing(scene, stage, settings, detail, folder, watch)
     clean, passes = job.half() if detail.half_light else job.full(go_on)
     watch.report("writing files", 0.97, None)
-    clean = with_falling(clean, passes["depth"], scene, station, (settings.width, settings.height), job.box)
-    files = picture.write_files(folder, clean, passes, scene.site.daylight.exposure)
+    size = settings.width, settings.height
+    air = {
+        picture.HAZE: picture.haze(passes["depth"], scene),
+        picture.FALLING: falling_over(passes["depth"], scene, station, size, job.box),
+    }
+    files = picture.write_files(folder, passes | air | {picture.CLEAN: clean}, scene.site.daylight.exposure)
     made = {
         "files": files,
         "seconds": round(time.monotonic() - started, 1),
@@ -195,7 +199,7 @@ class Tracing:
         left, top, right, bottom = self.box
         cut = lambda plane: np.ascontiguousarray(plane[top:bottom, left:right][some or ...])  # noqa: E731
         passes = {name: cut(self.film.mean(name)) for name in FEATURES} | {"beauty": cut(self.film.beauty())}
-        return picture.hazed(picture.denoised(passes), passes["depth"], self.scene), passes
+        return picture.denoised(passes), passes
 
     def _look(self) -> None:
         left, top, right, bottom = self.box
@@ -204,8 +208,9 @@ class Tracing:
         even = slice(top % 2, None, 2), slice(left % 2, None, 2)
         if (count[even] == 0).any():
             return
-        clean = self._clean(None if count.all() else even)[0]
-        picture.write_growing(self.folder, clean, self.exposure)
+        clean, passes = self._clean(None if count.all() else even)
+        seen = picture.laid_over(clean, picture.haze(passes["depth"], self.scene))
+        picture.write_growing(self.folder, seen, self.exposure)
         self.watch.looked()
         self._looked, self._pause = time.monotonic(), min(self._pause * 1.5, _SLOWEST_LOOK)
 
@@ -230,7 +235,7 @@ class Tracing:
         light = self.film.mean("light")[top:bottom, left:right]
         clean, rough = picture.lifted_to_full(light, features)
         passes = {name: features[name] for name in FEATURES} | {"beauty": rough}
-        return picture.hazed(clean, features["depth"], self.scene), passes
+        return clean, passes
 
     def _features(self) -> dict[str, np.ndarray]:
         """What each pixel of the box shows, (h, w, …) means over some rays."""

@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterator
 
 import numpy as np
 
+from ..drifts.carried import MOST, left_out
 from ..measures.noise import NoiseRule
 from ..mesh.mesh import Points
 from ..patinas.cover import cover, share_covered, stack
@@ -164,10 +165,23 @@ def _spotless(scene: Scene) -> list[Snag]:
     return out
 
 
+def _under_others(scene: Scene, key: str, plan: PatinaPlan) -> list[Snag]:
+    """What lies on scattered things under more others than are drawn there."""
+    hidden = [use.surface for use in plan.uses if key in left_out(scene, use.surface)]
+    if not hidden:
+        return []
+    where = ", ".join(f"{scene.site.drifts[ref.split('/')[0]].name}, {ref.split('/')[1]}" for ref in hidden[:3])
+    text = f"{plan.name} is not drawn on {where}: scattered things carry the {MOST} uppermost patinas. Put it higher in the stack."
+    uses = [use for use in plan.uses if use.surface not in hidden]
+    cured = plan.model_copy(update={"uses": uses}).model_dump(mode="json")
+    return [Snag("not drawn", key, text, len(hidden), np.zeros((0, 3)), "take it off there", cured)]
+
+
 CHECKS: tuple[Callable[[Scene, str, PatinaPlan], list[Snag]], ...] = (
     _far_too_much,
     _hard_edge,
     _twice_the_relief,
     _cancelled,
     _never_seen,
+    _under_others,
 )

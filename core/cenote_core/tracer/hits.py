@@ -293,7 +293,15 @@ def _layered(
         top = formulas.laid_height(height, top, layer["thickness"], layer["fill"], body)
         height = formulas.mix(height, top, amount)
         answer = formulas.mix(answer, _answer(layer["number"]), keep)
-        return number + 1, colour, rough, formulas.mix(slope, over, keep), formulas.mix(metal, layer["metalness"], keep), height, answer
+        return (
+            number + 1,
+            colour,
+            rough,
+            formulas.mix(slope, over, keep),
+            formulas.mix(metal, layer["metalness"], keep),
+            height,
+            answer,
+        )
 
     first = dr.select(active, first, 0)
     return tuple(dr.while_loop((first, *state), more, lay, label="layers")[1:])
