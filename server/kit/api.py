@@ -141,7 +141,7 @@ def material_webp(kit: Kit, material_id: str, which: str, side: int = 0) -> byte
     """A picture of a material as it is sent, made once. `side`: at most so many texels; 0 as many as there are."""
     m = kit.material(material_id)
     if which == "colour":
-        planes = m.colour if m.alpha is None else np.dstack([m.colour, m.alpha])
+        planes = m.colour if m.fourth is None else np.dstack([m.colour, m.fourth])
     else:
         planes = np.dstack([m.normal[..., :2], m.roughness, m.height])
     image = Image.fromarray(planes)

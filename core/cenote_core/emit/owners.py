@@ -99,7 +99,7 @@ def _add_surface(
     flags |= (tables.OPEN if reached(scene) else 0) | tables.answering(answer)
     return out.surface(
         **out.picture(name, material), **covers,
-        flags=flags, tile=material.tile if tiles else 1.0, metalness=material.metalness,
+        flags=flags, tile=material.tile if tiles else 1.0, metalness=material.told_metal,
         least_roughness=SMOOTHEST, layers=layer_run(first, len(out.layers) - first), depth=material.depth, relief=1.0,
         translucency=material.translucency,
     )  # fmt: skip

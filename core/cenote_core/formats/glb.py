@@ -153,7 +153,7 @@ def primitive(
 def plain_material(out: Writer, name: str, source: Material, blend: bool) -> gl.Material:
     """A material by its own pictures; with alpha it is cut out, or blended where `blend`."""
     colour = source.colour if source.alpha is None else np.dstack([source.colour, source.alpha])
-    metal = np.full_like(source.roughness, int(source.metalness * 255))
+    metal = np.full_like(source.roughness, int(source.metalness * 255)) if source.metal is None else source.metal
     mode = "OPAQUE" if source.alpha is None else ("BLEND" if blend else "MASK")
     return gl.Material(
         name=name,

@@ -22,7 +22,7 @@ from .checks import MOST_PIXELS, check_gltf, check_zip, unpacked_entry
 
 KINDS = {"glb", "gltf", "obj", "ply", "stl"}
 MOST_TRIANGLES = 3_000_000
-PICTURE_SIDE = 1024
+PICTURE_SIDE = 2048
 Image.MAX_IMAGE_PIXELS = MOST_PIXELS
 
 
@@ -273,11 +273,14 @@ def _material(source: Any) -> Material:
     pixels = _picture(picture, side, "RGBA").astype(np.float32) / 255
     linear = srgb_to_linear(pixels[..., :3]) * (rgba[:3] if pbr else 1.0)
     rough = np.full((side, side), int(np.clip(roughness, 0, 1) * 255), np.uint8)
+    metal = None
+    linear = _shaded(source, linear, side)
     both = getattr(source, "metallicRoughnessTexture", None)
     if both is not None:
         orm = _picture(both, side, "RGB").astype(np.float32)
         rough = np.clip(orm[..., 1] * roughness, 0, 255).astype(np.uint8)
-        metalness = float(orm[..., 2].mean() / 255 * metalness)
+        metal = np.clip(orm[..., 2] * metalness, 0, 255).astype(np.uint8)
+        metalness = float(metal.mean() / 255)
     normals = getattr(source, "normalTexture", None)
     normal = (
         np.tile(np.array([128, 128, 255], np.uint8), (side, side, 1))
@@ -293,7 +296,26 @@ def _material(source: Any) -> Material:
         tile=0.0,
         metalness=metalness,
         alpha=to_bytes(pixels[..., 3]) if cut else None,
+        metal=None if cut else metal,
     )
+
+
+def _shaded(source: Any, linear: np.ndarray, side: int) -> np.ndarray:
+    """(side, side, 3) colours darkened where a model says that light hardly comes, and bright where it shines by itself.
+
+    Renderers here trace what is hidden by shapes; what is hidden by finer forms than those is part of the picture.
+    """
+    occlusion = getattr(source, "occlusionTexture", None)
+    if occlusion is not None:
+        linear = linear * (_picture(occlusion, side, "RGB")[..., :1].astype(np.float32) / 255)
+    glow, factor = getattr(source, "emissiveTexture", None), getattr(source, "emissiveFactor", None)
+    strength = np.zeros(3, np.float32) if factor is None else np.asarray(factor, np.float32).ravel()[:3]
+    if strength.any():
+        shines = np.ones((side, side, 3), np.float32)
+        if glow is not None:
+            shines = srgb_to_linear(_picture(glow, side, "RGB").astype(np.float32) / 255)
+        linear = np.minimum(linear + shines * strength, 1.0)
+    return np.asarray(linear, np.float32)
 
 
 @dataclass(frozen=True)

@@ -117,7 +117,7 @@ def _figures(scene: Scene, key: str) -> dict[str, Any]:
     m = scene.kit.material(key)
     return {
         "tile": m.tile,
-        "metalness": m.metalness,
+        "metalness": m.told_metal,
         "depth": m.depth,
         "translucency": m.translucency,
         "alpha": m.alpha is not None,

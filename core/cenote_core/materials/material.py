@@ -22,7 +22,8 @@ class Material:
     normal : (N, N, 3) uint8, tangent space, y up
     alpha : (N, N) uint8 or None
     tile : float, metres one repeat covers; 0 for pictures that do not tile
-    metalness : float
+    metalness : float, the mean where `metal` says it place by place
+    metal : (N, N) uint8 or None; of what is cut out nobody asks for it
     translucency : float, share of light that comes through a leaf
     depth : float, metres of relief between height 0 and 255
     """
@@ -36,6 +37,17 @@ class Material:
     metalness: float = 0.0
     translucency: float = 0.0
     depth: float = 0.0
+    metal: np.ndarray | None = None
+
+    @property
+    def fourth(self) -> np.ndarray | None:
+        """(N, N) uint8 what goes along with the colour as its fourth value: alpha, or how metallic what has none is."""
+        return self.metal if self.alpha is None else self.alpha
+
+    @property
+    def told_metal(self) -> float:
+        """Metalness as renderers take it: −1 where the fourth value of the colour tells it."""
+        return -1.0 if self.metal is not None and self.alpha is None else self.metalness
 
     @property
     def size(self) -> int:

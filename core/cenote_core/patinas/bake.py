@@ -78,7 +78,7 @@ class BakedMaps:
 
 @parallel_kernel
 def _base(
-    places: np.ndarray, shares: np.ndarray, tile: float, macro: float, image: np.ndarray, metal: float, out: np.ndarray
+    places: np.ndarray, shares: np.ndarray, tile: float, macro: float, image: np.ndarray, out: np.ndarray
 ) -> None:
     for n in prange(len(places)):
         drift = 1.0
@@ -91,7 +91,7 @@ def _base(
         out[n, 3] = read_sides(image, 3, places, shares, n, tile)
         out[n, 4] = read_sides(image, 5, places, shares, n, tile)
         out[n, 5] = read_sides(image, 6, places, shares, n, tile)
-        out[n, 6] = metal
+        out[n, 6] = read_sides(image, 7, places, shares, n, tile)
 
 
 @parallel_kernel
@@ -184,13 +184,16 @@ def _snow(fallen: float, exposure: np.ndarray, up: np.ndarray, depth: np.ndarray
 
 
 def pictures(material: Material) -> np.ndarray:
-    """(N, N, 7) float32: linear colour, roughness, height, normal x and y."""
+    """(N, N, 8) float32: linear colour, roughness, height, normal x and y, metalness."""
     normal = material.normal[..., :2].astype(np.float32) / 127.5 - 1
     parts = [
         srgb_to_linear(material.colour.astype(np.float32) / 255),
         material.roughness[..., None].astype(np.float32) / 255,
         material.height[..., None].astype(np.float32) / 255,
         normal,
+        np.full((material.size, material.size, 1), material.metalness, np.float32)
+        if material.metal is None
+        else material.metal[..., None].astype(np.float32) / 255,
     ]
     return np.ascontiguousarray(np.concatenate(parts, axis=-1))
 
@@ -236,9 +239,9 @@ def blend_values(
         image, material = _pictures(scene, surface.material), scene.material(surface.material)
         depth[on], part = material.depth, np.zeros((len(on), 7), np.float32)
         if material.tile > 0:
-            _base(places[on], shares[on], material.tile, MACRO, image, material.metalness, part)
+            _base(places[on], shares[on], material.tile, MACRO, image, part)
         else:
-            _base(*sides_or(base_uv[on], None), 1.0, 0.0, image, material.metalness, part)
+            _base(*sides_or(base_uv[on], None), 1.0, 0.0, image, part)
             if base_turn is not None:
                 part[:, channels.SLOPE] = _turned(part[:, channels.SLOPE], base_turn[on])
         out[on, :7] = part

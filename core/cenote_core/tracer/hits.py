@@ -208,7 +208,7 @@ def spot_at(world: World, hit: Hit, direction: Any, jitter: tuple[Any, Any] | No
         base.colour * mi.Color3f(look["red"], look["green"], look["blue"]) * tint * drift,
         base.roughness * look["roughness"],
         _slope(own_frame, base.normal_x * look["relief"], base.normal_y * look["relief"]),
-        look["metalness"],
+        dr.select(look["metalness"] < 0, base.opacity, look["metalness"]),
         formulas.metres(base.height, look["depth"]),
         _answer(flags),
     )

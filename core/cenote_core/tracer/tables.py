@@ -103,7 +103,7 @@ def packed_texels(material: Material) -> np.ndarray:
         material.roughness[..., None],
         material.height[..., None],
         material.normal[..., :2],
-        (np.full_like(material.height, 255) if material.alpha is None else material.alpha)[..., None],
+        (np.full_like(material.height, 255) if material.fourth is None else material.fourth)[..., None],
     ]
     return np.ascontiguousarray(np.concatenate(parts, axis=-1)).view(np.uint32).reshape(-1, 2)
 

@@ -20,6 +20,9 @@ const chip = (on: boolean) => ({
   border: `1px solid ${on ? ink.water : ink.line}`,
 });
 
+/** So many stations show their names side by side. */
+const ALL_NAMED = 3;
+
 /** Saved cameras, numbered as on a survey plan, in one row that is pushed along when there are many; and the section. */
 export function Stations({ scene }: { scene: PlateScene | null }) {
   const items = useSite((s) => s.items);
@@ -31,6 +34,8 @@ export function Stations({ scene }: { scene: PlateScene | null }) {
   const row = useRef<HTMLDivElement>(null);
   const list = inOrder(items);
   const first = list[0]?.key;
+  // In a long row all but the chosen one are their numbers.
+  const named = list.length <= ALL_NAMED;
   // One that was deleted, or never was, gives way to the first.
   const there = Boolean(station && items[station]);
   useEffect(() => {
@@ -70,6 +75,8 @@ export function Stations({ scene }: { scene: PlateScene | null }) {
           <ButtonBase
             key={s.key}
             aria-pressed={station === s.key}
+            aria-label={`${k + 1} · ${s.plan.name}`}
+            title={s.plan.name}
             onClick={() => {
               scene?.eye.lookFrom(s.plan);
               set({ station: s.key });
@@ -78,7 +85,7 @@ export function Stations({ scene }: { scene: PlateScene | null }) {
             }}
             sx={chip(station === s.key)}
           >
-            {k + 1} · {s.plan.name}
+            {named || station === s.key ? `${k + 1} · ${s.plan.name}` : k + 1}
           </ButtonBase>
         ))}
       </Box>

@@ -225,7 +225,8 @@ void layDown() {
   sColour = c.rgb * drift;
   sAlpha = c.a;
   sRough = r.b;
-  sMetal = uMetal;
+  // Where it is told place by place it stands in the colour's fourth value.
+  sMetal = uMetal < 0.0 ? c.a : uMetal;
   sHeight = metres(r.a, uDepth);
 #ifdef OWN_BASE
   // A base with coordinates of its own leans in their frame.

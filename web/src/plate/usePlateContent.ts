@@ -10,6 +10,8 @@ import type { PlateScene } from './PlateScene';
 const plansOf = (items: Record<string, Item>) =>
   Object.fromEntries(Object.values(items).map(({ key, plan }) => [key, plan]));
 
+/** Status of a part that the site is shown without from now on. */
+const GONE = 409;
 /** What takes longer than this is said, milliseconds. */
 const LONG = 400;
 
@@ -51,7 +53,12 @@ export function usePlateContent(scene: PlateScene | null): boolean {
         stall.over();
         useBench.getState().set({ ready: true });
       })
-      .catch((error) => !stale && stall.tryAgain(error))
+      .catch((error) => {
+        if (stale) return;
+        // Something was found not to be worked out: what is listed now is without it.
+        if ((error as { status?: number }).status === GONE) void refetch();
+        stall.tryAgain(error);
+      })
       .finally(() => {
         window.clearTimeout(busy);
         if (!stale) useBench.getState().set({ arriving: false });

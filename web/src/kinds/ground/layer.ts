@@ -34,7 +34,7 @@ export function layerOf(
     thickness: finish.thickness / 1000,
     fill: finish.fill,
     film: finish.film ?? false,
-    metalness: store.info(material).metalness,
+    metalness: Math.max(0, store.info(material).metalness),
     afar: id.startsWith(AFAR) ? finish.scale * PICTURED : 0,
     answer: answerOf(finish, { porosity: store.info(material).porosity }),
   };
