@@ -137,6 +137,11 @@ GRASS_TINT = (
 """Factor on the colour of grass blades through the year, linear."""
 
 
+def leaf_left(species: str, half: float) -> float:
+    """Share of its leaf a species has left in a half month; all of it where it sheds none."""
+    return YEARS[species].at(half)[0] if species in YEARS else 1.0
+
+
 def half_month(season: float) -> int:
     """The half month a season (month of the year, 0 the first of January to 12) falls into."""
     return int(np.floor((season % 12.0) * 2.0)) % HALF_MONTHS

@@ -13,6 +13,8 @@ import numpy as np
 from ..base.compass import compass
 from ..columns.grid import columns_of
 from ..graph.derived import by_value, derived
+from ..materials.seasons import leaf_left
+from ..mesh.rays import RayScene
 from ..plan import GROUND
 from ..scene.provided import provided
 from ..scene.scene import Scene
@@ -31,8 +33,14 @@ REACH = 30.0
 _LIFT = 0.01
 _INSIDE = 0.01
 """Metres of free height under which a node lies inside something."""
-_CROWN_HOLDS = 0.3
-"""Share of what falls on a crown that it keeps from the ground, in winter."""
+_BARE_HOLDS, _LEAFY_HOLDS = 0.3, 0.85
+"""Share of what falls on a crown that it keeps from the ground, bare and in full leaf or needle."""
+_ASIDE = np.array([[0.035, 0, 0], [0, 0, 0.035]])
+"""Metres to both sides of a way: closed there on both sides it is a gap, and what falls through it at first soon does no more."""
+_OVER = np.array([0, 0.05, 0])
+"""Metres over a place from which that is looked at, so that a sloping surface does not close its own ways."""
+_ROOF = 3.0
+"""Metres over a place within which something counts as being over it."""
 
 
 def ways(wind_from: float, wind: float, gusts: float) -> np.ndarray:
@@ -63,7 +71,8 @@ def _trees(scene: Scene) -> tuple[str, ...]:
 
 def _reached(scene: Scene, owner: str, wind: Wind) -> list[Any]:
     near = [scene.mesh.ref(other) for other in scene.near(owner, REACH)]
-    crowns = provided("standing bodies").ref(scene, _trees(scene)) if owner == GROUND else None
+    trees = _trees(scene) if owner == GROUND else ()
+    crowns = [(provided("standing bodies").ref(scene, (key,)), _holds(scene, key)) for key in trees]
     return [columns_of.ref(scene, owner), near, list(wind), crowns]
 
 
@@ -82,17 +91,56 @@ def reach(scene: Scene, owner: str, wind: Wind) -> np.ndarray:
     open_at = np.flatnonzero(free)
     for toward in ways(*wind):
         caught[open_at] += rays.open_toward(at[open_at], toward, REACH) / _WAYS
+    under = open_at[_closed_over(rays, at[open_at])]
+    if len(under):
+        caught[under] = np.minimum(caught[under], _between(rays, at[under], wind))
     if owner == GROUND and _trees(scene):
         caught *= _under_crowns(scene, at)
     out[row, column] = np.where(free, np.minimum(caught, 1.0), -1.0)
     return out
 
 
+def _open_past_gaps(rays: RayScene, at: np.ndarray, toward: np.ndarray, far: float) -> np.ndarray:
+    """(N,) bool: is a way open, and no mere gap between things on both sides of it?"""
+    opens = lambda aside: rays.open_toward((at + aside).astype(np.float32), toward, far) > 0  # noqa: E731
+    out = opens(_OVER)
+    for one in _ASIDE:
+        out &= opens(_OVER + one) | opens(_OVER - one)
+    return np.asarray(out)
+
+
+def _closed_over(rays: RayScene, at: np.ndarray) -> np.ndarray:
+    """(N,) bool: is there something over a place?"""
+    return ~_open_past_gaps(rays, at, np.array([0.0, 1.0, 0.0]), _ROOF)
+
+
+def _between(rays: RayScene, at: np.ndarray, wind: Wind) -> np.ndarray:
+    """(N,) share of what falls that comes under something: gaps no wider than a hand are soon bridged by what lies on it."""
+    caught = np.zeros(len(at), np.float32)
+    for toward in ways(*wind):
+        caught += _open_past_gaps(rays, at, toward, REACH) / np.float32(_WAYS)
+    return caught
+
+
 def _under_crowns(scene: Scene, at: np.ndarray) -> np.ndarray:
     """(N,) share of what falls that trees let through."""
-    trees = provided("standing bodies").ref(scene, _trees(scene)).value()
     through = np.ones(len(at), np.float32)
-    for foot, crown in zip(trees.feet, trees.crowns, strict=True):
-        away = np.hypot(at[:, 0] - foot[0], at[:, 2] - foot[2]) / max(float(crown), 1e-6)
-        through = np.minimum(through, 1 - _CROWN_HOLDS * np.clip(1.6 - 1.6 * away, 0, 1))
+    for key in _trees(scene):
+        trees = provided("standing bodies").ref(scene, (key,)).value()
+        holds = _holds(scene, key)
+        for foot, crown in zip(trees.feet, trees.crowns, strict=True):
+            away = np.hypot(at[:, 0] - foot[0], at[:, 2] - foot[2]) / max(float(crown), 1e-6)
+            through = np.minimum(through, 1 - holds * np.clip(1.6 - 1.6 * away, 0, 1))
     return through
+
+
+def _holds(scene: Scene, drift: str) -> float:
+    """Share of what falls that the crowns of a drift keep off, by how much leaf is left on the trees of its mix."""
+    found, weights = [], []
+    for share in scene.site.drifts[drift].assets:
+        plant = scene.kit.plant(share.asset) if scene.in_kit(share.asset) else None
+        if plant is not None:
+            found.append(leaf_left(plant.species, scene.half()))
+            weights.append(share.weight)
+    leaf = float(np.average(found, weights=weights)) if found and sum(weights) > 0 else 0.0
+    return _BARE_HOLDS + (_LEAFY_HOLDS - _BARE_HOLDS) * leaf

@@ -35,6 +35,8 @@ _NARROW, _LEAST_NARROW = 2.2, 0.006
 """On what is narrow no more lies than so many times the way from its edge, and so many metres."""
 _ABOUT = 0.15
 """Metres about a place within which it is looked how wide what carries the snow is."""
+_WIDENS = 0.08
+"""Metres by which the width counts as less for every metre from where it is found."""
 _BRIDGE = 0.25
 """A gap is bridged where it is narrower than twice this many depths, one cell at least."""
 _GROOVE = 0.004
@@ -153,7 +155,9 @@ def lying(scene: Scene, owner: str, fallen: float, wind: Wind, melted: float) ->
         base, depth, joined = _bridged(columns, depth, fallen)
     depth = _extended(depth, inside & columns.there, joined)
     edge = _from_edge(columns, base, joined)
-    depth_here = np.minimum(depth, np.maximum(_NARROW * _width(edge, columns.cell), _LEAST_NARROW))
+    depth_here = np.minimum(
+        depth, np.maximum(_NARROW * _width(edge, ~np.isnan(base), joined, columns.cell), _LEAST_NARROW)
+    )
     within = np.clip(edge / np.maximum(np.minimum(_ROUND * depth_here, _ROUNDEST), 1e-6), 0, 1)
     top = depth_here * (RISE + (1 - RISE) * np.sqrt(1 - (1 - within) ** 2))
     top = top - _SUNK * np.clip(1 - depth_here / _SUNK_UNDER, 0, 1)
@@ -232,9 +236,20 @@ def _from_edge(columns: Columns, base: np.ndarray, joined: np.ndarray) -> np.nda
     return out
 
 
-def _width(edge: np.ndarray, cell: float) -> np.ndarray:
-    """(R, C) the farthest from an edge that one comes close by: half the width of what carries the snow."""
-    return np.asarray(maximum_filter(edge, size=2 * max(1, int(_ABOUT / cell)) + 1))
+def _width(edge: np.ndarray, on: np.ndarray, joined: np.ndarray, cell: float) -> np.ndarray:
+    """(R, C) the farthest from an edge that one comes close by: half the width of what carries the snow.
+
+    One comes there over the surface itself: neither the air beside it nor what lies below it is a width of its own. Where it
+    grows wider the snow gets higher little by little.
+    """
+    out = np.where(on, edge, 0.0)
+    for _ in range(max(1, int(_ABOUT / cell))):
+        near = np.where(joined, neighbours(out, 0.0), 0.0).max(axis=-1) - _WIDENS * cell
+        wider = np.maximum(out, np.where(on, near, 0.0))
+        if np.array_equal(wider, out):
+            break
+        out = wider
+    return out
 
 
 def _ends(
