@@ -29,6 +29,7 @@ export function JobRow({ job, onShow }: { job: Job; onShow: () => void }) {
   };
   const busy = isBusy(job);
   const picture = pictureOf(job);
+  const leftOut = (job.result.left_out ?? []) as { item: string; name: string; reason: string }[];
   return (
     <Box data-job={job.state} sx={{ borderBottom: `1px solid ${ink.line}`, py: 0.75 }}>
       <Box sx={{ display: 'flex', alignItems: 'baseline' }}>
@@ -47,6 +48,11 @@ export function JobRow({ job, onShow }: { job: Job; onShow: () => void }) {
         </>
       )}
       {job.message && <Typography sx={{ fontSize: 12, color: 'error.main' }}>{job.message}</Typography>}
+      {leftOut.map(({ item, name, reason }) => (
+        <Typography key={item} sx={{ fontSize: 12, color: 'warning.main' }}>
+          Without ‘{name}’: {reason}
+        </Typography>
+      ))}
       {picture && (
         <Box
           component="button"
