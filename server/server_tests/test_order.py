@@ -137,7 +137,7 @@ class PutAway(BrowserTest):
         self.open(site)
         self.step("Ground")
         self.page.get_by_text("Height image").first.click()
-        self.page.get_by_label("Height image", exact=True).locator("..").click()
+        self.page.locator("input[aria-label='Height image']").locator("..").click()
         self.page.get_by_role("option", name="mask").click()
         self.page.get_by_role("button", name="Take out of the site").click()
         expect(self.page.get_by_text("‘mask’ was taken out.")).to_be_visible()
