@@ -323,12 +323,7 @@ class Scene:
             self._asking.pop()
 
 
-def _made_of(kit: Kit, asset_id: str) -> list[Any]:
-    asset = kit.asset(asset_id)
-    return [kit.asset_ref(asset_id), [kit.material_ref(name) for name in asset.materials.values()]]
-
-
-@derived(_made_of, keep="disk")
+@derived(lambda kit, asset_id: kit.asset_ref(asset_id), keep="disk")
 def _unwrapped(kit: Kit, asset_id: str) -> Mesh:
     """The finest mesh of an asset, unwrapped; its `uv` in metres, and coordinates of its own pictures apart from them."""
     asset = kit.asset(asset_id)
@@ -336,7 +331,11 @@ def _unwrapped(kit: Kit, asset_id: str) -> Mesh:
     if not mesh.own_uv or mesh.base_uv is not None:
         return mesh
     # Where coordinates count repeats of a picture, a repeat is as many metres as the picture covers.
-    metres = [kit.material(asset.materials[name]).tile if name in asset.materials else 0.0 for name in mesh.slot_names]
+    with by_value():
+        # Of generated materials alone, whose code is in the key.
+        metres = [
+            kit.material(asset.materials[name]).tile if name in asset.materials else 0.0 for name in mesh.slot_names
+        ]
     by_vertex = np.ones(len(mesh.positions), np.float32)
     by_vertex[mesh.faces] = np.where(np.array(metres) > 0, metres, 1.0)[mesh.slots][:, None]
     return replace(mesh, uv=mesh.uv * by_vertex[:, None], base_uv=mesh.uv, own_uv=False)
