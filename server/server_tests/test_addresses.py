@@ -38,9 +38,8 @@ class Rings(TestCase):
         effects = {e["key"]: e for e in client.get(f"/api/sites/{site.pk}/effects").json()}
         self.assertRegex(effects["g"]["reason"], "ring: .*(birches → mould|mould → birches)")
         for address in (manifest["owners"][0]["cover"], manifest["drifts"][0]["url"]):
-            answer = client.get(address)
-            self.assertEqual(answer.status_code, 422)
-            self.assertIn("ring", answer.json()["detail"])
+            # Without what asks for itself all that the plate asks for is there.
+            self.assertEqual(client.get(address).status_code, 200)
 
 
 class MaterialAddresses(TestCase):

@@ -94,6 +94,7 @@ class Fuzz(TestCase):
             transaction.set_rollback(True)
         # Revisions are counted anew after that.
         computing._read.clear()
+        computing._sound._found.clear()
         return answer
 
     def body(self, case):
