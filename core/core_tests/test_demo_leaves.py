@@ -3,17 +3,26 @@
 import tempfile
 import unittest
 from pathlib import Path
+from unittest import mock
 
 import pygltflib as gl
 
 from cenote_core.formats.handover import hand_over
 from cenote_core.plan.site import SitePlan
+from cenote_core.scene.scene import TEXEL, VIEW_LIMIT, Scene
 from demo import lantern, tarn_halt
 
 from .gltf import complaints, validated
 from .helpers import scene_of
 
-_THINNED, _CELL, _MOST = 0.04, 0.5, 64
+_THINNED, _CELL, _MOST, _COARSE = 0.04, 0.5, 64, 256
+"""Share of the drifts' density, the ground's step in metres, sides of the file's pictures and of what they are made from."""
+
+_resolution = Scene.resolution
+
+
+def _coarse(scene, owner, limit=VIEW_LIMIT, texel=TEXEL):
+    return _resolution(scene, owner, min(limit, _COARSE), texel)
 
 
 def thinned(items):
@@ -25,6 +34,7 @@ def thinned(items):
     return site
 
 
+@mock.patch.object(Scene, "resolution", _coarse)
 class DemoLeaves(unittest.TestCase):
     def handed_over(self, site):
         with tempfile.TemporaryDirectory() as name:

@@ -71,7 +71,7 @@ def _effect(scene: Scene, key: str, plan: DecalPlan) -> Effect:
     mesh = decal_mesh(scene, plan)
     if mesh is None:
         return Effect(0, "Nothing that receives it lies in its box, or all of it is turned away from it.")
-    return Effect(float(mesh.face_areas().sum()))
+    return Effect(mesh.area())
 
 
 KINDS_HERE = (

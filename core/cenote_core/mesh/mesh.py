@@ -84,6 +84,14 @@ class Mesh:
             return np.zeros(3, np.float32), np.zeros(3, np.float32)
         return self.positions.min(axis=0), self.positions.max(axis=0)
 
+    def area(self) -> float:
+        """Of all faces, square metres."""
+        return self._area
+
+    @cached_property
+    def _area(self) -> float:
+        return float(self.face_areas().sum())
+
     def face_areas(self) -> np.ndarray:
         """(F,) float64, square metres."""
         return face_areas(self.positions, self.faces)

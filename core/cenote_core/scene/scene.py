@@ -276,8 +276,7 @@ class Scene:
 
     def resolution(self, owner: str, limit: int = VIEW_LIMIT, texel: float = TEXEL) -> int:
         """Side of the owner's maps: a power of two that gives about so many metres a texel, within `limit`."""
-        area = float(self.mesh(owner).face_areas().sum())
-        wanted = np.sqrt(max(area, 1e-6) * 1.5) / texel
+        wanted = np.sqrt(max(self.mesh(owner).area(), 1e-6) * 1.5) / texel
         return int(np.clip(2 ** int(np.round(np.log2(max(wanted, 1.0)))), 32, limit))
 
     @derived(lambda self, owner, resolution: [self.mesh.ref(owner), resolution])
