@@ -15,10 +15,10 @@ from cenote_core.mesh.mesh import Mesh, points_on
 from cenote_core.mesh.texels import sample_map
 from cenote_core.patinas.bake import _frame_turn, blend_values
 from cenote_core.patinas.cover import owner_covers, stack
-from cenote_core.plan import GroundLayer, PatinaPlan, PatinaUse, StationPlan
+from cenote_core.plan import GroundLayer, PatinaPlan, PatinaUse, PiecePlan, StationPlan
 from cenote_core.surfaces import channels
 from cenote_core.tracer import reading
-from cenote_core.tracer.hits import Hit, spot_at
+from cenote_core.tracer.hits import Hit, first_solid, spot_at
 from cenote_core.tracer.kept import KeptTrees
 from cenote_core.tracer.numbers import hashed, spread_pair, unit
 from cenote_core.tracer.tables import (
@@ -225,6 +225,69 @@ class Surfaces(unittest.TestCase):
             site.put(f"p-{name}", plan)
         covers, _ = self.held_against(scene_of(site), "wall")
         self.assertGreater(np.mean([(amount > 0.1).mean() for _, amount in covers]), 0.1)
+
+    def test_a_wall_with_metal_on_it(self):
+        """What a patina of metal covers is metal, in so far as it covers it, and what lies on that is not."""
+        site = small_site()
+        uses = [PatinaUse(surface=f"wall/{slot}") for slot in ("stone", "coping")]
+        for order, name in enumerate(("zinc", "grime")):
+            rule = NoiseRule(gate=gate(0.3, 0.6, 1, 1), seed=order)
+            plan = PatinaPlan(name=name, rules=[rule], order=order, uses=uses)
+            plan.finish.material = name
+            site.put(f"p-{name}", plan)
+        scene = scene_of(site)
+        covers, expected = self.held_against(scene, "wall")
+        (_, below), (_, above) = covers
+        metal = expected[:, 6]
+        np.testing.assert_allclose(metal[below == 0], 0, atol=0.01)
+        clean = (below > 0.98) & (above == 0)
+        self.assertGreater(clean.sum(), 20)
+        np.testing.assert_allclose(metal[clean], scene.material("zinc").metalness, atol=0.1)
+        hidden = (below > 0.98) & (above > 0.9)
+        self.assertGreater(hidden.sum(), 20)
+        self.assertLess(metal[hidden].mean(), 0.5 * metal[clean].mean())
+
+    def test_leaves_of_a_plant_that_stands_as_a_piece_are_cut_out(self):
+        site = small_site()
+        site.put("fern", PiecePlan(name="fern", asset="fern_full", position=(2, 0, 2), foot_width=0.0))
+        scene = scene_of(site)
+        tables = Tables()
+        meshes = {owner: scene.mesh(owner) for owner in scene.owners()}
+        shot = Shot(scene, meshes, StationPlan(name="s"), (640, 400), replace(ROUGH, page_side=0))
+        add_owners(tables, shot, ["fern"])
+        mesh, world = scene.mesh("fern"), tables.arrays()
+        draw = np.random.default_rng(3)
+        count, above = 4000, 5e-4
+        areas = mesh.face_areas()
+        face = draw.choice(len(areas), count, p=areas / areas.sum())
+        bary = draw.random((count, 2)).astype(np.float32)
+        bary = np.where(bary.sum(axis=1, keepdims=True) > 1, 1 - bary, bary)
+        points = points_on(mesh, face, bary)
+        straight = mesh.face_normals()[face]
+
+        def work(_):
+            reached = upload(*world, trees=KeptTrees(0))
+            origin = mi.Point3f((points.positions + above * straight).T.astype(np.float32))
+            toward = mi.Vector3f(-straight.T.astype(np.float32))
+            return np.array(first_solid(reached, origin, toward, mi.UInt32(5), mi.Bool(True)).distance)
+
+        stopped = engine.run(work) < 2 * above
+        alpha = scene.material(scene.seasonal("fern_frond")).alpha
+        w = np.column_stack([1 - bary.sum(axis=1), bary])
+        uv = np.einsum("nk,nkc->nc", w, mesh.base_uv[mesh.faces[face]])
+        # Only where the picture is plainly leaf or plainly not, some texels around.
+        across = np.arange(-2, 3)
+        side = len(alpha)
+        at = np.floor(np.column_stack([uv[:, 0], 1 - uv[:, 1]]) * side).astype(int)
+        around = alpha[
+            (at[:, 1, None, None] + across[:, None]) % side, (at[:, 0, None, None] + across[None, :]) % side
+        ].reshape(count, -1)
+        leaf, hole = around.min(axis=1) == 255, around.max(axis=1) == 0
+        self.assertGreater(leaf.mean(), 0.1)
+        self.assertGreater(hole.mean(), 0.1)
+        self.assertGreater(stopped[leaf].mean(), 0.99)
+        # Another frond may lie right behind.
+        self.assertLess(stopped[hole].mean(), 0.05)
 
     def test_a_wall_under_a_little_snow(self):
         site = small_site()
