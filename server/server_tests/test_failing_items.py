@@ -11,6 +11,9 @@ from cenote_core.measures.crown import CrownRule
 from cenote_core.plan import DecalPlan, Gate, GrassPlan, PiecePlan, WeatherPlan
 from sites import computing
 from sites.models import Item
+from work import running
+from work.kinds import KINDS as JOBS
+from work.models import Job
 
 from .helpers import change, client_of, grass, moss, person, post, site_of, wall
 
@@ -91,6 +94,24 @@ class FailingItems(TestCase):
                     self.assertEqual(status, 200, body)
                     self.assertEqual(set(self.all_addresses().values()), {200})
                 post(self.client, f"{self.root}/undo", {})
+
+    def test_preview_proof_and_hand_over_go_on_without_it_and_say_so(self):
+        with mock.patch("cenote_core.decals.project.project", side_effect=IndexError), self.assertLogs(level="ERROR"):
+            wanted = {"station": "station-1", "quality": "rough", "width": 96, "height": 64}
+            for address, asked in (("proofs", wanted), ("handovers", {})):
+                status, asked_for = post(self.client, f"/api/work/sites/{self.site.pk}/{address}", asked)
+                self.assertEqual(status, 200, asked_for)
+                running.run(asked_for["id"], JOBS)
+                job = Job.objects.get(pk=asked_for["id"])
+                self.assertEqual(job.state, Job.DONE, job.message)
+                told = job.result["left_out"]
+                self.assertEqual([(one["item"], one["name"]) for one in told], [("c", "crack")])
+                self.assertIn(_OURS, told[0]["reason"])
+                self.assertTrue(any(running.folder(job.pk).iterdir()))
+            plan = grass(density=3).model_dump(mode="json")
+            body = json.dumps({"key": "g", "plan": plan, "most": 100})
+            answer = self.client.post(f"{self.root}/preview", body, content_type="application/json")
+            self.assertEqual(answer.status_code, 200)
 
     def test_a_deleted_grass_is_told_and_all_else_answers(self):
         made = GrassPlan(name="own").model_dump(mode="json")
