@@ -4,7 +4,7 @@ import unittest
 
 import numpy as np
 
-from cenote_core.columns.grid import STEPS, columns_of
+from cenote_core.columns.grid import PIECE_NODES, STEPS, columns_of
 from cenote_core.plan import PiecePlan, TouchPlan, WeatherPlan
 from cenote_core.snow import prints
 from cenote_core.snow.cover import cover_ref, snow_cover
@@ -36,6 +36,20 @@ def sheet_joints(rows, columns):
     joined = np.ones((rows, columns, 4), bool)
     joined[:, -1, 0] = joined[-1, :, 1] = joined[:, 0, 2] = joined[0, :, 3] = False
     return joined
+
+
+class Huge(unittest.TestCase):
+    def test_columns_of_a_piece_are_bounded_whatever_its_size(self):
+        """A wrong unit is enough to make a piece a thousand times as large; its snow takes no more memory for that."""
+        for size in (1, 10, 1000):
+            scene = snowy(pieces=[piece("platform", size=size)])
+            columns, mesh = columns_of(scene, "platform"), scene.mesh("platform")
+            rows, across = columns.height.shape
+            self.assertLess(rows * across, 1.1 * PIECE_NODES)
+            # And all of it has columns.
+            low, high = mesh.bounds()
+            self.assertGreater(min(rows, across) * columns.cell, (high - low)[[0, 2]].min())
+            self.assertGreater(max(rows, across) * columns.cell, (high - low)[[0, 2]].max())
 
 
 class Falling(unittest.TestCase):
