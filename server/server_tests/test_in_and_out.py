@@ -34,7 +34,7 @@ class InAndOut(BrowserTest):
             pixels = np.asarray(drawn, float).reshape(640, 800, 4)
             self.assertGreater((pixels[:, 180:, 3] > 150).mean(), 0.15)
             self.page.get_by_role("button", name="Put it into the kit").click()
-            expect(self.page.get_by_role("button", name=re.compile("round_thing"))).to_be_visible()
+            expect(self.page.get_by_role("button", name=re.compile(r"round_thing \d"))).to_be_visible()
             x, y = self.on_plate(0.35, 0.7)
             self.page.mouse.move(x, y)
             self.page.mouse.click(x, y)

@@ -124,6 +124,8 @@ export class PlateScene implements PlateContext {
     if (frames.opening && this.machine.settles) void this.warmShaders();
     const sky = this.light.sync(manifest, plans);
     const rest = Promise.all([this.drifts.sync(manifest, plans), this.decals.sync(manifest)]);
+    // The first of them that fails ends this, and says so for all.
+    for (const one of [sky, rest]) one.catch(() => undefined);
     await this.owners.sync(manifest, plans);
     if (frames.opening && (await Promise.race([rest, later(PATIENCE)])) === undefined) {
       // Ground and structures first, where plants are long in coming.
