@@ -1,8 +1,11 @@
 """Stations, groups of pieces, and what was put away, at the bench."""
 
+import io
 import re
 
 import numpy as np
+from django.core.files.base import ContentFile
+from PIL import Image
 from playwright.sync_api import expect
 
 from cenote_core.plan import DecalPlan, PiecePlan, StationPlan
@@ -133,11 +136,13 @@ class PutAway(BrowserTest):
     def test_an_image_comes_in_by_a_rule_and_is_taken_out_and_put_back(self):
         site = small(self.user)
         row = ImportedPicture(id=ImportedPicture.new_id(), site=site, title="mask", filename="m.png", width=4, height=4)
-        row.save()
+        drawn = io.BytesIO()
+        Image.new("L", (4, 4), 128).save(drawn, "PNG")
+        row.original.save("m.png", ContentFile(drawn.getvalue()))
         self.open(site)
         self.step("Ground")
         self.page.get_by_text("Height image").first.click()
-        self.page.locator("input[aria-label='Height image']").locator("..").click()
+        self.page.get_by_role("combobox", name="Height image").click()
         self.page.get_by_role("option", name="mask").click()
         self.page.get_by_role("button", name="Take out of the site").click()
         expect(self.page.get_by_text("‘mask’ was taken out.")).to_be_visible()
