@@ -25,9 +25,12 @@ export async function patiently(send: (cache?: RequestCache) => Promise<Response
 }
 
 /** Fetch with patience where sending again does nothing twice. */
-export function patientFetch(request: Request): Promise<Response> {
+export async function patientFetch(request: Request): Promise<Response> {
   const harmless = request.method === 'GET' || request.headers.has(ONCE) || ASKING.test(new URL(request.url).pathname);
   // Edits have an outbox, which says that they wait.
   if (!harmless || request.url.endsWith('/changes')) return fetch(request);
-  return patiently((cache) => fetch(request.clone(), cache && { cache }));
+  const { url, method, headers, credentials, signal } = request;
+  // Read once, for a body that is sent cannot be sent again.
+  const body = method === 'GET' ? undefined : await request.text();
+  return patiently((cache) => fetch(new Request(url, { method, headers, body, credentials, signal, cache })));
 }

@@ -192,8 +192,15 @@ export const useSite = create<SiteState>((set, get) => {
     if (open()) set({ saving: 'saved' });
   };
 
-  /** One step back or forward; with `of`, back over the step of that number, whoever made it. */
-  const step = async (back: boolean, of?: number): Promise<boolean> => {
+  let stepping: Promise<unknown> = Promise.resolve();
+  /** One step back or forward, after those that are under way; with `of`, back over the step of that number. */
+  const step = (back: boolean, of?: number): Promise<boolean> => {
+    const next = stepping.then(() => stepNow(back, of));
+    stepping = next.catch(() => undefined);
+    return next;
+  };
+
+  const stepNow = async (back: boolean, of?: number): Promise<boolean> => {
     await send();
     if (outbox.waiting.length && !get().conflict) {
       set({ notice: 'What you did last has not been sent yet; it can be taken back once it has.' });

@@ -411,6 +411,15 @@ describe('an answer that is lost', () => {
     expect(server.undone).toHaveLength(2);
   });
 
+  test('undo pressed twice before the first is answered goes back twice', async () => {
+    for (const density of [1, 2]) {
+      useSite.getState().commit(`density ${density}`, [{ key: 'd', plan: drift(density) }]);
+      await rest();
+    }
+    await Promise.all([useSite.getState().stepBack(), useSite.getState().stepBack()]);
+    expect(server.undone).toHaveLength(2);
+  });
+
   test('two pages keep their own, and one takes over what the other left', async () => {
     server.down = true;
     useSite.getState().commit('first page', [{ key: 'd', plan: drift(1) }]);
