@@ -4,9 +4,8 @@ from typing import Any
 
 from django.db import DataError
 from django.http import Http404, HttpRequest, HttpResponse
-from ninja import NinjaAPI
+from ninja import NinjaAPI, security
 from ninja.errors import AuthenticationError, HttpError, ValidationError
-from ninja.security import SessionAuth
 from pydantic import ValidationError as PlanError
 
 from accounts.api import router as accounts
@@ -59,6 +58,19 @@ class _Documented(NinjaAPI):
                 for status in _REFUSALS:
                     operation["responses"].setdefault(status, {"$ref": f"#/components/responses/{status}"})
         return schema
+
+
+NO_TOKEN = "This write did not come with the page's token. Load the page again and try once more."
+
+
+class SessionAuth(security.SessionAuth):
+    """Who is signed in; a write without the page's token is refused in words that say what to do."""
+
+    def _get_key(self, request: HttpRequest) -> str | None:
+        try:
+            return super()._get_key(request)
+        except HttpError as error:
+            raise HttpError(error.status_code, NO_TOKEN) from None
 
 
 api = _Documented(title="Cenote", version="1", auth=SessionAuth(csrf=True), docs_url=None, parser=CheckedParser())

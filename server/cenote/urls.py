@@ -4,7 +4,7 @@ from django.conf import settings
 from django.http import FileResponse, HttpRequest, HttpResponse
 from django.urls import path, re_path
 
-from .api import api
+from .api import NO_TOKEN, api
 from .middleware import UNFORESEEN, answer
 
 
@@ -43,4 +43,4 @@ handler500 = lambda request: answer(500, UNFORESEEN)  # noqa: E731
 
 def csrf_failed(request: HttpRequest, reason: str = "") -> HttpResponse:
     """A write without the token of its session."""
-    return answer(403, "This write did not come with the page's token. Load the page again and try once more.")
+    return answer(403, NO_TOKEN)

@@ -20,6 +20,8 @@ export function SignInAgain() {
     setOpen(true);
     useSite.getState().goOn();
     await queries.invalidateQueries();
+    // Small pictures that were refused meanwhile.
+    for (const image of document.images) if (image.complete && !image.naturalWidth) image.src = String(image.src);
   };
 
   return (
@@ -27,7 +29,7 @@ export function SignInAgain() {
       <Button
         variant="contained"
         onClick={() => setOpen(true)}
-        sx={{ position: 'fixed', top: 6, right: 12, zIndex: 20, bgcolor: ink.brick }}
+        sx={{ position: 'fixed', bottom: 12, left: 12, zIndex: 20, bgcolor: ink.brick }}
       >
         Signed out: sign in
       </Button>

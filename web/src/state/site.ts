@@ -337,6 +337,7 @@ export const useSite = create<SiteState>((set, get) => {
 
     goOn() {
       outbox.tries = 0;
+      set({ trouble: '' });
       void send();
     },
 
