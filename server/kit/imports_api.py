@@ -5,7 +5,6 @@ from uuid import UUID
 
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse
-from django.utils import timezone
 from ninja import File, Router, Schema, UploadedFile
 from ninja.errors import HttpError
 from pydantic import Field
@@ -21,7 +20,7 @@ from .assets import SiteKit, model_of
 from .listing import AssetOut, asset_out
 from .models import ImportedAsset
 from .reading import stages, telling
-from .rows import import_row, kit_changed
+from .rows import import_row, kit_changed, put_back, take_out
 
 router = Router(tags=["kit"])
 
@@ -144,18 +143,12 @@ def import_lod(request: HttpRequest, import_id: str, level: int):
 @router.delete("/imports/{import_id}", response={204: None})
 def remove(request: HttpRequest, import_id: str):
     """Take a model out of the kit. Items that use it stay and say that it is missing."""
-    row = import_row(request, import_id, Member.EDITOR)
-    row.deleted = timezone.now()
-    row.save()
-    kit_changed(row.site_id)
+    take_out(import_row(request, import_id, Member.EDITOR))
     return 204, None
 
 
 @router.post("/imports/{import_id}/restore", response={204: None})
 def restore(request: HttpRequest, import_id: str) -> Any:
     """Put a model back that was taken away."""
-    row = import_row(request, import_id, Member.EDITOR, with_deleted=True)
-    row.deleted = None
-    row.save()
-    kit_changed(row.site_id)
+    put_back(import_row(request, import_id, Member.EDITOR, with_deleted=True))
     return 204, None

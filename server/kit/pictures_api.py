@@ -7,7 +7,6 @@ from uuid import UUID
 import numpy as np
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse
-from django.utils import timezone
 from ninja import File, Router, Schema, UploadedFile
 from ninja.errors import HttpError
 from PIL import Image
@@ -20,7 +19,7 @@ from sites.models import Member
 from .assets import SiteKit
 from .models import ImportedPicture
 from .reading import read_apart
-from .rows import kit_changed, picture_row
+from .rows import kit_changed, picture_row, put_back, take_out
 
 router = Router(tags=["kit"])
 
@@ -87,18 +86,12 @@ def small(request: HttpRequest, picture_id: str) -> HttpResponse:
 @router.delete("/pictures/{picture_id}", response={204: None})
 def remove(request: HttpRequest, picture_id: str) -> Any:
     """Take an image away. What uses it says that it is missing."""
-    row = picture_row(request, picture_id, Member.EDITOR)
-    row.deleted = timezone.now()
-    row.save()
-    kit_changed(row.site_id)
+    take_out(picture_row(request, picture_id, Member.EDITOR))
     return 204, None
 
 
 @router.post("/pictures/{picture_id}/restore", response={204: None})
 def restore(request: HttpRequest, picture_id: str) -> Any:
     """Put an image back that was taken away."""
-    row = picture_row(request, picture_id, Member.EDITOR, with_deleted=True)
-    row.deleted = None
-    row.save()
-    kit_changed(row.site_id)
+    put_back(picture_row(request, picture_id, Member.EDITOR, with_deleted=True))
     return 204, None
