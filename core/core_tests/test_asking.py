@@ -102,6 +102,42 @@ class Asking(unittest.TestCase):
         made.join()
         self.assertEqual(cache.get("v", lambda: 4), 3)
 
+    def test_when_one_gives_up_waiting_the_value_is_still_made_once(self):
+        cache, going, asker, begun = Cache(), threading.Event(), Asker(), threading.Event()
+        made = []
+
+        def make():
+            made.append(len(made))
+            begun.set()
+            going.wait(10)
+            return made[-1]
+
+        maker = threading.Thread(target=lambda: cache.get("v", make))
+        maker.start()
+        begun.wait(10)
+        asker.over.set()
+        with asking(asker), self.assertRaises(Enough):
+            cache.get("v", make)
+        second = threading.Thread(target=lambda: cache.get("v", make))
+        second.start()
+        second.join(0.3)
+        self.assertTrue(second.is_alive(), "it did not wait for the one who makes it")
+        going.set()
+        maker.join(10)
+        second.join(10)
+        self.assertEqual(made, [0])
+        self.assertEqual(cache._making, {})
+
+    def test_a_value_that_comes_in_twice_counts_once(self):
+        cache = Cache(memory_bytes=10_000)
+        for _ in range(3):
+            cache._remember("v", b"x" * 1000)
+        once = cache.used
+        cache._remember("w", b"x" * 1000)
+        self.assertAlmostEqual(cache.used, 2 * once, delta=64)
+        cache.forget()
+        self.assertEqual(cache.used, 0)
+
     def test_what_is_there_is_had_without_a_slot(self):
         with tempfile.TemporaryDirectory() as folder:
             Cache(Path(folder)).get("kept", lambda: [1, 2], on_disk=True)

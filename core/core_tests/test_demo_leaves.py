@@ -1,4 +1,7 @@
-"""The demo handed over in all its spells: its own plan, thinned; a file without errors and without warnings."""
+"""The demo handed over: its own plan, thinned; a file without errors and without warnings.
+
+In the two spells that have least in common; `bin/bench_handover.py` hands it over whole in all of them.
+"""
 
 import tempfile
 import unittest
@@ -18,6 +21,7 @@ from .helpers import scene_of
 _THINNED, _CELL, _MOST, _COARSE = 0.04, 0.5, 64, 256
 """Share of the drifts' density, the ground's step in metres, sides of the file's pictures and of what they are made from."""
 
+_SPELLS = ("after rain", "first snow")
 _resolution = Scene.resolution
 
 
@@ -45,11 +49,12 @@ class DemoLeaves(unittest.TestCase):
             self.assertEqual(len(rows) - 1, result["instances"])
             return gl.GLTF2().load(str(folder / "site.glb"))
 
-    def test_tarn_halt_in_every_spell(self):
+    def test_tarn_halt(self):
         site = thinned(tarn_halt.items())
-        spells = {key: plan.name for key, plan in site.spells.items()}
+        spells = {plan.name: key for key, plan in site.spells.items()}
         self.assertEqual(len(spells), 6)
-        for key, name in spells.items():
+        for name in _SPELLS:
+            key = spells[name]
             with self.subTest(spell=name):
                 document = self.handed_over(site.in_spell(key))
                 named = {node.name for node in document.nodes}
@@ -60,7 +65,7 @@ class DemoLeaves(unittest.TestCase):
                     [light["type"] for light in document.extensions["KHR_lights_punctual"]["lights"]], ["directional"]
                 )
                 snowed = any(n and n.startswith("snow on") for n in named)
-                self.assertEqual(snowed, name in ("first snow", "thaw"))
+                self.assertEqual(snowed, name == "first snow")
                 looks = [m.name for m in document.materials if m.name.endswith(", looking up")]
                 if name == "first snow":
                     self.assertGreater(len(looks), 10)

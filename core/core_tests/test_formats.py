@@ -134,6 +134,11 @@ class Refusing(unittest.TestCase):
         self.refused(glb_of(ring), "a.glb", "ring")
         self.refused(glb_of({"asset": asset, "nodes": [{"children": [7]}]}), "a.glb", "does not exist")
         self.refused(glb_of({"asset": asset, "nodes": [{}] * 30_000}), "a.glb", "at most 20,000")
+        many = [{"primitives": [{"attributes": {}}] * 15_000}]
+        self.refused(glb_of({"asset": asset, "meshes": many * 2}), "a.glb", "30,000 parts of meshes; at most 20,000")
+        self.refused(
+            glb_of({"asset": asset, "meshes": many, "nodes": [{"mesh": 0}] * 5}), "a.glb", "75,000 parts of meshes"
+        )
         self.refused(
             glb_of({"asset": asset, "buffers": [{"uri": "there.bin", "byteLength": 4}]}), "a.glb", "another file"
         )

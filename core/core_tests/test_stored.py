@@ -8,6 +8,7 @@ from unittest import mock
 from cenote_core.errors import CenoteError
 from cenote_core.plan import DriftPlan, GroundPlan
 from cenote_core.plan import stored as module
+from cenote_core.plan.kinds.ground import MOST_POINTS
 from cenote_core.plan.site import item_adapter
 from cenote_core.plan.stored import SCHEMA, read, upgraded, written
 
@@ -50,6 +51,13 @@ class Reading(unittest.TestCase):
             self.assertEqual(read(younger).width, 30.0)
             self.assertEqual(written(read(old))["schema"], 3)
         self.assertEqual(old["title"], "bank", "a step changes no plan, it makes another")
+
+    def test_a_ground_of_more_points_than_there_may_be_now_is_coarser(self):
+        large = {"schema": 1, "kind": "ground", "name": "plain", "width": 2000, "depth": 1500, "cell": 0.5}
+        self.assertEqual(read(large).cell, 0.85)
+        self.assertEqual(read({**large, "cell": 1.5}).cell, 1.5)
+        longest = read({**large, "width": 2000, "depth": 2, "cell": 0.02})
+        self.assertLessEqual((longest.width / longest.cell + 1) * (longest.depth / longest.cell + 1), MOST_POINTS)
 
     def test_what_cannot_be_read_says_so(self):
         for schema in (SCHEMA + 1, 0, -1, "2", None):

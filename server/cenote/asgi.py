@@ -10,4 +10,8 @@ os.environ.setdefault("DJANGO_SETTINGS_MODULE", "cenote.settings")
 
 from django.core.asgi import get_asgi_application  # noqa: E402
 
-application = get_asgi_application()
+django = get_asgi_application()
+
+from cenote.bodies import BoundedBodies  # noqa: E402
+
+application = BoundedBodies(django)

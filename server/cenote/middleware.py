@@ -40,6 +40,14 @@ def _in_json(request: HttpRequest, found: HttpResponse) -> HttpResponse:
     return said
 
 
+def database_gone() -> HttpResponse:
+    """What is answered while the database cannot be reached; the page says itself what it keeps and sends again."""
+    log.warning("The database cannot be reached.")
+    gone = answer(503, "The database cannot be reached just now; nothing was changed. It is asked again in a moment.")
+    gone["Retry-After"] = "2"
+    return gone
+
+
 class PlainErrors:
     """A lost database or an oversized request answers with a clear message instead of a bare error."""
 
@@ -75,9 +83,6 @@ class PlainErrors:
     def _database_gone(self, error: Exception) -> HttpResponse:
         if getattr(error.__cause__, "sqlstate", "") == _NO_ROOM:
             return answer(507, DISK_FULL)
-        log.warning("The database cannot be reached.")
         # The broken connection is let go, so that the next request gets a new one.
         close_old_connections()
-        gone = answer(503, "The database cannot be reached just now. Your change is kept here and sent again.")
-        gone["Retry-After"] = "2"
-        return gone
+        return database_gone()

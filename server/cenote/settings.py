@@ -6,6 +6,8 @@ from pathlib import Path
 from csp.constants import NONE, SELF, UNSAFE_INLINE
 from django.core.exceptions import ImproperlyConfigured
 
+from .machine import memory
+
 ROOT = Path(__file__).resolve().parent.parent.parent
 VAR = Path(os.environ.get("CENOTE_VAR", ROOT / "var"))
 WEB_DIST = ROOT / "web" / "dist"
@@ -113,15 +115,21 @@ UPLOAD_LIMIT = 200 * 1024 * 1024
 DATA_UPLOAD_MAX_MEMORY_SIZE = 12 * 1024 * 1024
 FILE_UPLOAD_MAX_MEMORY_SIZE = 4 * 1024 * 1024
 COMPUTING = int(os.environ.get("CENOTE_COMPUTING", "0"))
-"""Requests that compute at once in a web process; 0: as many as there are processors."""
+"""Requests that compute at once in a web process; 0: twice as many as there are processors, for one person has at most half."""
 COMPUTING_SECONDS, COMPUTING_WAIT_SECONDS = 180, 45
 """Seconds that one request may compute and wait for others altogether, and that it waits for its turn."""
 IMPORT_BYTES = 4 * 1024**3
 """Memory that reading a file which is brought in may take."""
 IMPORT_SECONDS = 180
 JOB_SECONDS = 30 * 60
-JOB_BYTES = int(0.8 * os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES"))
+JOB_BYTES = int(0.8 * memory())
 """Memory that a job may hold: more, and the machine would begin to kill by its own choice."""
+SITE_BYTES = int(float(os.environ.get("CENOTE_SITE_GB", "4")) * 1e9)
+"""Files of proofs and hand-overs that are kept of a site; the oldest go first."""
+SITE_IMPORT_BYTES = int(float(os.environ.get("CENOTE_SITE_IMPORT_GB", "2")) * 1e9)
+"""Files that are brought in for a site."""
+PUT_AWAY_DAYS = 60
+"""Days for which sites that were put away, and what was taken out of a kit, can be brought back."""
 MOST_PAUSE_SECONDS = 5 * 60
 """Seconds that long work steps aside for rough proofs before it goes on beside them."""
 

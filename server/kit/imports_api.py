@@ -17,6 +17,7 @@ from sites.models import Member
 
 from .api import VERSION_DIGITS, lod_answer
 from .assets import SiteKit, model_of
+from .keeping import refuse_full
 from .listing import AssetOut, asset_out
 from .models import ImportedAsset
 from .reading import stages, telling
@@ -71,6 +72,7 @@ def bring_in(request: HttpRequest, site: UUID, file: UploadedFile = File(...), t
             413,
             f"The file has {file.size / 1e6:.0f} MB; at most {settings.UPLOAD_LIMIT / 1e6:.0f} MB are taken. Reduce it first.",
         )
+    refuse_full(found, file.size)
     name = (file.name or "model")[-200:]
     title = (name.rsplit("/", 1)[-1].rsplit(".", 1)[0] or "model")[:80]
     row = ImportedAsset(id=ImportedAsset.new_id(), site=found, user=request.user, title=title, filename=name)

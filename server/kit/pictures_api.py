@@ -17,6 +17,7 @@ from sites.computing import cache
 from sites.models import Member
 
 from .assets import SiteKit
+from .keeping import refuse_full
 from .models import ImportedPicture
 from .reading import read_apart
 from .rows import kit_changed, picture_row, put_back, take_out
@@ -46,6 +47,7 @@ def bring_in(request: HttpRequest, site: UUID, file: UploadedFile = File(...)) -
         raise HttpError(
             413, f"The image has {file.size / 1e6:.0f} MB; at most {settings.UPLOAD_LIMIT / 1e6:.0f} MB are taken."
         )
+    refuse_full(found, file.size)
     name = (file.name or "image")[-200:]
     with computing():
         plane = read_apart("picture", file, name)

@@ -23,6 +23,8 @@ from cenote_core.graph.stored import from_bytes
 
 _CORE = Path(cenote_core.__file__).parent.parent
 _BLOCK = 1 << 20
+_PASSED = ("PATH", "HOME", "LANG", "TMPDIR", "LD_LIBRARY_PATH", "NUMBA_CACHE_DIR", "NUMBA_THREADING_LAYER")
+"""What the reader's process is told of ours."""
 
 
 stages: Recent[str] = Recent(200)
@@ -53,7 +55,9 @@ def read_apart(
 
 def _child(arguments: list[str], tell: Callable[[str], None]) -> dict[str, str]:
     """Run the reader; its closing line. It is ended when it takes too long, and when nobody waits for it any more."""
-    environment = {**os.environ, "PYTHONPATH": str(_CORE), "OPENBLAS_NUM_THREADS": "1"}
+    # What reads a hostile file knows neither the database nor the secret.
+    passed = {name: os.environ[name] for name in _PASSED if name in os.environ}
+    environment = {**passed, "PYTHONPATH": str(_CORE), "OPENBLAS_NUM_THREADS": "1"}
     child = subprocess.Popen(
         [sys.executable, "-m", "cenote_core.formats.apart", *arguments],
         stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, stdin=subprocess.DEVNULL, text=True, env=environment,

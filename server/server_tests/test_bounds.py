@@ -13,15 +13,17 @@ from django.http import HttpRequest, HttpResponse
 from django.test import TransactionTestCase, override_settings
 
 from cenote_core import view
+from cenote_core.base.packet import unpack
 from cenote_core.graph.asking import asking
 from cenote_core.plan import GroundLayer
 from kit.reading import read_apart
 from sites import asking as askers
 from sites.asking import Bounded, GivenUp, RequestAsker
 from sites.computing import cache
-from sites.models import Item
+from sites.models import Item, Member
+from sites.slots import Slots
 
-from .helpers import client_of, grass, instances_in, person, post, site_of
+from .helpers import client_of, grass, person, post, site_of
 
 
 def ringed():
@@ -63,7 +65,7 @@ class Rings(TransactionTestCase):
             if which == 0:
                 # A part is of the site without the surface that cannot be worked out: nothing stands on it.
                 self.assertEqual(answer.status_code, 200, told)
-                self.assertEqual(len(instances_in(answer.content)), 0)
+                self.assertEqual(unpack(answer.content)[1]["count"], 0)
                 continue
             # What it brings about is told with the reason why not; a plan that is only tried is refused with it.
             self.assertEqual(answer.status_code, (0, 200, 422)[which], told)
@@ -108,12 +110,12 @@ class Bounds(TransactionTestCase):
         self.assertEqual(set(held), {None})
 
     def test_when_all_compute_already_the_next_hears_so_in_time_and_reading_goes_on(self):
-        none = threading.BoundedSemaphore(1)
-        none.acquire()
+        none = Slots(1)
+        none.acquire("somebody", 1)
         with mock.patch.object(askers, "_slots", none), override_settings(COMPUTING_WAIT_SECONDS=0.3):
             answer = self.preview(2.7)
             self.assertEqual(answer.status_code, 503)
-            self.assertIn("computing for others", answer.json()["detail"])
+            self.assertIn("computing other things", answer.json()["detail"])
             self.assertEqual(answer["Retry-After"], "2")
             self.assertEqual(self.client.get(f"/api/sites/{self.site.pk}").status_code, 200)
             plan = grass(density=2.8).model_dump(mode="json")
@@ -121,6 +123,23 @@ class Bounds(TransactionTestCase):
             self.assertEqual(
                 post(self.client, f"/api/sites/{self.site.pk}/changes", {"label": "l", "edits": [edit]})[0], 200
             )
+
+    def test_one_person_leaves_room_for_another(self):
+        slots = Slots(4)
+        self.assertEqual([slots.acquire("ada", 0) for _ in range(3)], [True, True, False])
+        self.assertEqual([slots.acquire("bo", 0) for _ in range(3)], [True, True, False])
+        self.assertFalse(slots.acquire("cy", 0))
+        slots.release("ada")
+        self.assertTrue(slots.acquire("cy", 0))
+        self.assertFalse(slots.acquire("ada", 0))
+        # Through the chain: what ada asks for waits for her own, what bo asks for does not.
+        full = Slots(2)
+        full.acquire(person().pk, 1)
+        bo = client_of(person("bo"))
+        Member.objects.create(site=self.site, user=person("bo"), role=Member.OWNER)
+        with mock.patch.object(askers, "_slots", full), override_settings(COMPUTING_WAIT_SECONDS=0.3):
+            self.assertEqual(self.preview(2.9).status_code, 503)
+            self.assertEqual(self.preview(2.9, client=bo).status_code, 200)
 
     def test_one_that_takes_too_long_is_ended_with_a_sentence(self):
         with override_settings(COMPUTING_SECONDS=0):

@@ -12,6 +12,7 @@ from cenote_core.plan import DecalPlan, Gate, GrassPlan, PiecePlan, WeatherPlan
 from sites import computing
 from sites.models import Item
 from work import running
+from work.keeping import folder
 from work.kinds import KINDS as JOBS
 from work.models import Job
 
@@ -107,7 +108,7 @@ class FailingItems(TestCase):
                 told = job.result["left_out"]
                 self.assertEqual([(one["item"], one["name"]) for one in told], [("c", "crack")])
                 self.assertIn(_OURS, told[0]["reason"])
-                self.assertTrue(any(running.folder(job.pk).iterdir()))
+                self.assertTrue(any(folder(job.pk).iterdir()))
             plan = grass(density=3).model_dump(mode="json")
             body = json.dumps({"key": "g", "plan": plan, "most": 100})
             answer = self.client.post(f"{self.root}/preview", body, content_type="application/json")

@@ -15,8 +15,8 @@ from django.test import Client, TestCase, override_settings
 
 from cenote.api import api
 from sites.models import Change, Item, Site
+from work.keeping import folder
 from work.models import Job
-from work.running import folder
 
 from .helpers import change, client_of, grass, person, post, site_of, wall
 
@@ -114,7 +114,7 @@ class Parts(TestCase):
             "/api/%00",
         ):
             told(self, self.of(address), 422)
-        self.assertEqual(struct.unpack_from("<I", self.of("/api/nothing").content), (404,))
+        self.assertEqual(struct.unpack_from("<I", self.of("/api/nothing").getvalue()), (404,))
 
     def test_an_answer_that_comes_as_a_stream(self):
         job = Job.objects.create(
@@ -123,7 +123,7 @@ class Parts(TestCase):
         (folder(job.pk) / "a.png").write_bytes(b"pixels")
         answer = self.of(f"/api/work/{job.pk}/files/a.png")
         self.assertEqual(answer.status_code, 200)
-        self.assertEqual(struct.unpack_from("<II", answer.content), (200, 6))
+        self.assertEqual(struct.unpack_from("<II", answer.getvalue()), (200, 6))
         self.assertEqual(answer.content[8:], b"pixels")
 
 

@@ -19,6 +19,7 @@ from sites.computing import scene_as_it_was
 from sites.management.commands.load_demo import load
 from sites.models import Item, Site
 from work import running
+from work.keeping import folder
 from work.kinds import KINDS, MOST_FILMS
 from work.models import Job
 
@@ -218,7 +219,7 @@ class Proofs(TransactionTestCase):
 
         def work(job, report):
             report("light", 0.4, 30.0)
-            (running.folder(job.pk) / "growing.jpg").write_bytes(b"as far as it is")
+            (folder(job.pk) / "growing.jpg").write_bytes(b"as far as it is")
             report.looked()
             seen.append(self.client.get(f"/api/work/sites/{self.site.pk}/jobs").json()[0])
             seen.append(b"".join(self.client.get(f"/api/work/{job.pk}/growing").streaming_content))
@@ -257,7 +258,7 @@ class Proofs(TransactionTestCase):
         running.run(str(job.pk), {"proof": stopped})
         job.refresh_from_db()
         self.assertEqual((job.state, job.result), (Job.DONE, kept))
-        (running.folder(job.pk) / "film.npz").unlink()
+        (folder(job.pk) / "film.npz").unlink()
         status, body = post(self.client, f"/api/work/{job.pk}/go-on", {})
         self.assertEqual(status, 409)
         self.assertIn("new proof", body["detail"])
@@ -266,10 +267,10 @@ class Proofs(TransactionTestCase):
         jobs = [self.asked("good") for _ in range(MOST_FILMS + 2)]
         for job in jobs:
             Job.objects.filter(pk=job.pk).update(state=Job.DONE)
-            (running.folder(job.pk) / "film.npz").write_bytes(b"samples")
+            (folder(job.pk) / "film.npz").write_bytes(b"samples")
         Job.objects.filter(pk=jobs[-1].pk).update(state=Job.WAITING, enough=True)
         running.run(str(jobs[-1].pk), KINDS)
-        left = [(running.folder(job.pk) / "film.npz").exists() for job in jobs]
+        left = [(folder(job.pk) / "film.npz").exists() for job in jobs]
         self.assertEqual(left, [False, False] + [True] * MOST_FILMS)
 
 

@@ -6,7 +6,7 @@ from uuid import UUID
 
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
-from django.http import HttpRequest
+from django.http import Http404, HttpRequest, HttpResponse
 from django.utils import timezone
 from ninja import Router, Schema
 from pydantic import Field
@@ -19,7 +19,8 @@ from work.models import Job
 
 from .access import site_for
 from .changes import Edit, Others, Stale, apply_edits, history_state, step_back, step_forward
-from .models import Item, Member, Site
+from .models import Item, Member, Site, SitePicture
+from .pictures import keep_picture
 from .starting import starting_items
 
 router = Router(tags=["sites"])
@@ -37,6 +38,7 @@ class SiteCard(Schema):
     patinas: int
     size: str
     proof: str | None
+    plate: str | None = Field(description="The plate's last picture.")
 
 
 class ItemOut(Schema):
@@ -140,7 +142,13 @@ def _card(part: Member) -> dict[str, Any]:
         "drifts": kinds.count("drift"),
         "patinas": kinds.count("patina"),
         "proof": f"/api/work/{proof.id}/files/picture.png?made={made_at(proof)}" if proof else None,
+        "plate": _picture_address(site),
     }
+
+
+def _picture_address(site: Site) -> str | None:
+    at = SitePicture.objects.filter(site=site).values_list("at", flat=True).first()
+    return f"/api/sites/{site.pk}/picture?at={int(at.timestamp() * 1000)}" if at else None
 
 
 @router.post("", response=SiteCard)
@@ -173,6 +181,24 @@ def site(request: HttpRequest, site_id: UUID):
         "redo": redo,
         "saved": found.updated,
     }
+
+
+@router.put("/{uuid:site_id}/picture", response={204: None})
+def put_picture(request: HttpRequest, site_id: UUID):
+    """Keep what the plate shows (PNG, JPEG or WebP as the body): the site's card shows it until there is a proof."""
+    keep_picture(site_for(request, site_id, Member.EDITOR), request.body)
+    return 204, None
+
+
+@router.get("/{uuid:site_id}/picture", include_in_schema=False)
+def picture(request: HttpRequest, site_id: UUID):
+    """The plate's last picture."""
+    kept = SitePicture.objects.filter(site=site_for(request, site_id)).first()
+    if kept is None:
+        raise Http404
+    answer = HttpResponse(bytes(kept.content), content_type="image/webp")
+    answer["Cache-Control"] = "private, max-age=31536000, immutable"
+    return answer
 
 
 @router.delete("/{uuid:site_id}", response={204: None})

@@ -4,18 +4,21 @@ import asyncio
 import os
 import threading
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from typing import Any
 
-from asgiref.sync import iscoroutinefunction, markcoroutinefunction
+from asgiref.sync import markcoroutinefunction
 from django.conf import settings
 from django.db import connection
 from django.http import HttpRequest
 
 from cenote.recent import Recent
+from cenote.streams import in_blocks
 from cenote_core.errors import AskingEnded, CenoteError
 from cenote_core.graph.asking import LOOKS_EVERY, asking
+
+from .slots import Slots
 
 TAB = "X-Cenote-Tab"
 """Header that tells one open page from another."""
@@ -31,7 +34,7 @@ class GivenUp(AskingEnded, CenoteError):
 
 _newest: Recent[Any] = Recent(2000)
 """The newest request of each page, by what it asks for."""
-_slots = threading.BoundedSemaphore(settings.COMPUTING or max(2, os.cpu_count() or 2))
+_slots = Slots(settings.COMPUTING or 2 * max(2, os.cpu_count() or 2))
 
 
 class RequestAsker:
@@ -41,16 +44,19 @@ class RequestAsker:
         self.abandoned = threading.Event()
         self._until = time.monotonic() + settings.COMPUTING_SECONDS
         self._name: Any = None
+        # Known by a sign of its own: what is kept of the newest requests must not keep the requests themselves.
+        self._sign = object()
+        self.person: Callable[[], Any] = lambda: None
 
     def be_newest(self, name: Any) -> None:
         """From now on only the newest request of this name goes on."""
         self._name = name
-        _newest.set(name, self)
+        _newest.set(name, self._sign)
 
     def check(self) -> None:
         if self.abandoned.is_set():
             raise GivenUp("Whoever asked for this has gone.")
-        if self._name is not None and _newest.get(self._name, self) is not self:
+        if self._name is not None and _newest.get(self._name, self._sign) is not self._sign:
             raise GivenUp("A newer one was asked for.")
         if time.monotonic() > self._until:
             raise Busy(
@@ -60,17 +66,18 @@ class RequestAsker:
 
     @contextmanager
     def slot(self) -> Iterator[None]:
+        person = self.person()
         let_go()
         until = time.monotonic() + settings.COMPUTING_WAIT_SECONDS
-        while not _slots.acquire(timeout=LOOKS_EVERY):
+        while not _slots.acquire(person, LOOKS_EVERY):
             self.check()
             if time.monotonic() > until:
-                raise Busy("The server is computing for others just now. It is asked again in a moment.")
+                raise Busy("The server is computing other things just now. It is asked again in a moment.")
         try:
             self.check()
             yield
         finally:
-            _slots.release()
+            _slots.release(person)
 
 
 def let_go() -> None:
@@ -80,25 +87,24 @@ def let_go() -> None:
 
 
 class Bounded:
-    """Middleware: every request asks as itself, and stops when whoever asked has gone."""
+    """Middleware: every request asks as itself, and stops when whoever asked has gone.
 
-    sync_capable = async_capable = True
+    It is the outermost and the only one that has to know how requests are carried: between it and the view all runs in the
+    one thread of the request. It could run synchronously too; django would then run it so, because its neighbours do, and
+    nobody would hear that a page has gone.
+    """
+
+    sync_capable, async_capable = False, True
 
     def __init__(self, get_response):
         self.get_response = get_response
-        if iscoroutinefunction(get_response):
-            markcoroutinefunction(self)
+        markcoroutinefunction(self)
 
-    def __call__(self, request: HttpRequest):
+    async def __call__(self, request: HttpRequest):
         request.asker = RequestAsker()
-        if iscoroutinefunction(self):
-            return self._until_gone(request)
-        return self.get_response(request)
-
-    async def _until_gone(self, request: HttpRequest):
         going = asyncio.ensure_future(self.get_response(request))
         try:
-            return await asyncio.shield(going)
+            return in_blocks(request, await asyncio.shield(going))
         except asyncio.CancelledError:
             # The thread it computes in cannot be ended from outside; it looks here between two steps.
             request.asker.abandoned.set()
@@ -113,5 +119,6 @@ class Asking:
         self.get_response = get_response
 
     def __call__(self, request: HttpRequest):
+        request.asker.person = lambda: request.user.pk
         with asking(request.asker):
             return self.get_response(request)

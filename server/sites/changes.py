@@ -5,6 +5,7 @@ from typing import Any
 
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
+from django.db.models import F, Func, JSONField
 from django.shortcuts import get_object_or_404
 
 from cenote_core.errors import CenoteError
@@ -223,7 +224,10 @@ def _check_others(site: Site, user: AbstractBaseUser, change: Change) -> None:
     keys = {e["key"] for e in change.entries}
     since = max(change.number, change.stepped)
     later = Change.objects.filter(site=site, state=Change.DONE, number__gt=since).exclude(user=user)
-    theirs = next((c for c in later.order_by("-number") if keys & {e["key"] for e in c.entries}), None)
+    # The plans of all that was done since may be many megabytes: the database looks at their keys.
+    touched = Func(F("entries"), template="jsonb_path_query_array(%(expressions)s, '$[*].key')", output_field=JSONField())
+    same = later.alias(touched=touched).filter(touched__has_any_keys=sorted(keys))
+    theirs = same.defer("entries").order_by("-number").first()
     if theirs is not None:
         raise Others(theirs)
 

@@ -34,6 +34,14 @@ class Member(models.Model):
         constraints = [models.UniqueConstraint(fields=["site", "user"], name="one_part_a_person")]
 
 
+class SitePicture(models.Model):
+    """A small picture of a site as the plate showed it last."""
+
+    site = models.OneToOneField(Site, on_delete=models.CASCADE, related_name="picture")
+    content = models.BinaryField()
+    at = models.DateTimeField(auto_now=True)
+
+
 class Item(models.Model):
     """One authored thing: ground, light, piece, drift, patina, decal, station or touch.
 

@@ -5,10 +5,12 @@ from datetime import datetime
 from typing import Any, Literal
 from uuid import UUID
 
+from django.conf import settings
 from django.db import transaction
 from django.http import FileResponse, Http404, HttpRequest
 from ninja import Router, Schema
 from ninja.errors import HttpError
+from pydantic import Field
 
 from accounts.once import once
 from cenote_core.proofs.settings import FILM, GROWING, ProofSettings
@@ -16,8 +18,8 @@ from sites.access import site_for
 from sites.computing import plan_as_it_is
 from sites.models import Member
 
+from .keeping import drop, held, place, refuse_full
 from .models import Job
-from .running import folder
 from .tasks import ask
 
 router = Router(tags=["work"])
@@ -36,6 +38,7 @@ class JobOut(Schema):
     made: str
     can_go_on: bool
     enough: bool
+    kept: bool
     message: str
     params: dict[str, Any]
     result: dict[str, Any]
@@ -51,7 +54,7 @@ class JobOut(Schema):
     @staticmethod
     def resolve_can_go_on(job: Job) -> bool:
         """Are its samples still kept?"""
-        return job.state == Job.DONE and job.kind == "proof" and (folder(job.pk) / FILM).exists()
+        return job.state == Job.DONE and job.kind == "proof" and (place(job.pk) / FILM).exists()
 
 
 def made_at(job: Job) -> str:
@@ -61,8 +64,9 @@ def made_at(job: Job) -> str:
 
 def _start(request: HttpRequest, site_id: UUID, kind: str, title: str, params: dict[str, Any], role: str) -> Job:
     site = site_for(request, str(site_id), role)
-    if Job.objects.filter(site=site, state__in=(Job.WAITING, Job.RUNNING)).count() >= MOST_WAITING:
-        raise HttpError(429, f"{MOST_WAITING} jobs are waiting already. Cancel some first.")
+    if Job.objects.filter(user=request.user, state__in=(Job.WAITING, Job.RUNNING)).count() >= MOST_WAITING:
+        raise HttpError(429, f"{MOST_WAITING} jobs of yours are waiting already. Cancel some first.")
+    refuse_full(site)
     with transaction.atomic():
         job = Job.objects.create(
             site=site, user=request.user, kind=kind, title=title, params=params, plan=plan_as_it_is(site)
@@ -125,6 +129,41 @@ def enough(request: HttpRequest, job_id: UUID):
     return job
 
 
+class KeepIn(Schema):
+    kept: bool
+
+
+@router.post("/{uuid:job_id}/keep", response=JobOut)
+def keep(request: HttpRequest, job_id: UUID, payload: KeepIn):
+    """Keep what a job made when there is no more room, or let it go with the others."""
+    job = _job(request, job_id, Member.EDITOR)
+    job.kept = payload.kept
+    job.save(update_fields=["kept"])
+    return job
+
+
+@router.delete("/{uuid:job_id}", response={204: None})
+def delete(request: HttpRequest, job_id: UUID):
+    """Take away what a job made, for good."""
+    job = _job(request, job_id, Member.EDITOR)
+    if job.state in (Job.WAITING, Job.RUNNING):
+        raise HttpError(409, "It is still under way. Cancel it first.")
+    drop(job)
+    return 204, None
+
+
+class RoomOut(Schema):
+    held: int = Field(description="Bytes of the site's proofs and hand-overs.")
+    most: int = Field(description="Bytes that are kept; beyond that the oldest go, except for what is kept.")
+
+
+@router.get("/sites/{uuid:site_id}/room", response=RoomOut)
+def room(request: HttpRequest, site_id: UUID):
+    """How much room proofs and hand-overs of a site take."""
+    site = site_for(request, str(site_id))
+    return {"held": held(site.jobs.all()), "most": settings.SITE_BYTES}
+
+
 @router.post("/{uuid:job_id}/go-on", response=JobOut)
 @once
 def go_on(request: HttpRequest, job_id: UUID):
@@ -146,7 +185,7 @@ def go_on(request: HttpRequest, job_id: UUID):
 @router.get("/{uuid:job_id}/growing", include_in_schema=False)
 def growing(request: HttpRequest, job_id: UUID):
     """What there is to see of a proof that is being made."""
-    path = folder(_job(request, job_id).pk) / GROWING
+    path = place(_job(request, job_id).pk) / GROWING
     if not path.exists():
         raise Http404
     answer = FileResponse(path.open("rb"), content_type="image/jpeg")
@@ -160,7 +199,7 @@ def file(request: HttpRequest, job_id: UUID, name: str):
     job = _job(request, job_id)
     if name not in job.result.get("files", {}):
         raise Http404
-    path = folder(job.pk) / name
+    path = place(job.pk) / name
     if not path.exists():
         raise HttpError(410, "The file is no longer kept. Ask for it again.")
     kind = {".glb": "model/gltf-binary", ".exr": "image/x-exr"}.get(path.suffix) or mimetypes.guess_type(name)[0]

@@ -118,7 +118,7 @@ class Child:
             # The process is starting yet.
             watch.began = now
             return (lambda: ask(job)) if now - watch.asked > _STARTS_WITHIN else None
-        if job.stage.startswith("paused"):
+        if job.paused:
             watch.paused += _LOOKS_EVERY
         if now - watch.began - watch.paused > settings.JOB_SECONDS + GRACE:
             return lambda: running.finish(job, Job.FAILED, running.too_long())

@@ -11,8 +11,9 @@ from cenote_core.scene.scene import Scene
 from cenote_core.soundness import sound
 from sites.computing import scene_as_it_was
 
+from .keeping import folder, place
 from .models import Job
-from .running import Reporter, folder
+from .running import Reporter
 
 log = logging.getLogger("cenote.work")
 MOST_FILMS = 6
@@ -50,7 +51,7 @@ def _sparing(job: Job, make: Callable[[Scene], dict[str, Any]]) -> dict[str, Any
 def _drop_old_films(job: Job) -> None:
     films = Job.objects.filter(site=job.site, kind="proof", params__quality="good")
     for other in films.exclude(pk=job.pk)[MOST_FILMS - 1 :]:
-        (folder(other.pk) / FILM).unlink(missing_ok=True)
+        (place(other.pk) / FILM).unlink(missing_ok=True)
 
 
 def handover(job: Job, report: Reporter) -> dict[str, Any]:

@@ -10,7 +10,8 @@ class Job(models.Model):
     """One proof or hand-over.
 
     `plan` holds the site's items as they were when it was asked for; `left` are seconds it will take yet; `pictures`
-    counts what could be seen so far; `enough` says that what is there is good enough;
+    counts what could be seen so far; `enough` says that what is there is good enough; `paused` that it steps aside for what
+    goes before it; `kept` that its files stay when those of others have to go;
     `turn` counts how often a worker has taken it: a worker whose turn is over writes nothing any more.
     """
 
@@ -28,6 +29,8 @@ class Job(models.Model):
     result = models.JSONField(default=dict)
     cancel = models.BooleanField(default=False)
     enough = models.BooleanField(default=False)
+    paused = models.BooleanField(default=False)
+    kept = models.BooleanField(default=False)
     left = models.FloatField(null=True)
     pictures = models.PositiveIntegerField(default=0)
     plan = models.JSONField(null=True)

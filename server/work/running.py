@@ -5,11 +5,10 @@ import threading
 import time
 from collections.abc import Callable
 from datetime import timedelta
-from pathlib import Path
 from typing import Any
 
 from django.conf import settings
-from django.db import close_old_connections
+from django.db import close_old_connections, connection
 from django.db.models import F, Q
 from django.utils import timezone
 from procrastinate.contrib.django.models import ProcrastinateJob
@@ -17,6 +16,7 @@ from procrastinate.contrib.django.models import ProcrastinateJob
 from cenote.middleware import DISK_FULL, disk_full
 from cenote_core.errors import AskingEnded, CenoteError
 
+from .keeping import drop_files, make_room
 from .models import Job
 from .steady import steady
 
@@ -41,13 +41,6 @@ class Stopped(AskingEnded):
 
 class Overtaken(AskingEnded):
     """Another worker has taken the job up: this one was thought dead. Nothing it does counts any more."""
-
-
-def folder(job_id: object) -> Path:
-    """Where a job's files lie."""
-    path = settings.MEDIA_ROOT / "jobs" / str(job_id)
-    path.mkdir(parents=True, exist_ok=True)
-    return path
 
 
 class Reporter:
@@ -82,9 +75,9 @@ class Reporter:
         return self._mine.filter(enough=True).exists()
 
     @steady
-    def _say(self, stage: str, share: float, left: float | None) -> None:
+    def _say(self, stage: str, share: float, left: float | None, paused: bool = False) -> None:
         now = {"stage": stage[:120], "share": min(max(share, 0.0), 1.0), "left": left, "beat": timezone.now()}
-        if not self._mine.update(**now):
+        if not self._mine.update(**now, paused=paused):
             raise Overtaken
         if self._mine.filter(cancel=True).exists():
             raise Stopped("")
@@ -99,7 +92,7 @@ class Reporter:
     def _wait(self, share: float) -> None:
         began = time.monotonic()
         while self._outranked() and time.monotonic() - began < settings.MOST_PAUSE_SECONDS:
-            self._say("paused for a rough proof", share, None)
+            self._say("paused for a rough proof", share, None, paused=True)
             time.sleep(_LOOK_EVERY)
         self._until += time.monotonic() - began
 
@@ -172,7 +165,13 @@ def finish(job: Job, state: str, message: str, result: dict | None = None) -> No
     if job.kind != "proof" or job.rough:
         more["plan"] = None
     mine = Job.objects.filter(pk=job.pk, turn=job.turn, state=Job.RUNNING)
-    mine.update(state=state, message=message, finished=timezone.now(), left=None, **more)
+    if not mine.update(state=state, message=message, finished=timezone.now(), left=None, paused=False, **more):
+        return
+    if state == Job.DONE:
+        make_room(job.site_id)
+    else:
+        # What it had begun to write is of no use to anybody.
+        drop_files(job.pk)
 
 
 @steady
@@ -187,11 +186,29 @@ def recover_lost(ask: Callable[[Job], None]) -> None:
     for job in Job.objects.filter(state=Job.WAITING, created__lt=before).defer("plan"):
         if not _queued(job):
             ask(job)
+    _clear_queue()
+
+
+def _alive() -> Q:
+    """Entries of the queue that somebody will see to."""
+    return Q(status="todo") | Q(status="doing", worker__last_heartbeat__gt=timezone.now() - LOST_AFTER)
 
 
 def _queued(job: Job) -> bool:
-    alive = Q(status="todo") | Q(status="doing", worker__last_heartbeat__gt=timezone.now() - LOST_AFTER)
-    return ProcrastinateJob.objects.filter(alive, task_name="run_job", args__job_id=str(job.pk)).exists()
+    return ProcrastinateJob.objects.filter(_alive(), task_name="run_job", args__job_id=str(job.pk)).exists()
+
+
+def _clear_queue() -> None:
+    """Entries that a killed worker had taken would stand there as being done for ever; what they stood for is asked anew."""
+    left = ProcrastinateJob.objects.filter(status="doing").exclude(_alive()).values_list("pk", "args__job_id")
+    under_way = Job.objects.filter(state=Job.RUNNING, pk__in=[job_id for _, job_id in left])
+    going = {str(key) for key in under_way.values_list("pk", flat=True)}
+    with connection.cursor() as cursor:
+        # The library lets its rows be read only; its own call does this for one row at a time, within an event loop.
+        cursor.execute(
+            "delete from procrastinate_jobs where status = 'doing' and id = any(%s)",
+            [[entry for entry, job_id in left if job_id not in going]],
+        )
 
 
 def take_up_again(job: Job, ask: Callable[[Job], None]) -> None:

@@ -56,6 +56,8 @@ export const theme = createTheme({
       styleOverrides: {
         body: { fontVariantNumeric: 'tabular-nums' },
         a: { color: ink.water },
+        // Browsers give them a typeface of their own.
+        'button, input, textarea, select': { fontFamily: 'inherit' },
         ':focus-visible': { outline: `2px solid ${ink.water}`, outlineOffset: 1 },
         '@media (prefers-reduced-motion: reduce)': {
           '*': { transition: 'none !important', animation: 'none !important' },

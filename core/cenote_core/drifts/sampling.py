@@ -60,7 +60,8 @@ THROWN = Throw(2.0, 5.0, 1.0, 0.56)
 would not be spaced."""
 EVEN = Throw(1.25, 1.5, 1.195, 0.70)
 """What gaps its last level leaves close as points come apart, or are filled."""
-MOST_POINTS = 6_000_000
+MOST_POINTS = 3_000_000
+"""Places of one drift: with all that is known of each they take some 1.5 GB while they are worked out."""
 _MARGIN = 1.0 + 2e-6  # spacing also holds for positions read back as float32
 
 

@@ -18,6 +18,7 @@ from PIL import Image
 from ..errors import FormatError, TooHeavyError
 
 MOST_NODES = 20_000
+MOST_PRIMITIVES = 20_000
 MOST_UNPACKED = 600_000_000
 MOST_RATIO = 200
 MOST_PIXELS = 8192 * 8192
@@ -99,6 +100,7 @@ def check_gltf(data: bytes, kind: str, resolver: Any) -> list[str]:
         )
     try:
         _check_nodes(document)
+        _check_primitives(document)
         _check_buffers(document, binary, resolver)
         return _check_pictures(document, binary, resolver)
     except (TypeError, KeyError, AttributeError, IndexError, ValueError) as error:
@@ -156,6 +158,17 @@ def _check_nodes(document: dict[str, Any]) -> None:
     if seen < len(nodes):
         raise FormatError(
             "Nodes in the file are their own ancestors (a ring). Put the hierarchy right and export it again."
+        )
+
+
+def _check_primitives(document: dict[str, Any]) -> None:
+    """Parts of meshes, counted each time a node shows them: every one is read and placed by itself."""
+    parts = [len(mesh.get("primitives") or []) for mesh in document.get("meshes") or []]
+    shown = sum(parts[node["mesh"]] for node in document.get("nodes") or [] if "mesh" in node)
+    most = max(sum(parts), shown)
+    if most > MOST_PRIMITIVES:
+        raise TooHeavyError(
+            f"The file has {most:,} parts of meshes; at most {MOST_PRIMITIVES:,} are taken. Merge parts first."
         )
 
 

@@ -12,6 +12,7 @@ import tempfile
 import threading
 from collections import OrderedDict
 from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any, TypeVar
 
@@ -36,6 +37,14 @@ def _size(value: Any) -> int:
     raise TypeError(f"{type(value).__name__} does not say its size: give it nbytes")
 
 
+@dataclass
+class _Making:
+    """Who reads or makes a value, and how many want to: the lock goes with the last of them."""
+
+    lock: threading.Lock = field(default_factory=threading.Lock)
+    askers: int = 0
+
+
 class Cache:
     """Maps content hashes to derived values.
 
@@ -57,7 +66,7 @@ class Cache:
         self._values: OrderedDict[str, tuple[Any, int]] = OrderedDict()
         self._used = 0
         self._lock = threading.Lock()
-        self._making: dict[str, threading.Lock] = {}
+        self._making: dict[str, _Making] = {}
 
     def get(self, key: str, make: Callable[[], T], on_disk: bool = False) -> T:
         """The value under `key`, made by `make` if nobody has it. Two askers at once make it once."""
@@ -89,13 +98,22 @@ class Cache:
     def _alone(self, key: str) -> Iterator[None]:
         """Nobody else reads or makes the value meanwhile."""
         with self._lock:
-            making = self._making.setdefault(key, threading.Lock())
+            making = self._making.setdefault(key, _Making())
+            making.askers += 1
         try:
-            with held(making):
+            with held(making.lock):
                 yield
         finally:
             with self._lock:
-                self._making.pop(key, None)
+                making.askers -= 1
+                # One who gives up waiting leaves the lock to those who hold it or wait for it still.
+                if not making.askers:
+                    del self._making[key]
+
+    @property
+    def used(self) -> int:
+        """Bytes held in memory."""
+        return self._used
 
     def holds(self, key: str) -> bool:
         """Is there a value under a key, in memory or on disk?"""
@@ -118,8 +136,9 @@ class Cache:
     def _remember(self, key: str, value: Any) -> None:
         size = _size(value)
         with self._lock:
+            _, before = self._values.pop(key, (None, 0))
             self._values[key] = (value, size)
-            self._used += size
+            self._used += size - before
             while self._used > self.memory_bytes and len(self._values) > 1:
                 _, (_, freed) = self._values.popitem(last=False)
                 self._used -= freed

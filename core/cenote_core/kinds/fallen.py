@@ -13,7 +13,7 @@ from ..drifts.floating import floating, floating_ref
 from ..eaves.drips import all_drips, drips_ref, drops, drops_ref
 from ..eaves.icicles import icicles, icicles_ref
 from ..falling.splashes import rained_on
-from ..graph.derived import Ref
+from ..graph.derived import Ref, derived
 from ..hashing import content_hash
 from ..mesh.mesh import Mesh
 from ..mesh.packed import mesh_packet
@@ -25,8 +25,9 @@ from ..snow.cover import cover_ref, snow_cover
 from ..weather.exposure import wetted
 from .kind import Address, Part, or_ring
 
-_TOPS_CELL, _TOPS_ABOVE = 0.3, 200.0
-"""Metres between places at which the plate knows what roofs there are, and from which they are looked for."""
+_TOPS_CELL, _TOPS_ABOVE, _MOST_TOPS = 0.3, 200.0, 400_000
+"""Metres between places at which the plate knows what roofs there are, from which they are looked for, and how many there
+are of a site: on a large one they lie further apart."""
 
 
 class SnowOut(BaseModel):
@@ -111,12 +112,20 @@ def _hits_version(scene: Scene, owner: str) -> str:
     return content_hash(keys, now.rain > 0, now.wind_from, now.wind, _roofs_version(scene, owner))
 
 
+@derived(
+    lambda scene, wind_from, wind: [wind_from, wind, scene.rays.ref(tuple(scene.owners())), scene.mesh.ref(GROUND)],
+    keep="disk",
+)
+def _rained_on(scene: Scene, wind_from: float, wind: float) -> np.ndarray:
+    return rained_on(scene.standing(), *scene.mesh(GROUND).bounds(), wind_from, wind)
+
+
 def _hits_packet(scene: Scene, owner: str) -> bytes:
     """`splashes` (N, 3) places rain hits; `drips` (M, 6) where drops hang, metres they fall, seconds, share gone by."""
     now, dripping = scene.site.weather, all_drips(scene)
     arrays: dict[str, np.ndarray] = {}
     if now.rain > 0:
-        arrays["splashes"] = rained_on(scene.standing(), *scene.mesh(GROUND).bounds(), now.wind_from, now.wind)
+        arrays["splashes"] = _rained_on(scene, now.wind_from, now.wind)
     if dripping is not None:
         columns = (dripping.at, dripping.air, dripping.period, dripping.phase)
         arrays["drips"] = np.column_stack(columns).astype(np.float32)
@@ -130,7 +139,7 @@ def _roofs_version(scene: Scene, owner: str) -> str:
 def _roofs_packet(scene: Scene, owner: str) -> bytes:
     """`tops` (R, C) metres of the uppermost thing over the ground's box."""
     low, high = scene.mesh(GROUND).bounds()
-    return pack({"tops": _tops(scene, low, high)}, {"low": low.tolist(), "high": high.tolist()})
+    return pack({"tops": tops(scene)}, {"low": low.tolist(), "high": high.tolist()})
 
 
 def _roofs(scene: Scene, address: Address) -> str:
@@ -139,11 +148,15 @@ def _roofs(scene: Scene, address: Address) -> str:
     return address("roofs", GROUND, _roofs_version(scene, GROUND)) if needed else ""
 
 
-def _tops(scene: Scene, low: np.ndarray, high: np.ndarray) -> np.ndarray:
+@derived(lambda scene: [scene.rays.ref(tuple(scene.owners())), scene.mesh.ref(GROUND)], keep="disk")
+def tops(scene: Scene) -> np.ndarray:
     """(R, C) float32 metres of height of the uppermost thing over the ground's box: under it nothing falls."""
-    rows, columns = (int(np.ceil((high[k] - low[k]) / _TOPS_CELL)) for k in (2, 0))
+    low, high = scene.mesh(GROUND).bounds()
+    size = high - low
+    cell = max(_TOPS_CELL, float(np.sqrt(size[0] * size[2] / _MOST_TOPS)))
+    rows, columns = (int(np.ceil(size[k] / cell)) for k in (2, 0))
     x, z = np.meshgrid((np.arange(columns) + 0.5) / columns, (np.arange(rows) + 0.5) / rows)
-    at = np.column_stack([x.ravel(), np.full(x.size, 1.0), z.ravel()]) * (high - low) + low
+    at = np.column_stack([x.ravel(), np.full(x.size, 1.0), z.ravel()]) * size + low
     at[:, 1] = _TOPS_ABOVE
     down = np.tile(np.array([0, -1, 0], np.float32), (len(at), 1))
     met = scene.standing().meet(at.astype(np.float32), down, 2 * _TOPS_ABOVE)

@@ -1,9 +1,9 @@
-"""The whole kit made ahead, so that nobody waits for an asset or a picture when it is first used."""
+"""The kit made ahead, so that nobody waits for an asset or a picture when it is first used."""
 
 from __future__ import annotations
 
 import os
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from concurrent.futures import ProcessPoolExecutor
 from multiprocessing import get_context
 from pathlib import Path
@@ -18,23 +18,25 @@ from .kit import drawn_lods
 _kit: BuiltinKit
 
 
-def make_kit(folder: Path, half: int) -> Iterator[tuple[int, int]]:
-    """Make every asset and every material of the kit, on all cores, and leave them in the cache of a folder.
+def make_kit(
+    folder: Path, half: int, assets: Collection[str] | None = None, materials: Collection[str] | None = None
+) -> Iterator[tuple[int, int]]:
+    """Make assets and materials of the kit, on all cores, and leave them in the cache of a folder.
 
     Parameters
     ----------
     half : the half month of the year (0 to 23) whose leaves are drawn
+    assets, materials : ids of those that are made; all of the kit where none are named
 
     Yields
     ------
     how many are made, of how many
     """
-    far = [recipe.materials[SLOT] for recipe in ASSETS.values() if SLOT in recipe.materials]
+    wanted = [key for key in ASSETS if assets is None or key in assets]
+    surfaces = [key for key in MATERIALS if materials is None or key in materials]
+    far = [ASSETS[key].materials[SLOT] for key in wanted if SLOT in ASSETS[key].materials]
     # Far cards are drawn from finished assets and leaves.
-    rounds = [
-        [("asset", key) for key in ASSETS] + [("material", key) for key in MATERIALS],
-        [("far", key) for key in far],
-    ]
+    rounds = [[("asset", key) for key in wanted] + [("material", key) for key in surfaces], [("far", key) for key in far]]
     whole, done = sum(map(len, rounds)), 0
     with ProcessPoolExecutor(
         os.cpu_count() or 1, mp_context=get_context("spawn"), initializer=_start, initargs=(folder,)

@@ -7,6 +7,7 @@ age lie in databases and in their histories. `core_tests/fixtures` keeps plans o
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from typing import Any
 
@@ -16,7 +17,18 @@ from ..errors import CenoteError
 from .site import item_adapter
 
 Stored = dict[str, Any]
-STEPS: tuple[Callable[[Stored], Stored], ...] = ()
+
+def _with_fewer_ground_points(plan: Stored) -> Stored:
+    """From 1 to 2: a ground holds a quarter of the points it did; a larger one gets a coarser cell."""
+    if plan.get("kind") != "ground":
+        return plan
+    width, depth, cell = (float(plan.get(name, usual)) for name, usual in (("width", 40), ("depth", 40), ("cell", 0.25)))
+    if (width / cell + 1) * (depth / cell + 1) <= 2048 * 2048:
+        return plan
+    return {**plan, "cell": math.ceil(100 * math.sqrt(width * depth) / 2040) / 100}
+
+
+STEPS: tuple[Callable[[Stored], Stored], ...] = (_with_fewer_ground_points,)
 """From schema n to n + 1, the first from 1 to 2; each is given a plan of any kind, without its schema number."""
 SCHEMA = len(STEPS) + 1
 _MARK = "schema"

@@ -18,10 +18,12 @@ from ..tracer.film import FEATURES, Film, empty_film, load_film, noisy, save_fil
 from ..tracer.paths import View, see, trace
 from . import picture
 from .falling import falling_over
+from .kept import KeptStage
 from .prepare import Stage, camera, give_back, prepare
 from .settings import FILM, ProofSettings
 
-__all__ = ["FILM", "ProofSettings", "Tracing", "Watch", "render_proof"]
+__all__ = ["FILM", "ProofSettings", "Tracing", "Watch", "forget_last", "render_proof"]
+_LAST = KeptStage()
 _AT_ONCE = 2**18
 """Samples traced in one go, about a second's work: between two the picture may be looked at, stopped or paused."""
 _BEGINNING = (1, 2, 4)
@@ -77,7 +79,9 @@ def render_proof(
     detail = detail or (ROUGH if settings.quality == "rough" else GOOD)
     started = time.monotonic()
     watch.report("gathering the site", 0.02, None)
-    stage = prepare(scene, station, (settings.width, settings.height), detail)
+    # A good proof takes minutes anyway, and the memory that a kept stage would hold beside it.
+    gather = _LAST.get if detail.half_light else prepare
+    stage = gather(scene, station, (settings.width, settings.height), detail)
     watch.report("light", _PREPARED, None)
     job = Tracing(scene, stage, settings, detail, folder, watch)
     clean, passes = job.half() if detail.half_light else job.full(go_on)
@@ -101,6 +105,12 @@ def render_proof(
     del job, stage
     give_back()
     return made
+
+
+def forget_last() -> None:
+    """Give back what is kept for another rough proof of the same view."""
+    _LAST.forget()
+    give_back()
 
 
 class Tracing:

@@ -3,6 +3,8 @@ import { later } from './patient';
 
 /** So many small things are asked for at once; more would make the first of them wait for the last. */
 const A_TIME = 16;
+/** Said of a part that is too much to travel with the others. */
+const TOO_MUCH = 413;
 
 interface Asked {
   url: string;
@@ -26,7 +28,18 @@ export function fetchPart(url: string): Promise<ArrayBuffer> {
 function send() {
   const all = asked;
   asked = [];
-  for (let start = 0; start < all.length; start += A_TIME) void together(all.slice(start, start + A_TIME));
+  // Of the same thing for several askers one is fetched.
+  const each = [...new Map(all.map((one) => [one.url, shared(all.filter((other) => other.url === one.url))])).values()];
+  for (let start = 0; start < each.length; start += A_TIME) void together(each.slice(start, start + A_TIME));
+}
+
+/** All who ask for the same as one; each gets bytes of its own. */
+function shared(same: Asked[]): Asked {
+  return {
+    url: same[0].url,
+    take: (data) => same.forEach((one, k) => one.take(k ? data.slice(0) : data)),
+    fail: (error) => same.forEach((one) => one.fail(error)),
+  };
 }
 
 async function together(some: Asked[]) {
@@ -43,7 +56,7 @@ async function together(some: Asked[]) {
       at += 8 + length;
       if (status === 200) one.take(part);
       // Asked for by itself, it is asked for with patience.
-      else if (later(status)) void alone(one);
+      else if (later(status) || status === TOO_MUCH) void alone(one);
       else one.fail(reasonIn(part, status));
     }
   } catch (error) {

@@ -438,6 +438,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site_id}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Picture
+         * @description Keep what the plate shows (PNG, JPEG or WebP as the body): the site's card shows it until there is a proof.
+         */
+        put: operations["sites_api_put_picture"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site_id}/recipe": {
         parameters: {
             query?: never;
@@ -698,6 +718,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/work/sites/{site_id}/room": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Room
+         * @description How much room proofs and hand-overs of a site take.
+         */
+        get: operations["work_api_room"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/work/{job_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete
+         * @description Take away what a job made, for good.
+         */
+        delete: operations["work_api_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/work/{job_id}/cancel": {
         parameters: {
             query?: never;
@@ -752,6 +812,26 @@ export interface paths {
          * @description Take up a finished good proof again, for half its noise.
          */
         post: operations["work_api_go_on"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/work/{job_id}/keep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep
+         * @description Keep what a job made when there is no more room, or let it go with the others.
+         */
+        post: operations["work_api_keep"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2590,6 +2670,8 @@ export interface components {
              * Format: uuid
              */
             id: string;
+            /** Kept */
+            kept: boolean;
             /** Kind */
             kind: string;
             /** Left */
@@ -2621,6 +2703,11 @@ export interface components {
             state: "waiting" | "running" | "done" | "failed" | "cancelled";
             /** Title */
             title: string;
+        };
+        /** KeepIn */
+        KeepIn: {
+            /** Kept */
+            kept: boolean;
         };
         /**
          * KeepOut
@@ -3831,6 +3918,19 @@ export interface components {
             /** What */
             what: string;
         };
+        /** RoomOut */
+        RoomOut: {
+            /**
+             * Held
+             * @description Bytes of the site's proofs and hand-overs.
+             */
+            held: number;
+            /**
+             * Most
+             * @description Bytes that are kept; beyond that the oldest go, except for what is kept.
+             */
+            most: number;
+        };
         /**
          * RunoffRule
          * @description How many metres of rained-on surface drain over a place: streaks under sills, eaves and bolts.
@@ -3988,6 +4088,11 @@ export interface components {
             people: string[];
             /** Pieces */
             pieces: number;
+            /**
+             * Plate
+             * @description The plate's last picture.
+             */
+            plate: string | null;
             /** Proof */
             proof: string | null;
             /** Role */
@@ -5896,6 +6001,36 @@ export interface operations {
             507: components["responses"]["507"];
         };
     };
+    sites_api_put_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["400"];
+            401: components["responses"]["401"];
+            403: components["responses"]["403"];
+            404: components["responses"]["404"];
+            409: components["responses"]["409"];
+            413: components["responses"]["413"];
+            422: components["responses"]["422"];
+            429: components["responses"]["429"];
+            503: components["responses"]["503"];
+            507: components["responses"]["507"];
+        };
+    };
     sites_explain_api_recipe: {
         parameters: {
             query?: never;
@@ -6352,6 +6487,68 @@ export interface operations {
             507: components["responses"]["507"];
         };
     };
+    work_api_room: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoomOut"];
+                };
+            };
+            400: components["responses"]["400"];
+            401: components["responses"]["401"];
+            403: components["responses"]["403"];
+            404: components["responses"]["404"];
+            409: components["responses"]["409"];
+            413: components["responses"]["413"];
+            422: components["responses"]["422"];
+            429: components["responses"]["429"];
+            503: components["responses"]["503"];
+            507: components["responses"]["507"];
+        };
+    };
+    work_api_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: components["responses"]["400"];
+            401: components["responses"]["401"];
+            403: components["responses"]["403"];
+            404: components["responses"]["404"];
+            409: components["responses"]["409"];
+            413: components["responses"]["413"];
+            422: components["responses"]["422"];
+            429: components["responses"]["429"];
+            503: components["responses"]["503"];
+            507: components["responses"]["507"];
+        };
+    };
     work_api_cancel: {
         parameters: {
             query?: never;
@@ -6426,6 +6623,42 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            400: components["responses"]["400"];
+            401: components["responses"]["401"];
+            403: components["responses"]["403"];
+            404: components["responses"]["404"];
+            409: components["responses"]["409"];
+            413: components["responses"]["413"];
+            422: components["responses"]["422"];
+            429: components["responses"]["429"];
+            503: components["responses"]["503"];
+            507: components["responses"]["507"];
+        };
+    };
+    work_api_keep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepIn"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {

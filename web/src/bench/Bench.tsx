@@ -14,6 +14,7 @@ import { ConflictBar } from './ConflictBar';
 import { Course } from './Course';
 import { ImportDialog } from './ImportDialog';
 import { useKeys } from './keys';
+import { useLastPicture } from './lastPicture';
 import { Sheet } from './Sheet';
 import { SignInAgain } from './SignInAgain';
 import { TopBar } from './TopBar';
@@ -38,6 +39,7 @@ export function Bench({ person }: { person: Schemas['Person'] }) {
   const selected = useSite((s) => s.selected);
   const load = useSite((s) => s.load);
   useKeys();
+  useLastPicture();
   const queries = useQueryClient();
   const [tries, setTries] = useState(0);
   useEffect(() => {

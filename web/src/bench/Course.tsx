@@ -152,6 +152,28 @@ interface RowProps {
   onStack: (from: number, to: number) => void;
 }
 
+const toolsBeside = { display: 'flex', alignItems: 'center' } as const;
+/** Of a row that is not chosen they lie over its end when it is pointed at, so that its name has the room. */
+const toolsOver = {
+  ...toolsBeside,
+  position: 'absolute',
+  right: 0,
+  top: 0,
+  bottom: 0,
+  pl: 0.5,
+  opacity: 0,
+  bgcolor: ink.paper,
+} as const;
+
+function Lock({ open }: { open?: boolean }) {
+  return (
+    <svg width="12" height="13" viewBox="0 0 15 16" fill="none" stroke="currentColor" strokeWidth="1.3">
+      <rect x="2" y="7.500" width="11" height="7.500" />
+      <path d={open ? 'M4.500 7.500v-3a3 3 0 0 1 6 0' : 'M4.500 7.500v-3a3 3 0 0 1 6 0v3'} />
+    </svg>
+  );
+}
+
 /** What a row that is dragged carries: its place in the stack. */
 const PLACE = 'application/x-cenote-place';
 
@@ -190,9 +212,9 @@ function Row({ item, effect, on, text, onSelect, onHide, onLock, place, onStack 
         sx={{
           display: 'flex',
           alignItems: 'center',
+          position: 'relative',
           pl: 1,
-          '& .more': { opacity: on ? 1 : 0 },
-          '&:hover .more, &:focus-within .more': { opacity: 1 },
+          '&:hover .tools, &:focus-within .tools': { opacity: 1 },
         }}
       >
         <ButtonBase
@@ -207,66 +229,58 @@ function Row({ item, effect, on, text, onSelect, onHide, onLock, place, onStack 
               textAlign: 'left',
               fontSize: 12,
               lineHeight: 1.2,
+              display: '-webkit-box',
+              WebkitBoxOrient: 'vertical',
+              WebkitLineClamp: 2,
               overflow: 'hidden',
-              textOverflow: 'ellipsis',
             }}
+            title={plan.name}
           >
             {plan.name}
           </Typography>
           <Typography sx={{ fontFamily: mono, fontSize: 10.5 }}>{text}</Typography>
         </ButtonBase>
-        {place !== undefined && (
-          <Box className="more" sx={{ display: 'flex', flexDirection: 'column' }}>
-            <ButtonBase
-              aria-label={`${plan.name} higher`}
-              onClick={() => onStack(place, place - 1)}
-              sx={{ fontSize: 9, px: 0.25 }}
-            >
-              ▲
-            </ButtonBase>
-            <ButtonBase
-              aria-label={`${plan.name} lower`}
-              onClick={() => onStack(place, place + 1)}
-              sx={{ fontSize: 9, px: 0.25 }}
-            >
-              ▼
-            </ButtonBase>
-          </Box>
-        )}
-        <Tooltip
-          title={
-            plan.locked
-              ? 'Locked: brush, sheet and Delete leave it alone. Open the lock'
-              : 'Lock: brush, sheet and Delete leave it alone'
-          }
-        >
-          <ButtonBase
-            className={plan.locked ? '' : 'more'}
-            aria-pressed={plan.locked}
-            aria-label={`Lock ${plan.name}`}
-            onClick={onLock}
-            sx={{ px: 0.5 }}
+        {plan.locked && !on && <Lock />}
+        <Box className="tools" sx={on ? toolsBeside : toolsOver}>
+          {place !== undefined && (
+            <Box sx={{ display: 'flex', flexDirection: 'column' }}>
+              <ButtonBase
+                aria-label={`${plan.name} higher`}
+                onClick={() => onStack(place, place - 1)}
+                sx={{ fontSize: 9, px: 0.25 }}
+              >
+                ▲
+              </ButtonBase>
+              <ButtonBase
+                aria-label={`${plan.name} lower`}
+                onClick={() => onStack(place, place + 1)}
+                sx={{ fontSize: 9, px: 0.25 }}
+              >
+                ▼
+              </ButtonBase>
+            </Box>
+          )}
+          <Tooltip
+            title={
+              plan.locked
+                ? 'Locked: brush, sheet and Delete leave it alone. Open the lock'
+                : 'Lock: brush, sheet and Delete leave it alone'
+            }
           >
-            <svg width="12" height="13" viewBox="0 0 15 16" fill="none" stroke="currentColor" strokeWidth="1.3">
-              <rect x="2" y="7.500" width="11" height="7.500" />
-              <path d={plan.locked ? 'M4.500 7.500v-3a3 3 0 0 1 6 0v3' : 'M4.500 7.500v-3a3 3 0 0 1 6 0'} />
-            </svg>
-          </ButtonBase>
-        </Tooltip>
-        <Tooltip title={plan.visible ? 'Hide (H)' : 'Show (H)'}>
-          <ButtonBase
-            className="more"
-            aria-label={`${plan.visible ? 'Hide' : 'Show'} ${plan.name}`}
-            onClick={onHide}
-            sx={{ px: 0.5 }}
-          >
-            <svg width="13" height="13" viewBox="0 0 16 16" fill="none" stroke="currentColor" strokeWidth="1.3">
-              <path d="M1 8c2.500-5 11.500-5 14 0c-2.500 5-11.500 5-14 0z" />
-              <circle cx="8" cy="8" r="2" />
-              {!plan.visible && <path d="M2 14L14 2" />}
-            </svg>
-          </ButtonBase>
-        </Tooltip>
+            <ButtonBase aria-pressed={plan.locked} aria-label={`Lock ${plan.name}`} onClick={onLock} sx={{ px: 0.5 }}>
+              <Lock open={!plan.locked} />
+            </ButtonBase>
+          </Tooltip>
+          <Tooltip title={plan.visible ? 'Hide (H)' : 'Show (H)'}>
+            <ButtonBase aria-label={`${plan.visible ? 'Hide' : 'Show'} ${plan.name}`} onClick={onHide} sx={{ px: 0.5 }}>
+              <svg width="13" height="13" viewBox="0 0 16 16" fill="none" stroke="currentColor" strokeWidth="1.3">
+                <path d="M1 8c2.500-5 11.500-5 14 0c-2.500 5-11.500 5-14 0z" />
+                <circle cx="8" cy="8" r="2" />
+                {!plan.visible && <path d="M2 14L14 2" />}
+              </svg>
+            </ButtonBase>
+          </Tooltip>
+        </Box>
       </Box>
       {nothing && (
         <Typography sx={{ px: 1.5, pb: 0.5, fontSize: 10.5, color: on ? '#FBE9C6' : 'warning.main' }}>

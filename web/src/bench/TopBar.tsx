@@ -13,10 +13,9 @@ import { Mark } from './Mark';
 
 export function TopBar({ person, onImport }: { person: Schemas['Person']; onImport: (file: File) => void }) {
   const site = useSite(
-    useShallow(({ id, name, revision, saving, aside, savedAt, undo, redo, stepBack, stepForward, say }) => ({
+    useShallow(({ id, name, saving, aside, savedAt, undo, redo, stepBack, stepForward, say }) => ({
       id,
       name,
-      revision,
       saving,
       aside,
       savedAt,
@@ -85,7 +84,7 @@ export function TopBar({ person, onImport }: { person: Schemas['Person']; onImpo
           color: ended || site.aside.length || site.saving === 'waiting' ? 'error.main' : 'text.secondary',
         }}
       >
-        rev {site.revision} · {sign}
+        {sign}
       </Typography>
       <SpellBar />
       <Box sx={{ flex: 1 }} />

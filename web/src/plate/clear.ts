@@ -2,6 +2,7 @@ import * as THREE from 'three';
 import { afar } from './surfaceShader';
 import { withViews } from './views';
 import { skyToward, type Mirrored } from './water';
+import { patched } from './patched';
 
 /** Bodies of ice and water: they mirror the sky, show it upside down, and let some of what is behind them through. */
 export function clearMaterial(
@@ -20,17 +21,21 @@ export function clearMaterial(
       uMilky: { value: milky },
       uSize: { value: size },
     });
-    program.vertexShader = program.vertexShader
-      .replace('void main() {', 'varying vec3 vFrom;\nvarying vec3 vOut;\nvoid main() {')
-      .replace(
+    program.vertexShader = patched(
+      program.vertexShader,
+      ['void main() {', 'varying vec3 vFrom;\nvarying vec3 vOut;\nvoid main() {'],
+      [
         '#include <fog_vertex>',
         `#include <fog_vertex>
 vFrom = (modelMatrix * vec4(position, 1.0)).xyz - cameraPosition;
 vOut = mat3(modelMatrix) * normal;`,
-      );
-    program.fragmentShader = program.fragmentShader
-      .replace('void main() {', `${body}\nvoid main() {`)
-      .replace('#include <map_fragment>', 'diffuseColor = seen_through();');
+      ],
+    );
+    program.fragmentShader = patched(
+      program.fragmentShader,
+      ['void main() {', `${body}\nvoid main() {`],
+      ['#include <map_fragment>', 'diffuseColor = seen_through();'],
+    );
     withViews(program);
   };
   return material;

@@ -5,6 +5,7 @@ import * as shader from './surfaceShader';
 import { waterLightAdded, waterLightHead, waterLit } from './waterLight';
 import { withViews } from './views';
 import { withWind } from './windShader';
+import { patched, type Patch } from './patched';
 
 export interface Layer {
   key: string;
@@ -154,18 +155,21 @@ export function surfaceMaterial(
     }
     program.vertexShader =
       shader.vertexHead +
-      program.vertexShader
-        .replace('#include <uv_vertex>', `#include <uv_vertex>\n${shader.vertexBody}`)
-        .replace('#include <begin_vertex>', `#include <begin_vertex>\n${shader.rises}`);
-    program.fragmentShader = program.fragmentShader
-      .replace('void main() {', `${shader.fragmentHead}\n${lit ? waterLightHead : ''}\nvoid main() {\n`)
-      .replace('#include <lights_fragment_end>', lit ? waterLightAdded : '#include <lights_fragment_end>')
-      .replace('#include <map_fragment>', 'layDown();\ndiffuseColor.rgb *= sColour;')
-      .replace('#include <alphatest_pars_fragment>', `#include <alphatest_pars_fragment>\n${cut ? thinCut : ''}`)
-      .replace('#include <alphatest_fragment>', cut ? cutOut : '#include <alphatest_fragment>')
-      .replace('#include <roughnessmap_fragment>', 'float roughnessFactor = clamp(sRough, 0.08, 1.0);')
-      .replace('#include <metalnessmap_fragment>', 'float metalnessFactor = sMetal;')
-      .replace('#include <normal_fragment_maps>', 'normal = bent(normal);');
+      patched(
+        program.vertexShader,
+        ['#include <uv_vertex>', `#include <uv_vertex>\n${shader.vertexBody}`],
+        ['#include <begin_vertex>', `#include <begin_vertex>\n${shader.rises}`],
+      );
+    program.fragmentShader = patched(
+      program.fragmentShader,
+      ['void main() {', `${shader.fragmentHead}\n${lit ? waterLightHead : ''}\nvoid main() {\n`],
+      ['#include <lights_fragment_end>', lit ? waterLightAdded : '#include <lights_fragment_end>'],
+      ['#include <map_fragment>', 'layDown();\ndiffuseColor.rgb *= sColour;'],
+      ['#include <alphatest_pars_fragment>', `#include <alphatest_pars_fragment>\n${cut ? thinCut : ''}`],
+      ['#include <alphatest_fragment>', cut ? cutOut : '#include <alphatest_fragment>'],
+      ...(plain ? [] : [gloss, metal]),
+      ['#include <normal_fragment_maps>', 'normal = bent(normal);'],
+    );
     withViews(program);
   };
   material.userData = { uniforms, layers };
@@ -179,11 +183,19 @@ export function surfaceMaterial(
   return material;
 }
 
+/** What a plain material, which is lit in one way only, has no place for. */
+const gloss: Patch = ['#include <roughnessmap_fragment>', 'float roughnessFactor = clamp(sRough, 0.08, 1.0);'];
+const metal: Patch = ['#include <metalnessmap_fragment>', 'float metalnessFactor = sMetal;'];
+const leafGloss: Patch = [
+  '#include <roughnessmap_fragment>',
+  'float roughnessFactor = max(wet_roughness(roughness, sWet), 0.3);',
+];
+
 /** Faces of a mirrored instance wind the other way round: what three.js takes for their back is their front. */
 export function withHand(program: THREE.WebGLProgramParametersWithUniforms) {
   const hand = 'vHand = 1.0;\n#ifdef USE_INSTANCING\nvHand = sign(determinant(mat3(instanceMatrix)));\n#endif';
-  program.vertexShader = `varying float vHand;\n${program.vertexShader.replace('#include <begin_vertex>', `#include <begin_vertex>\n${hand}`)}`;
-  program.fragmentShader = `varying float vHand;\n${program.fragmentShader.replace('#include <normal_fragment_begin>', '#include <normal_fragment_begin>\nnormal *= vHand;\nnonPerturbedNormal *= vHand;')}`;
+  program.vertexShader = `varying float vHand;\n${patched(program.vertexShader, ['#include <begin_vertex>', `#include <begin_vertex>\n${hand}`])}`;
+  program.fragmentShader = `varying float vHand;\n${patched(program.fragmentShader, ['#include <normal_fragment_begin>', '#include <normal_fragment_begin>\nnormal *= vHand;\nnonPerturbedNormal *= vHand;'])}`;
 }
 
 /** One grey for all: shapes alone. */
@@ -300,18 +312,19 @@ export function leafMaterial(
     Object.assign(program.uniforms, fallenUniforms(answer));
     program.fragmentShader = shader.leafHead + program.fragmentShader;
     // Normals of leaves lean out of the crown, so that it is lit as a body: they are not turned for back faces.
-    program.fragmentShader = program.fragmentShader
-      .replace('#include <alphatest_pars_fragment>', `#include <alphatest_pars_fragment>\n${thinCut}`)
-      .replace(
+    program.fragmentShader = patched(
+      program.fragmentShader,
+      ['#include <alphatest_pars_fragment>', `#include <alphatest_pars_fragment>\n${thinCut}`],
+      [
         '#include <alphatest_fragment>',
         `if (diffuseColor.a < thinCut(vMapUv, alphaTest)) discard;\n${shader.fallenOnLeaf}`,
-      )
-      .replace('#include <roughnessmap_fragment>', 'float roughnessFactor = max(wet_roughness(roughness, sWet), 0.3);')
-      .replace(
+      ],
+      ...(plain ? [] : [leafGloss]),
+      [
         '#include <normal_fragment_begin>',
         'float faceDirection = 1.0;\nvec3 normal = normalize(vNormal);\nvec3 nonPerturbedNormal = normal;',
-      )
-      .replace(
+      ],
+      [
         '#include <lights_fragment_end>',
         `#include <lights_fragment_end>
         #if NUM_DIR_LIGHTS > 0
@@ -319,7 +332,8 @@ export function leafMaterial(
           vec3 through = max(0.0, dot(-geometryNormal, directLight.direction)) * directLight.color;
           reflectedLight.directDiffuse = mix(reflectedLight.directDiffuse, through * BRDF_Lambert(diffuseColor.rgb), 0.5 * uThrough);
         #endif`,
-      );
+      ],
+    );
     withViews(program);
   };
   return material;
@@ -358,11 +372,13 @@ export function decalMaterial(
       uRelief: { value: base.relief },
       uDepth: { value: base.depth },
     });
-    program.fragmentShader = program.fragmentShader
-      .replace('void main() {', `${shader.decalHead}\nvoid main() {\n`)
-      .replace('#include <color_fragment>', 'weatherDecal(diffuseColor, vColor);')
-      .replace('#include <roughnessmap_fragment>', 'float roughnessFactor = clamp(sRough, 0.08, 1.0);')
-      .replace('#include <normal_fragment_maps>', 'normal = leaned(normal);');
+    program.fragmentShader = patched(
+      program.fragmentShader,
+      ['void main() {', `${shader.decalHead}\nvoid main() {\n`],
+      ['#include <color_fragment>', 'weatherDecal(diffuseColor, vColor);'],
+      ...(plain ? [] : [gloss]),
+      ['#include <normal_fragment_maps>', 'normal = leaned(normal);'],
+    );
     withViews(program);
   };
   return material;

@@ -1,5 +1,6 @@
 import * as THREE from 'three';
 import { densityView } from '../kinds/drift/density';
+import { patched } from './patched';
 
 /** One way of seeing the site. To add another, add an entry. */
 export interface ViewMode {
@@ -120,7 +121,9 @@ export const viewEnd = names
 /** Let a material be seen in every view. */
 export function withViews(program: THREE.WebGLProgramParametersWithUniforms) {
   Object.assign(program.uniforms, viewUniforms);
-  program.fragmentShader = program.fragmentShader
-    .replace('void main() {', `${viewHead}\nvoid main() {\n`)
-    .replace('#include <tonemapping_fragment>', `#include <tonemapping_fragment>\n${viewEnd}`);
+  program.fragmentShader = patched(
+    program.fragmentShader,
+    ['void main() {', `${viewHead}\nvoid main() {\n`],
+    ['#include <tonemapping_fragment>', `#include <tonemapping_fragment>\n${viewEnd}`],
+  );
 }

@@ -1,6 +1,7 @@
 import * as THREE from 'three';
 import { formulas } from './formulas.gen';
 import { withViews } from './views';
+import { patched } from './patched';
 
 /** The sky that water mirrors, and the light it is in. */
 export interface Mirrored {
@@ -42,17 +43,23 @@ export function sheetMaterial({ name, uniforms, attributes = [], body, colour }:
   material.customProgramCacheKey = () => name;
   material.onBeforeCompile = (program) => {
     Object.assign(program.uniforms, uniforms);
-    program.vertexShader = program.vertexShader.replace('void main() {', `${declared}\nvoid main() {`).replace(
-      '#include <fog_vertex>',
-      `#include <fog_vertex>
+    program.vertexShader = patched(
+      program.vertexShader,
+      ['void main() {', `${declared}\nvoid main() {`],
+      [
+        '#include <fog_vertex>',
+        `#include <fog_vertex>
 vec4 at = modelMatrix * vec4(position, 1.0);
 vFrom = at.xyz - cameraPosition;
 vPlace = at.xz;
 ${handed}`,
+      ],
     );
-    program.fragmentShader = program.fragmentShader
-      .replace('void main() {', `${varyings.join('\n')}\n${body}\nvoid main() {`)
-      .replace('#include <map_fragment>', `diffuseColor = ${colour};`);
+    program.fragmentShader = patched(
+      program.fragmentShader,
+      ['void main() {', `${varyings.join('\n')}\n${body}\nvoid main() {`],
+      ['#include <map_fragment>', `diffuseColor = ${colour};`],
+    );
     withViews(program);
   };
   return material;

@@ -2,6 +2,7 @@ import * as THREE from 'three';
 import type { PlanOf } from '../api/client';
 import { constants, windFormulas } from './formulas.gen';
 import { roofCode, roofUniforms } from './roofs';
+import { patched } from './patched';
 
 /**
  * How far plants are bent by the wind. Proofs and hand-overs hold one moment of the same movement, by
@@ -68,5 +69,5 @@ gl_Position = projectionMatrix * mvPosition;
  */
 export function withWind(program: THREE.WebGLProgramParametersWithUniforms, tall: number) {
   Object.assign(program.uniforms, windUniforms, roofUniforms, { uTall: { value: tall } });
-  program.vertexShader = windHead + program.vertexShader.replace('#include <project_vertex>', projected);
+  program.vertexShader = windHead + patched(program.vertexShader, ['#include <project_vertex>', projected]);
 }

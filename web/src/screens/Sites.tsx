@@ -113,6 +113,9 @@ export function Sites({ person }: { person: Schemas['Person'] }) {
             <Typography variant="h3" sx={{ mb: 0.5 }}>
               Put away
             </Typography>
+            <Typography sx={{ fontSize: 12, color: 'text.secondary', mb: 0.5 }}>
+              Kept for 60 days after it was put away, then deleted for good.
+            </Typography>
             {away.data?.map((site) => (
               <Box key={site.id} sx={{ display: 'flex', alignItems: 'baseline', gap: 2 }}>
                 <Typography sx={{ minWidth: 220 }}>{site.name}</Typography>
@@ -139,10 +142,10 @@ function Card({ site, onRemove }: { site: Schemas['SiteCard']; onRemove: () => v
     <Box component="article" aria-label={site.name} sx={{ bgcolor: ink.panel, border: `1px solid ${ink.ink}`, p: 1 }}>
       <Box sx={{ border: `1px solid ${ink.line}` }}>
         <Link to={`/sites/${site.id}`} aria-label={`Open ${site.name}`}>
-          {site.proof ? (
+          {site.proof || site.plate ? (
             <img
-              src={site.proof}
-              alt={`Last proof of ${site.name}`}
+              src={site.proof ?? site.plate ?? ''}
+              alt={site.proof ? `Last proof of ${site.name}` : `${site.name} as the plate showed it last`}
               style={{ display: 'block', width: '100%', aspectRatio: '16 / 10', objectFit: 'cover' }}
             />
           ) : (
@@ -155,7 +158,7 @@ function Card({ site, onRemove }: { site: Schemas['SiteCard']; onRemove: () => v
                 background: `repeating-linear-gradient(45deg, ${ink.paper} 0 11px, ${ink.panel} 11px 22px)`,
               }}
             >
-              <Typography sx={{ bgcolor: ink.panel, px: 1 }}>no proof yet</Typography>
+              <Typography sx={{ bgcolor: ink.panel, px: 1 }}>no picture yet</Typography>
             </Box>
           )}
         </Link>

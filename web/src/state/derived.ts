@@ -73,5 +73,16 @@ function useJobsQuery() {
 
 export const useJobs = () => useJobsQuery().data ?? [];
 
+/** Bytes that the site's proofs and hand-overs take, and how many they may; asked anew with each that is made or deleted. */
+export function useRoom() {
+  const id = useSite((s) => s.id);
+  const ended = useJobs().filter((job) => job.finished).length;
+  return useQuery({
+    queryKey: ['room', id, ended],
+    enabled: Boolean(id),
+    queryFn: async () => given(await api.GET('/api/work/sites/{site_id}/room', { params: { path: { site_id: id } } })),
+  }).data;
+}
+
 /** Is the server out of reach? Told by what is asked for all the time. */
 export const useLost = () => useJobsQuery().failureCount > 0;

@@ -55,6 +55,35 @@ describe('many small things', () => {
     expect(asked).toEqual([all[3]]);
   });
 
+  test('the same thing for several askers is fetched once, and each has bytes of its own', async () => {
+    const [one, other, another] = await Promise.all([fetchPart(all[5]), fetchPart(all[6]), fetchPart(all[5])]);
+    expect([one, other, another].map((data) => [...new Uint8Array(data)])).toEqual([
+      [5, 6],
+      [6, 7],
+      [5, 6],
+    ]);
+    expect(one).not.toBe(another);
+    expect(asked.join().match(/part%2F5%3F/g)).toHaveLength(1);
+  });
+
+  test('what is too much to travel with the others is asked for alone', async () => {
+    let times = 0;
+    const { data } = answers[all[2]];
+    answers[all[2]] = {
+      get status() {
+        times += 1;
+        return times === 1 ? 413 : 200;
+      },
+      data,
+    };
+    const found = await Promise.all([fetchPart(all[1]), fetchPart(all[2])]);
+    expect(found.map((part) => [...new Uint8Array(part)])).toEqual([
+      [1, 2],
+      [2, 3],
+    ]);
+    expect(asked[1]).toBe(all[2]);
+  });
+
   test('one that is refused takes no other with it, and says why', async () => {
     const [good, bad, other] = await Promise.allSettled([fetchPart(all[0]), fetchPart('/nowhere'), fetchPart(all[1])]);
     expect([good.status, bad.status, other.status]).toEqual(['fulfilled', 'rejected', 'fulfilled']);

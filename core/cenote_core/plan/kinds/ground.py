@@ -10,7 +10,8 @@ from ...base.fields import Item, ItemId, Name, PlanModel, Point2, quantity, seed
 from ...base.names import GROUND
 from ..rules import Rule
 
-MOST_POINTS = 4096 * 4096
+MOST_POINTS = 2048 * 2048
+"""Points of a ground: with rain and snow on them they take some two gigabytes while they are worked out."""
 
 
 class Terrace(PlanModel):

@@ -37,7 +37,7 @@ class WeatherState(PlanModel):
     )
     dried: float = quantity(
         0.0, 0.0, 1.0, "", "How far it has dried since: what lies open to sun and wind first, hollows and lee last.", 0.05,
-        "dried since", (0, 1, 1),
+        "drying since then", (0, 1, 1),
     )  # fmt: skip
     rain: float = quantity(
         0.0, 0.0, 100.0, "mm/h", "Rain that falls: 2 a drizzle, 8 steady rain, 40 a cloudburst.", 0.5, "rain falling",

@@ -10,8 +10,12 @@ from django.core.management.base import BaseCommand
 from django.db import close_old_connections
 
 from cenote_core.proofs.prewarm import make_kernels
+from cenote_core.proofs.render import forget_last
 from work.child import DONE
 from work.running import run
+
+_IDLE = 180.0
+"""Seconds without a job after which what was kept for another proof of the same view is given back."""
 
 
 class Command(BaseCommand):
@@ -28,7 +32,11 @@ class Command(BaseCommand):
         waiting: queue.Queue[str] = queue.Queue()
         threading.Thread(target=_listen, args=(waiting,), daemon=True).start()
         while True:
-            job_id = waiting.get()
+            try:
+                job_id = waiting.get(timeout=_IDLE)
+            except queue.Empty:
+                forget_last()
+                continue
             close_old_connections()
             run(job_id, kinds)
             print(f"{DONE} {job_id}", flush=True)

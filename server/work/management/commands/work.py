@@ -2,18 +2,23 @@
 
 import logging
 import threading
+import time
 
 from django.core.management.base import BaseCommand
 from django.db import InterfaceError, OperationalError, close_old_connections
 from procrastinate.contrib.django import app
 
 from accounts.once import forget_old
+from kit.keeping import sweep as sweep_kit
+from work.keeping import sweep as sweep_jobs
 from work.running import recover_lost
 from work.tasks import ROUGH, WORK, ask, child
 
 log = logging.getLogger("cenote.work")
 _LOOKS_EVERY = 15.0
 """Seconds between two looks for jobs whose worker has died."""
+_SWEEPS_EVERY = 3600.0
+"""Seconds between two looks for files that nobody can reach any more."""
 _GRACEFUL = 1.0
 """Seconds that the job under way has when the worker is told to stop: it is put back for the next worker."""
 
@@ -30,7 +35,9 @@ class Command(BaseCommand):
         self.stdout.write(f"worker of queue {options['queue']}")
         worker = app.with_connector(app.connector.get_worker_connector())
         try:
-            worker.run_worker(queues=[options["queue"]], concurrency=1, shutdown_graceful_timeout=_GRACEFUL)
+            worker.run_worker(
+                queues=[options["queue"]], concurrency=1, shutdown_graceful_timeout=_GRACEFUL, delete_jobs="always"
+            )
         finally:
             child.end()
 
@@ -38,10 +45,15 @@ class Command(BaseCommand):
 def _look_for_lost() -> None:
     """Jobs nobody works on any more are found by the clock, whether or not somebody looks at them."""
     waiting = threading.Event()
+    swept = -_SWEEPS_EVERY
     while not waiting.wait(_LOOKS_EVERY):
         close_old_connections()
         try:
             recover_lost(ask)
             forget_old()
+            if time.monotonic() - swept > _SWEEPS_EVERY:
+                swept = time.monotonic()
+                sweep_jobs()
+                sweep_kit()
         except (OperationalError, InterfaceError):
             log.warning("The database cannot be reached; lost jobs are looked for later")

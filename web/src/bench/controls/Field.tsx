@@ -18,6 +18,8 @@ interface Props {
   slider?: { min: number; max: number; curve?: number };
   /** What is known of it, where no model declares it. */
   declared?: Setting;
+  /** What nought means, where it is no amount: said instead of it. */
+  zero?: string;
   /** Without the column for the unit, where space is short. */
   bare?: boolean;
 }
@@ -38,6 +40,7 @@ export const Field = memoControl<Props>(function Field({
   disabled,
   slider: asked,
   declared: given,
+  zero,
   bare,
 }) {
   const id = useId();
@@ -107,7 +110,7 @@ export const Field = memoControl<Props>(function Field({
           </Typography>
           <InputBase
             id={id}
-            value={text ?? shown(value, declared.step)}
+            value={text ?? (zero && value === 0 ? zero : shown(value, declared.step))}
             disabled={disabled}
             onFocus={(e) => e.target.select()}
             onChange={(e) => setText(e.target.value)}

@@ -9,6 +9,7 @@ import { Field } from '../controls/Field';
 import { Section } from '../controls/Section';
 import { useItem } from '../controls/useItem';
 import { JobRow } from './proof/JobRow';
+import { Room } from './proof/Room';
 import { proofSizes, type Box4 } from './proof/frame';
 
 export function ProofSheet() {
@@ -102,6 +103,7 @@ export function ProofSheet() {
       </Section>
       <Section title="Made" remark={`${jobs.length}`}>
         {jobs.length === 0 && <Typography sx={{ fontSize: 12, color: 'text.secondary' }}>Nothing yet.</Typography>}
+        {jobs.length > 0 && <Room />}
         {jobs.map((job) => (
           <JobRow key={job.id} job={job} onShow={() => set({ proof: job.id })} />
         ))}

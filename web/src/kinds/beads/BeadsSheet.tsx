@@ -93,7 +93,7 @@ export function BeadsSheet({ itemKey }: { itemKey: string }) {
         {number('size', 'larger ones')}
         {number('crowded', 'grown together')}
         {number('between', 'young ones between')}
-        {number('angle', 'contact angle')}
+        {number('angle', 'contact angle', 'material’s')}
         {number('uneven', 'uneven edge')}
         {number('amount', 'amount')}
         {!plan.drawn && number('pool', 'pool at its foot')}

@@ -39,7 +39,7 @@ export function GroundSheet({ itemKey }: { itemKey: string }) {
         {number('amount', 'amount')}
         {number('feature', 'width of humps')}
         {number('detail', 'finer layers')}
-        {number('ridged', 'soft – ridged')}
+        {number('ridged', 'ridges, from soft to sharp')}
         {number('seed', 'seed')}
       </Section>
       <HeightImage plan={plan} number={number} onCommit={keep} />

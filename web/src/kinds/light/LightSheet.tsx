@@ -17,17 +17,17 @@ export function LightSheet({ itemKey }: { itemKey: string }) {
   return (
     <>
       <Section title="Sun">
-        {number('azimuth', 'stands in the')}
-        {number('elevation', 'height')}
+        {number('azimuth', 'direction, from north')}
+        {number('elevation', 'above the horizon')}
       </Section>
       <Section title="Sky">
         {number('cloud', 'cloud')}
         {number('turbidity', 'haziness of the air')}
-        {number('haze', 'distance pales')}
-        {number('water_light', 'light of water')}
+        {number('haze', 'haze with distance')}
+        {number('water_light', 'light thrown up by water')}
         {number('seed', 'seed')}
       </Section>
-      <Section title="Picture">{number('exposure', 'exposure')}</Section>
+      <Section title="Exposure">{number('exposure', 'exposure')}</Section>
       <Weather />
     </>
   );

@@ -4,29 +4,47 @@ import type { State } from './spells';
 
 type Numbers = (name: keyof State, label: string) => ReactNode;
 
-/** What falls and lies, and how the air is: the numbers of a spell and of the weather that shows. */
+/** What falls and lies, and how the air is: the numbers of a spell and of the weather that shows, by sections. */
+export const weatherNumbers: [title: string, numbers: [name: keyof State, label: string][]][] = [
+  [
+    'Water',
+    [
+      ['wetness', 'wetness in the open'],
+      ['dried', 'drying since then'],
+      ['standing', 'standing water'],
+      ['rain', 'rain falling'],
+    ],
+  ],
+  [
+    'Snow and frost',
+    [
+      ['snow', 'snow on open ground'],
+      ['melted', 'of it melted'],
+      ['snowfall', 'snow falling'],
+      ['frost', 'frost'],
+      ['icicles', 'longest icicle'],
+    ],
+  ],
+  [
+    'In the air',
+    [
+      ['fog', 'fog'],
+      ['dust', 'dust that has settled'],
+      ['overcast', 'clouds closed'],
+      ['exposure', 'exposure'],
+    ],
+  ],
+];
+
+/** Controls for all of them. */
 export function WeatherNumbers({ number }: { number: Numbers }) {
   return (
     <>
-      <Section title="Water">
-        {number('wetness', 'wetness in the open')}
-        {number('dried', 'dried since')}
-        {number('standing', 'standing water')}
-        {number('rain', 'rain falling')}
-      </Section>
-      <Section title="Snow and frost">
-        {number('snow', 'snow on open ground')}
-        {number('melted', 'of it melted')}
-        {number('snowfall', 'snow falling')}
-        {number('frost', 'frost')}
-        {number('icicles', 'longest icicle')}
-      </Section>
-      <Section title="In the air">
-        {number('fog', 'fog')}
-        {number('dust', 'dust that has settled')}
-        {number('overcast', 'clouds closed')}
-        {number('exposure', 'exposure')}
-      </Section>
+      {weatherNumbers.map(([title, numbers]) => (
+        <Section key={title} title={title}>
+          {numbers.map(([name, label]) => number(name, label))}
+        </Section>
+      ))}
     </>
   );
 }

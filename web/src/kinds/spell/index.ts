@@ -2,6 +2,7 @@ import { fresh } from '../../api/defaults';
 import { freeName, top } from '../../bench/fresh';
 import { kindView } from '../kind';
 import { Mark } from './Gauge';
+import { Offer } from './Offer';
 import { SpellSheet } from './SpellSheet';
 import { stateOf, weatherOf } from './spells';
 
@@ -9,6 +10,7 @@ export default kindView<'spell'>({
   kind: 'spell',
   step: { name: 'Water', key: '6' },
   sheet: SpellSheet,
+  offer: Offer,
   fresh: (items) =>
     fresh('spell', {
       name: freeName(items, 'new spell'),

@@ -3,6 +3,7 @@ import { useQueryClient } from '@tanstack/react-query';
 import { api, sentence, type Job } from '../../../api/client';
 import { useSite } from '../../../state/site';
 import { figure, ink, mono } from '../../../theme';
+import { JobKeeping } from './JobKeeping';
 import { isBusy, pictureOf, timeLeft } from './job';
 
 const small = { fontFamily: mono, fontSize: 11 } as const;
@@ -12,15 +13,10 @@ export function JobRow({ job, onShow }: { job: Job; onShow: () => void }) {
   const files = Object.entries((job.result.files ?? {}) as Record<string, number>);
   const queries = useQueryClient();
   const say = useSite((s) => s.say);
-  const tell = async (what: 'cancel' | 'enough' | 'go-on') => {
-    const params = { params: { path: { job_id: job.id } } };
+  const path = { params: { path: { job_id: job.id } } };
+  const tell = async (asked: Promise<{ error?: unknown }>) => {
     try {
-      const { error } =
-        what === 'cancel'
-          ? await api.POST('/api/work/{job_id}/cancel', params)
-          : what === 'enough'
-            ? await api.POST('/api/work/{job_id}/enough', params)
-            : await api.POST('/api/work/{job_id}/go-on', params);
+      const { error } = await asked;
       if (error) say(sentence(error));
     } catch (error) {
       say(sentence(error));
@@ -75,12 +71,16 @@ export function JobRow({ job, onShow }: { job: Job; onShow: () => void }) {
         <Box sx={{ display: 'flex', gap: 1, mt: 0.5 }}>
           {job.pictures > 0 && (
             <Tooltip title="End here: take the picture as it is now">
-              <Button variant="outlined" disabled={job.enough} onClick={() => tell('enough')}>
+              <Button
+                variant="outlined"
+                disabled={job.enough}
+                onClick={() => tell(api.POST('/api/work/{job_id}/enough', path))}
+              >
                 {job.enough ? 'Ending…' : 'Good enough'}
               </Button>
             </Tooltip>
           )}
-          <Button onClick={() => tell('cancel')}>Cancel</Button>
+          <Button onClick={() => tell(api.POST('/api/work/{job_id}/cancel', path))}>Cancel</Button>
         </Box>
       )}
       {job.state === 'done' && job.kind === 'proof' && (
@@ -91,7 +91,7 @@ export function JobRow({ job, onShow }: { job: Job; onShow: () => void }) {
           </Typography>
           {job.can_go_on && (
             <Tooltip title="Trace on from here until half of the noise is left">
-              <Button variant="outlined" onClick={() => tell('go-on')}>
+              <Button variant="outlined" onClick={() => tell(api.POST('/api/work/{job_id}/go-on', path))}>
                 Go on
               </Button>
             </Tooltip>
@@ -106,6 +106,13 @@ export function JobRow({ job, onShow }: { job: Job; onShow: () => void }) {
           {figure(bytes / 1e6, 1)} MB
         </Typography>
       ))}
+      {!busy && (
+        <JobKeeping
+          job={job}
+          onKeep={(kept) => tell(api.POST('/api/work/{job_id}/keep', { ...path, body: { kept } }))}
+          onDelete={() => tell(api.DELETE('/api/work/{job_id}', path))}
+        />
+      )}
     </Box>
   );
 }
