@@ -8,10 +8,11 @@ ROOT = Path(__file__).resolve().parent.parent.parent
 sys.path[:0] = [p for p in (str(ROOT / "core"), str(ROOT / "server"), str(ROOT)) if p not in sys.path]
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "cenote.settings")
 
-from django.core.asgi import get_asgi_application  # noqa: E402
+import django  # noqa: E402
 
-django = get_asgi_application()
+django.setup(set_prefix=False)
 
 from cenote.bodies import BoundedBodies  # noqa: E402
+from sites.asking import AskingHandler  # noqa: E402
 
-application = BoundedBodies(django)
+application = BoundedBodies(AskingHandler())

@@ -32,7 +32,6 @@ INSTALLED_APPS = [
     "work",
 ]
 MIDDLEWARE = [
-    "sites.asking.Bounded",
     "django.middleware.security.SecurityMiddleware",
     "csp.middleware.CSPMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",

@@ -3,16 +3,15 @@
 from collections.abc import AsyncIterator, Iterator
 
 from asgiref.sync import sync_to_async
-from django.core.handlers.asgi import ASGIRequest
-from django.http import HttpRequest, StreamingHttpResponse
+from django.http import StreamingHttpResponse
 from django.http.response import HttpResponseBase
 
 BLOCK = 256 * 1024
 
 
-def in_blocks(request: HttpRequest, answer: HttpResponseBase) -> HttpResponseBase:
+def in_blocks(answer: HttpResponseBase) -> HttpResponseBase:
     """The answer, read from its file or function outside of the event loop; django would read all of it first."""
-    if isinstance(request, ASGIRequest) and isinstance(answer, StreamingHttpResponse) and not answer.is_async:
+    if isinstance(answer, StreamingHttpResponse) and not answer.is_async:
         answer.streaming_content = _blocks(iter(answer.streaming_content))
     return answer
 

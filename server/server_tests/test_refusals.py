@@ -123,8 +123,9 @@ class Parts(TestCase):
         (folder(job.pk) / "a.png").write_bytes(b"pixels")
         answer = self.of(f"/api/work/{job.pk}/files/a.png")
         self.assertEqual(answer.status_code, 200)
-        self.assertEqual(struct.unpack_from("<II", answer.getvalue()), (200, 6))
-        self.assertEqual(answer.content[8:], b"pixels")
+        content = answer.getvalue()
+        self.assertEqual(struct.unpack_from("<II", content), (200, 6))
+        self.assertEqual(content[8:], b"pixels")
 
 
 def archive(**entries):

@@ -8,10 +8,11 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from typing import Any
 
-from asgiref.sync import markcoroutinefunction
 from django.conf import settings
+from django.core.handlers.asgi import ASGIHandler, ASGIRequest
 from django.db import connection
 from django.http import HttpRequest
+from django.http.response import HttpResponseBase
 
 from cenote.recent import Recent
 from cenote.streams import in_blocks
@@ -86,25 +87,18 @@ def let_go() -> None:
         connection.close()
 
 
-class Bounded:
-    """Middleware: every request asks as itself, and stops when whoever asked has gone.
+class AskingHandler(ASGIHandler):
+    """Serves requests as ASGI does, each as an asker, which hears it when the page that asked has gone.
 
-    It is the outermost and the only one that has to know how requests are carried: between it and the view all runs in the
-    one thread of the request. It could run synchronously too; django would then run it so, because its neighbours do, and
-    nobody would hear that a page has gone.
+    No middleware could: django runs one that may run either way as its neighbours run, and ours are synchronous.
     """
 
-    sync_capable, async_capable = False, True
-
-    def __init__(self, get_response):
-        self.get_response = get_response
-        markcoroutinefunction(self)
-
-    async def __call__(self, request: HttpRequest):
+    async def get_response_async(self, request: ASGIRequest) -> HttpResponseBase:
+        """The answer to a request; what it computes stops at the next step once nobody waits for it any more."""
         request.asker = RequestAsker()
-        going = asyncio.ensure_future(self.get_response(request))
+        going = asyncio.ensure_future(super().get_response_async(request))
         try:
-            return in_blocks(request, await asyncio.shield(going))
+            return in_blocks(await asyncio.shield(going))
         except asyncio.CancelledError:
             # The thread it computes in cannot be ended from outside; it looks here between two steps.
             request.asker.abandoned.set()
@@ -119,6 +113,9 @@ class Asking:
         self.get_response = get_response
 
     def __call__(self, request: HttpRequest):
+        if not hasattr(request, "asker"):
+            # Not served by ASGI: nobody tells when whoever asked has gone.
+            request.asker = RequestAsker()
         request.asker.person = lambda: request.user.pk
         with asking(request.asker):
             return self.get_response(request)

@@ -19,6 +19,7 @@ from ..kit.impostor import SLOT
 from ..light.sky import make_sky
 from ..materials.catalogue import CATALOGUE as MATERIALS
 from ..materials.catalogue import GONE, aspect_of, is_window, sheds_of
+from ..materials.figures import FIGURES, figures_of
 from ..plan import SpellPlan, WeatherPlan
 from ..scene.scene import PREVIEW_LIMIT, Scene
 from . import fallen
@@ -111,18 +112,15 @@ def material_properties(scene: Scene, key: str) -> dict[str, Any]:
     }
 
 
-@derived(lambda scene, key: scene.kit.material_ref(key), keep="disk")
 def _figures(scene: Scene, key: str) -> dict[str, Any]:
+    """Of the kit's own they are known; no picture is made for them."""
+    return FIGURES[key] if key in FIGURES else _figures_brought_in(scene, key)
+
+
+@derived(lambda scene, key: scene.kit.material_ref(key), keep="disk")
+def _figures_brought_in(scene: Scene, key: str) -> dict[str, Any]:
     """Kept, so that the pictures need not be read for them."""
-    m = scene.kit.material(key)
-    return {
-        "tile": m.tile,
-        "metalness": m.told_metal,
-        "depth": m.depth,
-        "translucency": m.translucency,
-        "alpha": m.alpha is not None,
-        "size": m.size,
-    }
+    return figures_of(scene.kit.material(key))
 
 
 def _preview(draft: Draft) -> bytes:

@@ -189,19 +189,28 @@ export const useSite = create<SiteState>((set, get) => {
           .catch(() => undefined);
       }
     }
-    if (open()) set({ saving: 'saved' });
+    if (open()) set({ saving: steps ? 'saving' : 'saved' });
   };
 
   let stepping: Promise<unknown> = Promise.resolve();
+  /** How many steps are asked for and not yet answered: so long nothing is said to be saved. */
+  let steps = 0;
   /** One step back or forward, after those that are under way; with `of`, back over the step of that number. */
   const step = (back: boolean, of?: number): Promise<boolean> => {
-    const next = stepping.then(() => stepNow(back, of));
+    steps += 1;
+    if (get().saving === 'saved') set({ saving: 'saving' });
+    const next = stepping
+      .then(() => stepNow(back, of))
+      .finally(() => {
+        steps -= 1;
+        if (!steps && get().saving === 'saving' && !outbox.waiting.length) set({ saving: 'saved' });
+      });
     stepping = next.catch(() => undefined);
     return next;
   };
 
   const stepNow = async (back: boolean, of?: number): Promise<boolean> => {
-    await send();
+    if (outbox.waiting.length || outbox.sending) await send();
     if (outbox.waiting.length && !get().conflict) {
       set({ notice: 'What you did last has not been sent yet; it can be taken back once it has.' });
       return false;

@@ -322,8 +322,11 @@ describe('an answer that is lost', () => {
       useSite.getState().commit(`density ${density}`, [{ key: 'd', plan: drift(density) }]);
       await rest();
     }
-    await Promise.all([useSite.getState().stepBack(), useSite.getState().stepBack()]);
+    const both = Promise.all([useSite.getState().stepBack(), useSite.getState().stepBack()]);
+    expect(useSite.getState().saving).toBe('saving');
+    await both;
     expect(server.undone).toHaveLength(2);
+    expect(useSite.getState().saving).toBe('saved');
   });
 
   test('two pages keep their own, and one takes over what the other left', async () => {
