@@ -44,7 +44,12 @@ crown(np.zeros((4, 3), np.float32), np.zeros((1, 3)), np.ones(1), np.ones(1))
 line_distance(np.zeros((2, 2)), np.zeros((2, 2)), np.array([[0.0, 0.0], [1.0, 1.0]]))
 kit.material("far.bracken.h13")
 shared_exponent(np.zeros((2, 2, 3), np.float32))
-bake_maps(scene, "wall", 128, 64)
+# Of one patina: the pictures of all the others are made later, on all processors.
+on_wall = [key for key, plan in site.patinas.items() if any(use.surface.startswith("wall/") for use in plan.uses)]
+few = site
+for key in set(site.patinas) - set(on_wall[:1]):
+    few = few.without(key)
+bake_maps(Scene(few, kit, cache), "wall", 128, 64)
 colours, planes = ("colour", "normal", "sky_seen"), ("depth", "cover")
 guides = {n: np.ones((4, 4, 3), np.float32) for n in colours} | {n: np.ones((4, 4), np.float32) for n in planes}
 joint_bilateral_upsample(np.ones((2, 2, 3), np.float32), guides)

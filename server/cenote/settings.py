@@ -117,6 +117,8 @@ COMPUTING = int(os.environ.get("CENOTE_COMPUTING", "0"))
 """Requests that compute at once in a web process; 0: twice as many as there are processors, for one person has at most half."""
 COMPUTING_SECONDS, COMPUTING_WAIT_SECONDS = 180, 45
 """Seconds that one request may compute and wait for others altogether, and that it waits for its turn."""
+IN_USE = VAR / "in-use"
+"""A file whose time tells when a request computed last."""
 IMPORT_BYTES = 4 * 1024**3
 """Memory that reading a file which is brought in may take."""
 IMPORT_SECONDS = 180

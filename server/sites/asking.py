@@ -5,7 +5,7 @@ import os
 import threading
 import time
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from typing import Any
 
 from django.conf import settings
@@ -76,9 +76,22 @@ class RequestAsker:
                 raise Busy("The server is computing other things just now. It is asked again in a moment.")
         try:
             self.check()
+            _note_use()
             yield
         finally:
+            _note_use()
             _slots.release(person)
+
+
+def _note_use() -> None:
+    """Something is computed for somebody now: what is made ahead, in another process, makes way."""
+    with suppress(OSError):
+        settings.IN_USE.touch()
+
+
+def idle_for() -> float:
+    """Seconds since something was computed for somebody."""
+    return time.time() - settings.IN_USE.stat().st_mtime if settings.IN_USE.exists() else float("inf")
 
 
 def let_go() -> None:

@@ -7,12 +7,14 @@ from functools import partial
 
 from django.core.management.base import BaseCommand
 from django.db import close_old_connections
+from django.db.models import Q
 from django.utils import timezone
 
 from cenote_core.emit.detail import ROUGH
 from cenote_core.proofs.prepare import give_back, prepare
 from cenote_core.proofs.settings import ProofSettings
 from demo import lantern, tarn_halt
+from sites.asking import idle_for
 from sites.computing import scene_of
 from sites.management.commands.load_demo import REST, is_warm, keep_warm
 from sites.models import Site
@@ -21,8 +23,10 @@ from work.models import Job
 from work.running import LOST_AFTER
 
 _PAUSE = 1.0
+_AT_FIRST, _IDLE = 30.0, 20.0
+"""Seconds before it begins, and without anything computed for anybody before the next step."""
 _MOST_PAUSE = timedelta(minutes=10)
-"""So long it waits for jobs at most, before it goes on beside them."""
+"""So long it waits at most, before it goes on beside whoever works."""
 
 
 class Command(BaseCommand):
@@ -31,8 +35,10 @@ class Command(BaseCommand):
     def handle(self, *args, **options):
         if is_warm(REST):
             return
+        # Whoever has started it opens it now.
+        time.sleep(_AT_FIRST)
         for what, make in _steps():
-            _wait_for_jobs()
+            _wait_until_idle()
             started = time.monotonic()
             make()
             self.stdout.write(f"{what}: {time.monotonic() - started:.1f} s")
@@ -57,11 +63,14 @@ def _gather(site: Site, station: str) -> None:
     give_back()
 
 
-def _wait_for_jobs() -> None:
+def _wait_until_idle() -> None:
+    """Wait as long as somebody works, but not for ever."""
     until = timezone.now() + _MOST_PAUSE
     close_old_connections()
-    while timezone.now() < until:
-        alive = Job.objects.filter(state=Job.RUNNING, beat__gt=timezone.now() - LOST_AFTER)
-        if not alive.exists() and not Job.objects.filter(state=Job.WAITING).exists():
-            return
+    while timezone.now() < until and (idle_for() < _IDLE or _jobs()):
         time.sleep(_PAUSE)
+
+
+def _jobs() -> bool:
+    alive = Q(state=Job.WAITING) | Q(state=Job.RUNNING, beat__gt=timezone.now() - LOST_AFTER)
+    return Job.objects.filter(alive).exists()
