@@ -220,7 +220,7 @@ function Row({ item, effect, on, text, onSelect, onHide, onLock, place, onStack 
         <ButtonBase
           onClick={onSelect}
           aria-current={on}
-          sx={{ flex: 1, py: 0.4, gap: 0.75, justifyContent: 'flex-start', minWidth: 0 }}
+          sx={{ flex: 1, py: 0.4, pr: on ? 0.25 : 1.5, gap: 0.75, justifyContent: 'flex-start', minWidth: 0 }}
         >
           <Swatch key={String(on)} plan={plan} />
           <Typography

@@ -23,8 +23,8 @@ from work.models import Job
 from work.running import LOST_AFTER
 
 _PAUSE = 1.0
-_AT_FIRST, _IDLE = 30.0, 20.0
-"""Seconds before it begins, and without anything computed for anybody before the next step."""
+_IDLE = 20.0
+"""Seconds without anything computed for anybody before the next step."""
 _MOST_PAUSE = timedelta(minutes=10)
 """So long it waits at most, before it goes on beside whoever works."""
 
@@ -35,8 +35,6 @@ class Command(BaseCommand):
     def handle(self, *args, **options):
         if is_warm(REST):
             return
-        # Whoever has started it opens it now.
-        time.sleep(_AT_FIRST)
         for what, make in _steps():
             _wait_until_idle()
             started = time.monotonic()
