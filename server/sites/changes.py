@@ -225,7 +225,9 @@ def _check_others(site: Site, user: AbstractBaseUser, change: Change) -> None:
     since = max(change.number, change.stepped)
     later = Change.objects.filter(site=site, state=Change.DONE, number__gt=since).exclude(user=user)
     # The plans of all that was done since may be many megabytes: the database looks at their keys.
-    touched = Func(F("entries"), template="jsonb_path_query_array(%(expressions)s, '$[*].key')", output_field=JSONField())
+    touched = Func(
+        F("entries"), template="jsonb_path_query_array(%(expressions)s, '$[*].key')", output_field=JSONField()
+    )
     same = later.alias(touched=touched).filter(touched__has_any_keys=sorted(keys))
     theirs = same.defer("entries").order_by("-number").first()
     if theirs is not None:

@@ -36,7 +36,10 @@ def make_kit(
     surfaces = [key for key in MATERIALS if materials is None or key in materials]
     far = [ASSETS[key].materials[SLOT] for key in wanted if SLOT in ASSETS[key].materials]
     # Far cards are drawn from finished assets and leaves.
-    rounds = [[("asset", key) for key in wanted] + [("material", key) for key in surfaces], [("far", key) for key in far]]
+    rounds = [
+        [("asset", key) for key in wanted] + [("material", key) for key in surfaces],
+        [("far", key) for key in far],
+    ]
     whole, done = sum(map(len, rounds)), 0
     with ProcessPoolExecutor(
         os.cpu_count() or 1, mp_context=get_context("spawn"), initializer=_start, initargs=(folder,)

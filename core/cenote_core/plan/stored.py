@@ -18,11 +18,14 @@ from .site import item_adapter
 
 Stored = dict[str, Any]
 
+
 def _with_fewer_ground_points(plan: Stored) -> Stored:
     """From 1 to 2: a ground holds a quarter of the points it did; a larger one gets a coarser cell."""
     if plan.get("kind") != "ground":
         return plan
-    width, depth, cell = (float(plan.get(name, usual)) for name, usual in (("width", 40), ("depth", 40), ("cell", 0.25)))
+    width, depth, cell = (
+        float(plan.get(name, usual)) for name, usual in (("width", 40), ("depth", 40), ("cell", 0.25))
+    )
     if (width / cell + 1) * (depth / cell + 1) <= 2048 * 2048:
         return plan
     return {**plan, "cell": math.ceil(100 * math.sqrt(width * depth) / 2040) / 100}
