@@ -21,6 +21,7 @@ _FAR = 1000.0
 
 
 def gate(a: float, b: float, c: float, d: float) -> Gate:
+    """A gate that rises from a to b and falls from c to d."""
     return Gate(rise_start=a, rise_end=b, fall_start=c, fall_end=d)
 
 
@@ -53,6 +54,7 @@ def _reeds() -> DriftPlan:
 
 
 def drifts() -> list[tuple[str, Any]]:
+    """All that grows and lies on the site, by key."""
     ground = ["ground/ground"]
     mix = lambda *shares: [AssetShare(asset=a, weight=w) for a, w in shares]  # noqa: E731
     birch = DriftPlan(

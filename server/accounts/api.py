@@ -1,5 +1,7 @@
 """Sign in, sign out, who am I."""
 
+from typing import Any
+
 from django.contrib.auth import authenticate, login, logout
 from django.http import HttpRequest
 from django.middleware.csrf import get_token
@@ -38,13 +40,13 @@ def _person(request: HttpRequest) -> Person:
 
 
 @router.get("/me", response=MaybePerson, auth=None)
-def me(request: HttpRequest):
+def me(request: HttpRequest) -> Any:
     """Who is signed in, and the token writes must carry."""
     return MaybePerson(person=_person(request) if request.user.is_authenticated else None, csrf=get_token(request))
 
 
 @router.post("/sign-in", response=Person, auth=None)
-def sign_in(request: HttpRequest, payload: SignIn):
+def sign_in(request: HttpRequest, payload: SignIn) -> Any:
     """Start a session. After several wrong passwords the name rests for a while."""
     if check_csrf(request):
         raise HttpError(403, "The page has grown old. Load it again, then sign in.")
@@ -60,7 +62,7 @@ def sign_in(request: HttpRequest, payload: SignIn):
 
 
 @router.post("/sign-out", response={204: None})
-def sign_out(request: HttpRequest):
+def sign_out(request: HttpRequest) -> Any:
     """End the session."""
     logout(request)
     return 204, None

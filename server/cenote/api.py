@@ -1,5 +1,6 @@
 """The API as a whole, and how errors are worded."""
 
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from django.db import DataError
@@ -60,7 +61,7 @@ class _Documented(NinjaAPI):
         return schema
 
 
-NO_TOKEN = "This write did not come with the page's token. Load the page again and try once more."
+UNSIGNED_WRITE = "This write did not come with the page's token. Load the page again and try once more."
 
 
 class SessionAuth(security.SessionAuth):
@@ -70,7 +71,7 @@ class SessionAuth(security.SessionAuth):
         try:
             return super()._get_key(request)
         except HttpError as error:
-            raise HttpError(error.status_code, NO_TOKEN) from None
+            raise HttpError(error.status_code, UNSIGNED_WRITE) from None
 
 
 api = _Documented(title="Cenote", version="1", auth=SessionAuth(csrf=True), docs_url=None, parser=CheckedParser())
@@ -85,7 +86,7 @@ api.add_router("/work", work)
 api.add_router("/parts", parts)
 
 
-def in_words(errors: list[dict]) -> str:
+def in_words(errors: Sequence[Mapping[str, Any]]) -> str:
     """Validation errors as one sentence a field, with the place."""
     lines = []
     for error in errors[:5]:

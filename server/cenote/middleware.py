@@ -3,6 +3,7 @@
 import errno
 import json
 import logging
+from collections.abc import Callable
 
 from django.core.exceptions import BadRequest, DisallowedHost, RequestDataTooBig, SuspiciousOperation
 from django.db import InterfaceError, OperationalError, close_old_connections
@@ -51,7 +52,7 @@ def database_gone() -> HttpResponse:
 class PlainErrors:
     """A lost database or an oversized request answers with a clear message instead of a bare error."""
 
-    def __init__(self, get_response):
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
         self.get_response = get_response
 
     def __call__(self, request: HttpRequest) -> HttpResponse:

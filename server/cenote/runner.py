@@ -4,6 +4,7 @@ import logging
 import sys
 import time
 import unittest
+from typing import Any
 
 from django.conf import settings
 from django.test.runner import DiscoverRunner
@@ -15,15 +16,15 @@ SLOWEST = 12
 class TimedResult(unittest.TextTestResult):
     """Remembers how long each test took, its own set-up included."""
 
-    def __init__(self, *args, **kwargs):
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         self.took: list[tuple[float, str]] = []
 
-    def startTest(self, test):
+    def startTest(self, test: unittest.TestCase) -> None:
         self.began = time.perf_counter()
         super().startTest(test)
 
-    def stopTest(self, test):
+    def stopTest(self, test: unittest.TestCase) -> None:
         self.took.append((time.perf_counter() - self.began, test.id()))
         super().stopTest(test)
 
@@ -31,24 +32,24 @@ class TimedResult(unittest.TextTestResult):
 class CountingRunner(DiscoverRunner):
     """Names the slowest tests; prints 'N passed, N failed' last."""
 
-    def get_resultclass(self):
+    def get_resultclass(self) -> Any:
         return super().get_resultclass() or TimedResult
 
-    def setup_test_environment(self, **kwargs):
+    def setup_test_environment(self, **kwargs: Any) -> None:
         """Refusals are what many tests are about; only real errors are worth a line."""
         super().setup_test_environment(**kwargs)
         # A hash that takes its time is wanted of those who guess, not of hundreds of people made for tests.
         settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
         logging.getLogger("django.request").setLevel(logging.ERROR)
 
-    def suite_result(self, suite, result, **kwargs):
+    def suite_result(self, suite: Any, result: Any, **kwargs: Any) -> Any:
         failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
         skipped = len(result.skipped)
         self.took = sorted(getattr(result, "took", []), reverse=True)[:SLOWEST]
         self.counts = (result.testsRun - failed - skipped, failed, skipped)
         return super().suite_result(suite, result, **kwargs)
 
-    def teardown_databases(self, old_config, **kwargs):
+    def teardown_databases(self, old_config: Any, **kwargs: Any) -> None:
         """Threads of the live server may still hold connections, which would keep the database from going."""
         for connection, _, destroy in old_config:
             if destroy:
@@ -59,7 +60,7 @@ class CountingRunner(DiscoverRunner):
                     )
         super().teardown_databases(old_config, **kwargs)
 
-    def run_tests(self, test_labels, **kwargs):
+    def run_tests(self, test_labels: Any, **kwargs: Any) -> Any:
         outcome = super().run_tests(test_labels, **kwargs)
         passed, failed, skipped = self.counts
         sys.stdout.flush()

@@ -68,7 +68,7 @@ class CheckedParser(Parser):
     def parse_body(self, request: HttpRequest) -> Any:
         return parsed(request.body)
 
-    def parse_querydict(self, data, list_fields, request):  # noqa: ANN001
+    def parse_querydict(self, data: Any, list_fields: Any, request: HttpRequest) -> Any:
         """Texts of an address or a form are looked at as well."""
         found = super().parse_querydict(data, list_fields, request)
         _check(found)

@@ -1,10 +1,12 @@
 """The API under /api, the front end everywhere else."""
 
+from typing import Any
+
 from django.conf import settings
 from django.http import FileResponse, HttpRequest, HttpResponse
 from django.urls import path, re_path
 
-from .api import NO_TOKEN, api
+from .api import UNSIGNED_WRITE, api
 from .middleware import UNFORESEEN, answer
 
 
@@ -30,7 +32,7 @@ urlpatterns = [
 ]
 
 
-def _refused(status: int, text: str):
+def _refused(status: int, text: str) -> Any:
     """What Django would answer with a page of its own."""
     return lambda request, exception=None: answer(status, text)
 
@@ -43,4 +45,4 @@ handler500 = lambda request: answer(500, UNFORESEEN)  # noqa: E731
 
 def csrf_failed(request: HttpRequest, reason: str = "") -> HttpResponse:
     """A write without the token of its session."""
-    return answer(403, NO_TOKEN)
+    return answer(403, UNSIGNED_WRITE)

@@ -59,7 +59,7 @@ def _listed(kit: BuiltinKit) -> list[dict[str, Any]]:
 
 
 @router.get("/assets", response=list[AssetOut])
-def assets(request: HttpRequest, site: UUID | None = None):
+def assets(request: HttpRequest, site: UUID | None = None) -> Any:
     """Everything that can be placed or scattered; with a site, its imported models and its own grasses too."""
     out = list(generated())
     if site is not None:
@@ -82,7 +82,7 @@ class GrassOut(Schema):
 
 
 @router.get("/grasses", response=list[GrassOut])
-def grasses(request: HttpRequest):
+def grasses(request: HttpRequest) -> Any:
     """How the grasses of the kit grow: each may be the beginning of one's own."""
     return [{"asset": key, "plan": plan_of(CATALOGUE[key].title, grass)} for key, grass in GRASSES.items()]
 
@@ -96,13 +96,15 @@ def versioned(request: HttpRequest, data: bytes, kind: str, key: str) -> HttpRes
 
 
 def lod_answer(request: HttpRequest, lods: list[Mesh], level: int, key: str) -> HttpResponse:
+    """One level of detail as a packet; 404 where there is none."""
     if not 0 <= level < len(lods):
         raise Http404
     return versioned(request, mesh_packet(lods[level]), "application/octet-stream", key)
 
 
 @router.get("/assets/{asset_id}/lod/{int:level}", include_in_schema=False)
-def lod(request: HttpRequest, asset_id: str, level: int):
+def lod(request: HttpRequest, asset_id: str, level: int) -> Any:
+    """A level of detail of an asset of the kit."""
     if asset_id not in CATALOGUE:
         raise Http404
     kit = BuiltinKit(cache())
@@ -117,7 +119,7 @@ def _kit_of(request: HttpRequest, material_id: str) -> BuiltinKit:
 
 
 @router.get("/materials/{material_id}/raw", include_in_schema=False)
-def material_raw(request: HttpRequest, material_id: str, side: int = 512):
+def material_raw(request: HttpRequest, material_id: str, side: int = 512) -> Any:
     """The pictures as bytes, row 0 at v = 0, exact: for patinas, whose edge depends on their relief."""
     if not 16 <= side <= 2048:
         raise HttpError(422, "A side of 16 to 2048 texels can be asked for.")
@@ -153,7 +155,7 @@ def material_webp(kit: Kit, material_id: str, which: str, side: int = 0) -> byte
 
 
 @router.get("/materials/{material_id}/{which}.webp", include_in_schema=False)
-def material_picture(request: HttpRequest, material_id: str, which: Literal["colour", "relief"], side: int = 0):
+def material_picture(request: HttpRequest, material_id: str, which: Literal["colour", "relief"], side: int = 0) -> Any:
     """`colour`: base colour with alpha; `relief`: normal x, normal y, roughness, height."""
     if side and not 16 <= side <= 2048:
         raise HttpError(422, "A side of 16 to 2048 texels can be asked for.")

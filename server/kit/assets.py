@@ -19,10 +19,17 @@ from .models import ImportedAsset, ImportedPicture
 from .reading import read_apart
 
 
+@derived(lambda kit, row: row.id, keep="disk")
+def model_of(kit: SiteKit, row: ImportedAsset) -> Model:
+    """What the file of a row holds."""
+    with row.original.open("rb") as file:
+        return read_apart("model", file, row.filename, kit.tell)
+
+
 class SiteKit(BuiltinKit):
     """Adds a site's imported assets, and their own pictures as materials, to the generated ones."""
 
-    def __init__(self, site, cache: Cache, tell: Callable[[str], None] = lambda stage: None) -> None:
+    def __init__(self, site: Any, cache: Cache, tell: Callable[[str], None] = lambda stage: None) -> None:
         super().__init__(cache)
         self.site = site
         self.tell = tell
@@ -100,10 +107,3 @@ class SiteKit(BuiltinKit):
         if not number.isdigit() or int(number) >= len(materials):
             raise CenoteError(f"There is no material '{material_id}'.")
         return materials[int(number)]
-
-
-@derived(lambda kit, row: row.id, keep="disk")
-def model_of(kit: SiteKit, row: ImportedAsset) -> Model:
-    """What the file of a row holds."""
-    with row.original.open("rb") as file:
-        return read_apart("model", file, row.filename, kit.tell)

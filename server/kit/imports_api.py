@@ -55,13 +55,13 @@ class Stage(Schema):
 
 
 @router.get("/imports/progress/{token}", response=Stage)
-def progress(request: HttpRequest, token: Token):
+def progress(request: HttpRequest, token: Token) -> Any:
     """What is being done with a file that is on its way in; nothing once it is there."""
     return {"stage": stages.get(token, "")}
 
 
 @router.post("/imports", response=ImportOut)
-def bring_in(request: HttpRequest, site: UUID, file: UploadedFile = File(...), token: Token = ""):  # noqa: B008
+def bring_in(request: HttpRequest, site: UUID, file: UploadedFile = File(...), token: Token = "") -> Any:  # noqa: B008
     """Read a model file and propose its size and upright axis. It is not in the kit until that is settled.
 
     What is being done with it can be followed under the `token` it is sent with.
@@ -108,7 +108,7 @@ def _import_out(row: ImportedAsset, model: Any, reason: str) -> dict[str, Any]:
 
 
 @router.get("/imports/{import_id}/raw", include_in_schema=False)
-def raw(request: HttpRequest, import_id: str):
+def raw(request: HttpRequest, import_id: str) -> Any:
     """The mesh as it is in the file, for the step that settles its size."""
     row = import_row(request, import_id)
     return HttpResponse(
@@ -117,7 +117,7 @@ def raw(request: HttpRequest, import_id: str):
 
 
 @router.post("/imports/{import_id}/settle", response=AssetOut)
-def settle(request: HttpRequest, import_id: str, payload: Settle):
+def settle(request: HttpRequest, import_id: str, payload: Settle) -> Any:
     """Fix size and axis; from now on the model is in the site's kit."""
     row = import_row(request, import_id, Member.EDITOR)
     row.title, row.settled = payload.title, True
@@ -136,14 +136,15 @@ def settle(request: HttpRequest, import_id: str, payload: Settle):
 
 
 @router.get("/imports/{import_id}/lod/{int:level}", include_in_schema=False)
-def import_lod(request: HttpRequest, import_id: str, level: int):
+def import_lod(request: HttpRequest, import_id: str, level: int) -> Any:
+    """A level of detail of a model that was brought in."""
     row = import_row(request, import_id)
     kit = SiteKit(row.site, cache())
     return lod_answer(request, kit.asset(row.id).lods, level, kit.asset_ref(row.id).key)
 
 
 @router.delete("/imports/{import_id}", response={204: None})
-def remove(request: HttpRequest, import_id: str):
+def remove(request: HttpRequest, import_id: str) -> Any:
     """Take a model out of the kit. Items that use it stay and say that it is missing."""
     take_out(import_row(request, import_id, Member.EDITOR))
     return 204, None

@@ -20,6 +20,7 @@ class AssetOut(Schema):
 
 
 def asset_out(asset_id: str, title: str, kind: str, asset: Asset, root: str, version: str) -> dict[str, Any]:
+    """An asset as the page knows it; its levels of detail lie under `root`."""
     low, high = asset.lods[0].bounds()
     return {
         "id": asset_id,

@@ -1,5 +1,7 @@
 """Every object is reached through its site's membership; a stranger finds nothing there."""
 
+from uuid import UUID
+
 from django.http import Http404, HttpRequest
 from ninja.errors import HttpError
 
@@ -13,7 +15,7 @@ def keep_sites(request: HttpRequest) -> None:
     request.sites_kept = {}
 
 
-def site_for(request: HttpRequest, site_id: str, role: str = Member.VIEWER, with_deleted: bool = False) -> Site:
+def site_for(request: HttpRequest, site_id: UUID | str, role: str = Member.VIEWER, with_deleted: bool = False) -> Site:
     """The site if the person belongs to it, with at least that part in it."""
     kept = getattr(request, "sites_kept", None)
     if kept is not None and (str(site_id), role, with_deleted) in kept:

@@ -108,7 +108,7 @@ def _changed(user: AbstractBaseUser, site: Site, items: list[Item], label: str) 
 
 
 @router.get("", response=list[SiteCard])
-def sites(request: HttpRequest):
+def sites(request: HttpRequest) -> Any:
     """The sites the person belongs to, newest work first."""
     parts = (
         Member.objects.filter(user=request.user, site__deleted=None).select_related("site").order_by("-site__updated")
@@ -117,7 +117,7 @@ def sites(request: HttpRequest):
 
 
 @router.get("/put-away", response=list[SiteCard])
-def put_away(request: HttpRequest):
+def put_away(request: HttpRequest) -> Any:
     """One's own sites that were put away, the last one first; each can be brought back."""
     parts = Member.objects.filter(user=request.user, role=Member.OWNER).exclude(site__deleted=None)
     return [_card(part) for part in parts.select_related("site").order_by("-site__deleted")]
@@ -153,7 +153,7 @@ def _picture_address(site: Site) -> str | None:
 
 @router.post("", response=SiteCard)
 @once
-def new_site(request: HttpRequest, payload: NewSite):
+def new_site(request: HttpRequest, payload: NewSite) -> Any:
     """A new site: flat-ish ground, daylight and one station."""
     with transaction.atomic():
         site = Site.objects.create(name=payload.name, note=payload.note)
@@ -164,7 +164,7 @@ def new_site(request: HttpRequest, payload: NewSite):
 
 
 @router.get("/{uuid:site_id}", response=SiteOut)
-def site(request: HttpRequest, site_id: UUID):
+def site(request: HttpRequest, site_id: UUID) -> Any:
     """A site with all its items."""
     found = site_for(request, site_id)
     undo, redo = history_state(found, request.user)
@@ -184,14 +184,14 @@ def site(request: HttpRequest, site_id: UUID):
 
 
 @router.put("/{uuid:site_id}/picture", response={204: None})
-def put_picture(request: HttpRequest, site_id: UUID):
+def put_picture(request: HttpRequest, site_id: UUID) -> Any:
     """Keep what the plate shows (PNG, JPEG or WebP as the body): the site's card shows it until there is a proof."""
     keep_picture(site_for(request, site_id, Member.EDITOR), request.body)
     return 204, None
 
 
 @router.get("/{uuid:site_id}/picture", include_in_schema=False)
-def picture(request: HttpRequest, site_id: UUID):
+def picture(request: HttpRequest, site_id: UUID) -> Any:
     """The plate's last picture."""
     kept = SitePicture.objects.filter(site=site_for(request, site_id)).first()
     if kept is None:
@@ -202,7 +202,7 @@ def picture(request: HttpRequest, site_id: UUID):
 
 
 @router.delete("/{uuid:site_id}", response={204: None})
-def delete_site(request: HttpRequest, site_id: UUID):
+def delete_site(request: HttpRequest, site_id: UUID) -> Any:
     """Put a site away. It can be brought back."""
     found = site_for(request, site_id, Member.OWNER)
     found.deleted = timezone.now()
@@ -211,7 +211,7 @@ def delete_site(request: HttpRequest, site_id: UUID):
 
 
 @router.post("/{uuid:site_id}/restore", response=SiteCard)
-def restore_site(request: HttpRequest, site_id: UUID):
+def restore_site(request: HttpRequest, site_id: UUID) -> Any:
     """Bring back a site that was put away."""
     found = site_for(request, site_id, Member.OWNER, with_deleted=True)
     found.deleted = None
@@ -221,7 +221,7 @@ def restore_site(request: HttpRequest, site_id: UUID):
 
 @router.post("/{uuid:site_id}/changes", response={200: ChangeOut, 409: Conflict})
 @once
-def change(request: HttpRequest, site_id: UUID, payload: ChangeIn):
+def change(request: HttpRequest, site_id: UUID, payload: ChangeIn) -> Any:
     """Create, change or delete items in one undoable step."""
     found = site_for(request, site_id, Member.EDITOR)
     edits = [Edit(e.key, e.revision, None if e.plan is None else e.plan.model_dump(mode="json")) for e in payload.edits]
@@ -252,7 +252,7 @@ def _others(others: Others, way: str) -> tuple[int, dict[str, Any]]:
 
 @router.post("/{uuid:site_id}/undo", response={200: ChangeOut, 409: OthersStep})
 @once
-def undo(request: HttpRequest, site_id: UUID, of: int | None = None):
+def undo(request: HttpRequest, site_id: UUID, of: int | None = None) -> Any:
     """Take back one's own newest change; with `of`, the change of that number, whoever made it."""
     found = site_for(request, site_id, Member.EDITOR)
     try:
@@ -263,7 +263,7 @@ def undo(request: HttpRequest, site_id: UUID, of: int | None = None):
 
 @router.post("/{uuid:site_id}/redo", response={200: ChangeOut, 409: OthersStep})
 @once
-def redo(request: HttpRequest, site_id: UUID):
+def redo(request: HttpRequest, site_id: UUID) -> Any:
     """Do again what one took back last."""
     found = site_for(request, site_id, Member.EDITOR)
     try:

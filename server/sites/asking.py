@@ -122,10 +122,10 @@ class AskingHandler(ASGIHandler):
 class Asking:
     """Middleware within the thread of a request: what it asks for, it asks for as that request."""
 
-    def __init__(self, get_response):
+    def __init__(self, get_response: Callable[[HttpRequest], Any]) -> None:
         self.get_response = get_response
 
-    def __call__(self, request: HttpRequest):
+    def __call__(self, request: HttpRequest) -> Any:
         if not hasattr(request, "asker"):
             # Not served by ASGI: nobody tells when whoever asked has gone.
             request.asker = RequestAsker()

@@ -152,6 +152,7 @@ def _entry(item: Item | None, after: dict[str, Any] | None, key: str) -> dict[st
 
 def _write(site: Site, item: Item | None, key: str, plan: dict[str, Any] | None) -> Item:
     if item is None:
+        assert plan is not None
         return Item.objects.create(site=site, key=key, kind=plan["kind"], plan=plan)
     item.revision += 1
     item.deleted = plan is None

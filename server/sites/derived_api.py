@@ -82,7 +82,7 @@ def _packet(request: HttpRequest, data: bytes, version: str) -> HttpResponse:
 
 
 @router.get("/{uuid:site_id}/scene", response=Manifest)
-def scene(request: HttpRequest, site_id: UUID, spell: str = ""):
+def scene(request: HttpRequest, site_id: UUID, spell: str = "") -> Any:
     """Addresses of everything the plate draws; of another spell than shows where one is named."""
     site = site_for(request, site_id)
     make = lambda: sparing(site, lambda found: _manifest(site, found, spell), spell)  # noqa: E731
@@ -98,7 +98,7 @@ def _manifest(site: Site, found: Scene, spell: str) -> bytes:
 
 
 @router.get("/{uuid:site_id}/derived/{part}/{path:name}", include_in_schema=False)
-def part(request: HttpRequest, site_id: UUID, part: str, name: str):
+def part(request: HttpRequest, site_id: UUID, part: str, name: str) -> Any:
     """A part of a site, as its kind makes it."""
     site, spell, made = site_for(request, site_id), request.GET.get("spell", ""), PARTS.get(part)
     if made is None:
@@ -121,7 +121,7 @@ def part(request: HttpRequest, site_id: UUID, part: str, name: str):
 
 
 @router.post("/{uuid:site_id}/preview", include_in_schema=False)
-def preview(request: HttpRequest, site_id: UUID, payload: PreviewIn):
+def preview(request: HttpRequest, site_id: UUID, payload: PreviewIn) -> Any:
     """What the plate needs while an item is being changed; nothing is saved."""
     site = site_for(request, site_id)
     if tab := request.headers.get(TAB):
@@ -132,20 +132,21 @@ def preview(request: HttpRequest, site_id: UUID, payload: PreviewIn):
 
 
 @router.post("/{uuid:site_id}/histograms", response=list[Histogram])
-def histograms(request: HttpRequest, site_id: UUID, payload: HistogramsIn):
+def histograms(request: HttpRequest, site_id: UUID, payload: HistogramsIn) -> Any:
     """Histograms of an item's rules over its surfaces."""
-    context = KINDS[payload.plan.kind].context
+    plan: Any = payload.plan
+    context = KINDS[plan.kind].context
     if context is None:
         raise CenoteError("Only drifts and patinas have rules.")
     sight = Sight(**payload.sight.model_dump()) if payload.sight else None
     return sparing(
         site_for(request, site_id),
-        lambda found: rule_histograms(found, context(found, payload.key, payload.plan), payload.plan.rules, sight),
+        lambda found: rule_histograms(found, context(found, payload.key, plan), plan.rules, sight),
     )
 
 
 @router.get("/{uuid:site_id}/effects", response=list[EffectOut])
-def effects(request: HttpRequest, site_id: UUID):
+def effects(request: HttpRequest, site_id: UUID) -> Any:
     """For every item that brings something about: how much, and if nothing, why and what cures it."""
     site = site_for(request, site_id)
     return kept_answer(

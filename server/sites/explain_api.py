@@ -206,13 +206,14 @@ class ValuesIn(Schema):
 @router.post("/{uuid:site_id}/values", response=list[float | None])
 def values(request: HttpRequest, site_id: UUID, payload: ValuesIn) -> Any:
     """Values of an item's measures at a spot, one a rule; nothing where there is no surface."""
-    if KINDS[payload.plan.kind].context is None:
+    plan: Any = payload.plan
+    if KINDS[plan.kind].context is None:
         raise CenoteError("Only drifts and patinas have rules.")
     return sparing(site_for(request, site_id), lambda scene: _values(scene, payload))
 
 
 def _values(scene: Scene, payload: ValuesIn) -> list[float | None]:
-    plan = payload.plan
+    plan: Any = payload.plan
     context_of = KINDS[plan.kind].context
     assert context_of is not None
     if payload.spot.owner not in scene.owners():

@@ -49,10 +49,10 @@ def other_looks(site: Site) -> Iterator[Step]:
         for owner in carriers(scene, plan):
             yield f"{plan.name} on {owner}", partial(bead_mesh, scene, key, plan, owner)
     yield "pictures as they are sent", lambda: _encode(scene, PLATE_SIDES)
-    for spell, plan in scene.site.spells.items():
+    for spell, weather in scene.site.spells.items():
         of_spell = scene_of(site, spell)
         for owner in of_spell.owners():
-            yield f"surfaces of {owner}, {plan.name}", partial(_surfaces, of_spell, owner)
+            yield f"surfaces of {owner}, {weather.name}", partial(_surfaces, of_spell, owner)
 
 
 def whole_kit(site: Site) -> Iterator[Step]:
@@ -82,7 +82,7 @@ def _surfaces(scene: Scene, owner: str) -> None:
 
 def _encode(scene: Scene, sides: tuple[int, ...]) -> None:
     with ThreadPoolExecutor(os.cpu_count()) as pool:
-        list(pool.map(lambda picture: _encoded(scene, *picture, sides), pictures_of(scene)))
+        list(pool.map(lambda picture: _encoded(scene, picture[0], picture[1], sides), pictures_of(scene)))
 
 
 def pictures_of(scene: Scene) -> list[tuple[str, str]]:

@@ -77,7 +77,7 @@ def _start(request: HttpRequest, site_id: UUID, kind: str, title: str, params: d
 
 @router.post("/sites/{uuid:site_id}/proofs", response=JobOut)
 @once
-def ask_proof(request: HttpRequest, site_id: UUID, payload: ProofSettings):
+def ask_proof(request: HttpRequest, site_id: UUID, payload: ProofSettings) -> Any:
     """Render a still from a station."""
     site = site_for(request, str(site_id), Member.EDITOR)
     station = site.items.filter(key=payload.station, kind="station", deleted=False).first()
@@ -90,13 +90,13 @@ def ask_proof(request: HttpRequest, site_id: UUID, payload: ProofSettings):
 
 @router.post("/sites/{uuid:site_id}/handovers", response=JobOut)
 @once
-def ask_handover(request: HttpRequest, site_id: UUID):
+def ask_handover(request: HttpRequest, site_id: UUID) -> Any:
     """Write the scene as GLB and instance table."""
     return _start(request, site_id, "handover", "hand over as GLB", {}, Member.EDITOR)
 
 
 @router.get("/sites/{uuid:site_id}/jobs", response=list[JobOut])
-def jobs(request: HttpRequest, site_id: UUID):
+def jobs(request: HttpRequest, site_id: UUID) -> Any:
     """The newest jobs of a site."""
     site = site_for(request, str(site_id))
     return Job.objects.filter(site=site).defer("plan")[:40]
@@ -111,7 +111,7 @@ def _job(request: HttpRequest, job_id: UUID, role: str = Member.VIEWER) -> Job:
 
 
 @router.post("/{uuid:job_id}/cancel", response=JobOut)
-def cancel(request: HttpRequest, job_id: UUID):
+def cancel(request: HttpRequest, job_id: UUID) -> Any:
     """Stop a job at its next step."""
     job = _job(request, job_id, Member.EDITOR)
     Job.objects.filter(pk=job.pk, state=Job.WAITING).update(state=Job.CANCELLED)
@@ -121,7 +121,7 @@ def cancel(request: HttpRequest, job_id: UUID):
 
 
 @router.post("/{uuid:job_id}/enough", response=JobOut)
-def enough(request: HttpRequest, job_id: UUID):
+def enough(request: HttpRequest, job_id: UUID) -> Any:
     """Take what a good proof has come to so far as its result."""
     job = _job(request, job_id, Member.EDITOR)
     Job.objects.filter(pk=job.pk, state__in=(Job.RUNNING, Job.WAITING)).update(enough=True)
@@ -134,7 +134,7 @@ class KeepIn(Schema):
 
 
 @router.post("/{uuid:job_id}/keep", response=JobOut)
-def keep(request: HttpRequest, job_id: UUID, payload: KeepIn):
+def keep(request: HttpRequest, job_id: UUID, payload: KeepIn) -> Any:
     """Keep what a job made when there is no more room, or let it go with the others."""
     job = _job(request, job_id, Member.EDITOR)
     job.kept = payload.kept
@@ -143,7 +143,7 @@ def keep(request: HttpRequest, job_id: UUID, payload: KeepIn):
 
 
 @router.delete("/{uuid:job_id}", response={204: None})
-def delete(request: HttpRequest, job_id: UUID):
+def delete(request: HttpRequest, job_id: UUID) -> Any:
     """Take away what a job made, for good."""
     job = _job(request, job_id, Member.EDITOR)
     if job.state in (Job.WAITING, Job.RUNNING):
@@ -158,7 +158,7 @@ class RoomOut(Schema):
 
 
 @router.get("/sites/{uuid:site_id}/room", response=RoomOut)
-def room(request: HttpRequest, site_id: UUID):
+def room(request: HttpRequest, site_id: UUID) -> Any:
     """How much room proofs and hand-overs of a site take."""
     site = site_for(request, str(site_id))
     return {"held": held(site.jobs.all()), "most": settings.SITE_BYTES}
@@ -166,7 +166,7 @@ def room(request: HttpRequest, site_id: UUID):
 
 @router.post("/{uuid:job_id}/go-on", response=JobOut)
 @once
-def go_on(request: HttpRequest, job_id: UUID):
+def go_on(request: HttpRequest, job_id: UUID) -> Any:
     """Take up a finished good proof again, for half its noise."""
     job = _job(request, job_id, Member.EDITOR)
     if not JobOut.resolve_can_go_on(job):
@@ -183,7 +183,7 @@ def go_on(request: HttpRequest, job_id: UUID):
 
 
 @router.get("/{uuid:job_id}/growing", include_in_schema=False)
-def growing(request: HttpRequest, job_id: UUID):
+def growing(request: HttpRequest, job_id: UUID) -> Any:
     """What there is to see of a proof that is being made."""
     path = place(_job(request, job_id).pk) / GROWING
     if not path.exists():
@@ -194,7 +194,7 @@ def growing(request: HttpRequest, job_id: UUID):
 
 
 @router.get("/{uuid:job_id}/files/{name}", include_in_schema=False)
-def file(request: HttpRequest, job_id: UUID, name: str):
+def file(request: HttpRequest, job_id: UUID, name: str) -> Any:
     """A file a job made."""
     job = _job(request, job_id)
     if name not in job.result.get("files", {}):

@@ -156,6 +156,7 @@ def beat(job: Job) -> None:
 
 @steady
 def finish(job: Job, state: str, message: str, result: dict | None = None) -> None:
+    """A job has ended: say how, and make room or take away what it left."""
     if result is None and job.result:
         # It was gone on with: what there was before is still there.
         state = Job.DONE

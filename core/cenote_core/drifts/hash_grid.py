@@ -66,11 +66,13 @@ def flat(x: int, y: int, z: int, bits: tuple[int, int, int]) -> int:
 
 @inlined()
 def cell(x: float, inverse: float) -> int:
+    """The cell along one axis that a coordinate lies in; `inverse` of the width of a cell."""
     return np.int64(np.floor(np.float64(x) * inverse))  # type: ignore[return-value]
 
 
 @inlined()
 def cell_of(places: np.ndarray, n: int, inverse: float, bits: tuple[int, int, int]) -> int:
+    """The number of the cell that the n-th of places (N, 3) lies in."""
     return flat(cell(places[n, 0], inverse), cell(places[n, 1], inverse), cell(places[n, 2], inverse), bits)
 
 

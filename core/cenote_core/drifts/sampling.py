@@ -156,6 +156,7 @@ def spaced_points(
 
 
 def no_points() -> SpacedPoints:
+    """None at all."""
     return SpacedPoints(
         np.zeros((0, 3), np.float32), np.zeros(0, np.int32), np.zeros((0, 2), np.float32), np.zeros(0, np.uint64),
         np.zeros(0, np.float32),

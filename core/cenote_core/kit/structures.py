@@ -237,6 +237,7 @@ def tank(seed: int, height: float = 3.4) -> Mesh:
 
 
 def curve(points: np.ndarray, count: int) -> np.ndarray:
+    """(count, D) places along a cubic spline through points (N, D)."""
     s = np.linspace(0, 1, len(points))
     return np.asarray(CubicSpline(s, points)(np.linspace(0, 1, count)))
 

@@ -97,6 +97,7 @@ def outline(kind: str, length: float, width: float, teeth: int, rng: np.random.G
 
 
 def placed(points: np.ndarray, at: np.ndarray, angle: float) -> np.ndarray:
+    """(N, 2) points turned by an angle in radians and moved to a place."""
     c, s = np.cos(angle), np.sin(angle)
     return np.asarray(points @ np.array([[c, s], [-s, c]]) + at)
 
@@ -112,6 +113,7 @@ def draw_leaf(
     rng: np.random.Generator,
     veins: int = 5,
 ) -> None:
+    """Draw a leaf: its blade, one half in the shade, the spine and so many veins a side; lengths in the sheet's units."""
     edge = outline(kind, length, width, 11, rng)
     sheet.polygon(placed(edge, at, angle), rgb, 0.45 + 0.25 * rng.random())
     half = edge[: len(edge) // 2]

@@ -2,6 +2,7 @@
 
 import time
 from pathlib import Path
+from typing import Any
 
 from django.conf import settings
 from django.contrib.auth import get_user_model
@@ -25,7 +26,7 @@ PERSON, PASSWORD = "mira", "limestone"
 class Command(BaseCommand):
     help = "Loads the demo site and its person."
 
-    def add_arguments(self, parser):
+    def add_arguments(self, parser: Any) -> None:
         parser.add_argument(
             "--no-warm", action="store_true", help="leave the derived data to be computed when first seen"
         )
@@ -33,7 +34,7 @@ class Command(BaseCommand):
             "--migrate", action="store_true", help="bring the database up to date first: sooner than a command more"
         )
 
-    def handle(self, *args, **options):
+    def handle(self, *args: Any, **options: Any) -> None:
         if options["migrate"]:
             call_command("migrate", verbosity=0)
         fresh = not Site.objects.filter(name=tarn_halt.NAME).exists()
@@ -78,7 +79,7 @@ def load() -> Site:
     return found
 
 
-def _made(scenario, user) -> Site:
+def _made(scenario: Any, user: Any) -> Site:
     with transaction.atomic():
         site = Site.objects.create(name=scenario.NAME, note=scenario.NOTE)
         Member.objects.create(site=site, user=user, role=Member.OWNER)

@@ -5,6 +5,7 @@ import os
 import queue
 import sys
 import threading
+from typing import Any
 
 from django.core.management.base import BaseCommand
 from django.db import close_old_connections
@@ -21,10 +22,10 @@ _IDLE = 180.0
 class Command(BaseCommand):
     help = "Does the jobs whose ids come line by line, and says after each that it is done. Started by a worker."
 
-    def add_arguments(self, parser):
+    def add_arguments(self, parser: Any) -> None:
         parser.add_argument("kinds", help="module with the functions of all kinds of job, as KINDS")
 
-    def handle(self, *args, **options):
+    def handle(self, *args: Any, **options: Any) -> None:
         kinds = importlib.import_module(options["kinds"]).KINDS
         # Whoever asks first finds the ray engine started and its kernels loaded; a job that is there already waits
         # no longer than it would for the same things.

@@ -4,6 +4,7 @@ import time
 from collections.abc import Iterator
 from datetime import timedelta
 from functools import partial
+from typing import Any
 
 from django.core.management.base import BaseCommand
 from django.db import close_old_connections
@@ -32,7 +33,7 @@ _MOST_PAUSE = timedelta(minutes=10)
 class Command(BaseCommand):
     help = "Makes ahead what proofs, other spells and other machines need of the demo; between two steps it waits for jobs."
 
-    def handle(self, *args, **options):
+    def handle(self, *args: Any, **options: Any) -> None:
         if is_warm(REST):
             return
         for what, make in _steps():

@@ -3,6 +3,7 @@
 import logging
 import threading
 import time
+from typing import Any
 
 from django.core.management.base import BaseCommand
 from django.db import InterfaceError, OperationalError, close_old_connections
@@ -26,10 +27,10 @@ _GRACEFUL = 1.0
 class Command(BaseCommand):
     help = "Does the jobs of one queue, one after the other."
 
-    def add_arguments(self, parser):
+    def add_arguments(self, parser: Any) -> None:
         parser.add_argument("queue", choices=(ROUGH, WORK))
 
-    def handle(self, *args, **options):
+    def handle(self, *args: Any, **options: Any) -> None:
         child.start()
         threading.Thread(target=_look_for_lost, daemon=True).start()
         self.stdout.write(f"worker of queue {options['queue']}")
