@@ -196,10 +196,11 @@ class Sound(unittest.TestCase):
         with self.assertRaisesRegex(ValidationError, "not be zero"):
             DecalPlan(name="d", facing=(0, 0, 0))
 
-    def test_a_ground_has_at_most_4096_by_4096_points_and_says_what_to_do(self):
-        GroundPlan(width=400, depth=400, cell=0.1)
-        with self.assertRaisesRegex(ValidationError, "Make the cell larger"):
-            GroundPlan(width=500, depth=500, cell=0.1)
+    def test_a_ground_has_at_most_2048_by_2048_points_and_says_what_to_do(self):
+        GroundPlan(width=200, depth=200, cell=0.1)
+        GroundPlan(width=2000, depth=2000, cell=1.0)
+        with self.assertRaisesRegex(ValidationError, "at most 4,194,304. Make the cell larger"):
+            GroundPlan(width=250, depth=250, cell=0.1)
 
     def test_the_part_of_an_image_has_some_size(self):
         for crop in ((0.5, 0, 0.5, 1), (0.6, 0, 0.4, 1), (0, 0, 1.2, 1), (-0.1, 0, 1, 1)):

@@ -22,7 +22,8 @@ _MEGABYTE = 1e6
 def refuse_full(site: Site, more: int) -> None:
     """Raises HttpError where a site would hold more than it may with so many further bytes."""
     rows = [*site.imported.all(), *site.pictures.all()]
-    held = sum(_size(Path(row.original.path)) for row in rows)
+    # A row without its file is one whose file was lost.
+    held = sum(_size(Path(row.original.path)) for row in rows if row.original)
     if held + more > settings.SITE_IMPORT_BYTES:
         raise HttpError(
             507,

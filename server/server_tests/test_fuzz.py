@@ -39,6 +39,8 @@ _BOUNDED = settings(
 _SELDOM_RIGHT = {
     "/api/sites/{site_id}/weathering",
     "/api/sites/{site_id}/values",
+    "/api/sites/{site_id}/histograms",
+    "/api/sites/{site_id}/picture",
     "/api/accounts/sign-in",
     "/api/kit/imports",
     "/api/kit/pictures",
