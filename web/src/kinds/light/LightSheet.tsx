@@ -27,7 +27,7 @@ export function LightSheet({ itemKey }: { itemKey: string }) {
         {number('water_light', 'light thrown up by water')}
         {number('seed', 'seed')}
       </Section>
-      <Section title="Exposure">{number('exposure', 'exposure')}</Section>
+      <Section title="Picture">{number('exposure', 'exposure')}</Section>
       <Weather />
     </>
   );
