@@ -75,7 +75,7 @@ class WithoutLight(BrowserTest):
         self.settled()
         high = self.plate()
         self.step("Air")
-        field = self.page.get_by_label("height, °")
+        field = self.page.get_by_label("above the horizon, °")
         field.fill("4")
         field.press("Enter")
         self.saved()
