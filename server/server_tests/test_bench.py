@@ -317,7 +317,7 @@ class GroundAndAir(BrowserTest):
         self.open(site)
         noon = self.plate()
         self.step("Air")
-        track = self.page.locator("[data-track=height]")
+        track = self.page.locator("[data-track='above the horizon']")
         box = track.bounding_box()
         self.page.mouse.move(box["x"] + box["width"] * 0.35, box["y"] + 6)
         self.page.mouse.down()
