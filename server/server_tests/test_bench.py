@@ -330,7 +330,7 @@ class GroundAndAir(BrowserTest):
         self.assertLess(Item.objects.get(site=site, key="light").plan["elevation"], 5)
         self.assertLess(self.plate()[450:].mean(), noon[450:].mean() * 0.9)
         self.page.keyboard.press("Control+z")
-        expect(self.page.get_by_role("textbox", name="height, °")).to_have_value("32")
+        expect(self.page.get_by_role("textbox", name="above the horizon, °")).to_have_value("32")
 
     def test_views_keys_and_folding(self):
         site = small(self.user)
