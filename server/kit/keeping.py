@@ -8,14 +8,13 @@ from django.db.models import Q
 from django.utils import timezone
 from ninja.errors import HttpError
 
+from cenote.orphans import orphans
 from sites.models import Site
 
 from .models import ImportedAsset, ImportedPicture
 
 UNSETTLED = timedelta(days=2)
 """A model whose size nobody has settled for so long was not wanted."""
-ORPHANED = timedelta(hours=1)
-"""Files without a row are left for so long: their row may be on its way."""
 _MEGABYTE = 1e6
 
 
@@ -45,6 +44,5 @@ def sweep() -> None:
     ImportedPicture.objects.filter(gone).delete()
     for kind in (ImportedAsset, ImportedPicture):
         known = {Path(name).name for name in kind.objects.values_list("original", flat=True)}
-        for path in (Path(settings.MEDIA_ROOT) / kind.original.field.upload_to).glob("*"):
-            if path.name not in known and path.stat().st_mtime < (now - ORPHANED).timestamp():
-                path.unlink(missing_ok=True)
+        for path in orphans(Path(settings.MEDIA_ROOT) / kind.original.field.upload_to, known):
+            path.unlink(missing_ok=True)

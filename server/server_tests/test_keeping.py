@@ -16,6 +16,7 @@ from PIL import Image
 from procrastinate.contrib.django.models import ProcrastinateJob, ProcrastinateWorker
 
 from cenote import machine
+from cenote.orphans import LEFT_FOR
 from cenote_core.errors import CenoteError
 from kit import keeping as kit_keeping
 from kit.models import ImportedAsset
@@ -116,7 +117,7 @@ class Room(InItsOwnFolder, TransactionTestCase):
         job, lost, new = self.job(1), keeping.jobs_folder() / "lost", keeping.jobs_folder() / "new"
         for path in (lost, new):
             path.mkdir()
-        long_ago = time.time() - 2 * keeping.ORPHANED.total_seconds()
+        long_ago = time.time() - 2 * LEFT_FOR
         os.utime(lost, (long_ago, long_ago))
         gone = site_of(self.user)
         away = site_of(self.user)

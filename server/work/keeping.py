@@ -10,12 +10,11 @@ from django.db.models import QuerySet
 from django.utils import timezone
 from ninja.errors import HttpError
 
+from cenote.orphans import orphans
 from sites.models import Site
 
 from .models import Job
 
-ORPHANED = timedelta(hours=1)
-"""Files without a row are left for so long: their row may be on its way."""
 _GIGABYTE = 1e9
 
 
@@ -87,7 +86,5 @@ def sweep() -> None:
     before = timezone.now() - timedelta(days=settings.PUT_AWAY_DAYS)
     Site.objects.filter(deleted__lt=before).delete()
     known = {str(key) for key in Job.objects.values_list("pk", flat=True)}
-    old = (timezone.now() - ORPHANED).timestamp()
-    for path in jobs_folder().glob("*"):
-        if path.name not in known and path.stat().st_mtime < old:
-            shutil.rmtree(path, ignore_errors=True)
+    for path in orphans(jobs_folder(), known):
+        shutil.rmtree(path, ignore_errors=True)
