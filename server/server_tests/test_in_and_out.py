@@ -55,7 +55,7 @@ class InAndOut(BrowserTest):
             self.page.get_by_role("option", name="640 × 400 px").click()
             self.page.get_by_role("button", name="Rough, in seconds").click()
             self.page.get_by_role("button", name=re.compile("Show rough proof")).wait_for(timeout=240_000)
-            self.page.get_by_role("button", name="Hand over").click()
+            self.page.get_by_role("button", name="Hand over", exact=True).click()
             self.page.get_by_role("link", name="site.glb").wait_for(timeout=240_000)
             self.page.get_by_role("button", name=re.compile("Show rough proof")).click()
             picture = self.page.get_by_role("img", name="Proof", exact=True)

@@ -7,7 +7,7 @@ const WIDTH = 640,
   HEIGHT = 400;
 const QUALITY = 0.82;
 /** Milliseconds between two looks whether the plate has come to rest with something new. */
-const LOOKS_EVERY = 10_000;
+const LOOKS_EVERY = 15_000;
 
 /** Keep what the plate shows for the site's card, as long as there is no proof of the site. */
 export function useLastPicture() {
@@ -16,12 +16,12 @@ export function useLastPicture() {
   const proved = useJobs().some((job) => job.kind === 'proof' && job.state === 'done');
   useEffect(() => {
     if (!id || looksOnly || proved) return;
-    let sent = -1;
+    let sent: string | undefined;
     const looking = window.setInterval(() => {
-      const { revision } = useSite.getState();
       const canvas = document.querySelector<HTMLCanvasElement>('canvas[data-settled="true"]');
-      if (!canvas?.width || revision === sent) return;
-      sent = revision;
+      // Whatever has come in or was changed since has been drawn again.
+      if (!canvas?.width || canvas.dataset.frames === sent) return;
+      sent = canvas.dataset.frames;
       void send(id, canvas);
     }, LOOKS_EVERY);
     return () => window.clearInterval(looking);

@@ -2,7 +2,7 @@ import { Typography } from '@mui/material';
 import { useRoom } from '../../../state/derived';
 import { figure } from '../../../theme';
 
-const gigabytes = (bytes: number) => figure(bytes / 1e9, 1);
+const gigabytes = (bytes: number) => figure(bytes / 1e9, 2);
 
 /** How much room the site's proofs and hand-overs take, and what happens when there is no more. */
 export function Room() {
