@@ -30,6 +30,10 @@ ARGUMENTS = [
     "--disable-sync",
 ]
 PASSWORD = "a long password"
+SETTLED = """() => {
+  const { settled, revision } = document.querySelector("canvas[aria-label='Picture of the site']").dataset;
+  return settled === 'true' && Number(revision) >= Number(document.querySelector('[aria-label=Saving]').dataset.revision);
+}"""
 
 
 def run_in_thread(job) -> None:
@@ -115,7 +119,11 @@ class BrowserTest(LiveServerTestCase):
         self.settled(page)
 
     def settled(self, page: Page | None = None) -> None:
-        (page or self.page).wait_for_selector("canvas[data-settled=true]", timeout=60_000)
+        """Returns when the full picture of the newest saved state is drawn."""
+        page = page or self.page
+        # What has just been asked for is begun with the next picture of the page.
+        page.evaluate("new Promise(done => requestAnimationFrame(() => setTimeout(done, 60)))")
+        page.wait_for_function(SETTLED, timeout=90_000)
 
     def saved(self, page: Page | None = None) -> None:
         # The sign turns to "saving" with the next picture of the page, not within the click.

@@ -132,7 +132,6 @@ class PlateAndBakedMaps(BrowserTest):
             self.page.get_by_role("button", name="Channel").click()
             self.page.get_by_role("menuitem", name=view).click()
             self.page.get_by_role("menu").wait_for(state="hidden")
-        self.page.wait_for_timeout(600)
         self.settled()
         return self.plate()
 

@@ -30,8 +30,8 @@ class BeadsAtTheBench(BrowserTest):
 
     def changed(self, before, enough=lambda found: found > 0.3):
         """How far the picture is from what it was, once that is enough, or after a quarter of a minute."""
-        for _ in range(12):
-            self.page.wait_for_timeout(1200)
+        for _ in range(30):
+            self.page.wait_for_timeout(500)
             self.settled()
             found = float(np.abs(self.middle() - before).mean())
             if enough(found):
@@ -118,7 +118,6 @@ class BeadsAtTheBench(BrowserTest):
         size.fill("5")
         size.press("Enter")
         self.saved()
-        self.page.wait_for_timeout(1500)
         self.settled()
         before = self.middle()
         bar = self.page.get_by_label("Moment of the run, s")

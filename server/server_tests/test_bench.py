@@ -153,7 +153,6 @@ class PatinasAtTheBench(BrowserTest):
         expect(self.page.get_by_text("Shared by 2 surfaces")).to_be_visible()
         lit = self.plate()
         self.page.get_by_role("button", name="Mask alone").click()
-        self.page.wait_for_timeout(600)
         self.settled()
         mask = self.plate()
         wall = mask[300:420, 200:560]
@@ -168,8 +167,6 @@ class PatinasAtTheBench(BrowserTest):
         field.fill("0")
         field.press("Enter")
         self.saved()
-        self.settled()
-        self.page.wait_for_timeout(800)
         self.settled()
         uses = Item.objects.get(site=site, key="m").plan["uses"]
         self.assertEqual({u["surface"]: u["amount"] for u in uses}, {"wall/stone": 0.0, "wall/coping": 1.0})
@@ -283,7 +280,6 @@ class DecalsAndPieces(BrowserTest):
         self.settled()
         self.assertGreater(np.abs(self.plate() - first).mean(), 4)
         self.page.get_by_role("button", name="1 · front").click()
-        self.page.wait_for_timeout(500)
         self.settled()
         self.assertLess(np.abs(self.plate() - first)[:, :].mean(), 2.5)
 
@@ -297,12 +293,7 @@ class GroundAndAir(BrowserTest):
         self.page.get_by_role("button", name="+ mound").click()
         self.saved()
         self.assertEqual(Item.objects.get(site=site, key="ground").plan["forms"][0]["form"], "mound")
-        # Saved is not yet drawn: the ground, and all that stands on it, come after that.
-        for _ in range(20):
-            self.page.wait_for_timeout(800)
-            self.settled()
-            if np.abs(self.plate() - before)[350:].mean() > 3:
-                break
+        self.settled()
         self.assertGreater(np.abs(self.plate() - before)[350:].mean(), 3)
         from cenote_core.drifts.instancing import build_instances
         from sites.computing import scene_of
@@ -325,7 +316,6 @@ class GroundAndAir(BrowserTest):
         self.page.wait_for_function("document.body.dataset.preview !== undefined")
         self.page.mouse.up()
         self.saved()
-        self.page.wait_for_timeout(800)
         self.settled()
         self.assertLess(Item.objects.get(site=site, key="light").plan["elevation"], 5)
         self.assertLess(self.plate()[450:].mean(), noon[450:].mean() * 0.9)
@@ -336,7 +326,6 @@ class GroundAndAir(BrowserTest):
         site = small(self.user)
         self.open(site)
         self.page.get_by_role("radio", name="clay").click()
-        self.page.wait_for_timeout(500)
         self.settled()
         self.assertLess(np.ptp(self.plate(), axis=-1)[300:].mean(), 30)
         self.page.get_by_role("button", name="All keys").click()

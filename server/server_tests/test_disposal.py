@@ -55,7 +55,6 @@ class LastWord(BrowserTest):
         self.step("Patinas")
         self.choose("moss")
         self.settled()
-        self.page.wait_for_timeout(1500)
         self.settled()
         before = self.plate()
         track = self.page.locator("[data-track='amount']").first
@@ -70,7 +69,6 @@ class LastWord(BrowserTest):
         self.page.mouse.up()
         self.saved()
         self.settled()
-        self.page.wait_for_timeout(1500)
         self.settled()
         self.assertEqual(Item.objects.get(site=site, key="m").plan["amount"], 1.0)
         # Away from the sentence of help that hangs beside the handle.
@@ -106,7 +104,6 @@ class LastWord(BrowserTest):
         shown = self.plate()
         for route in held[:1]:
             route.continue_()
-        self.page.wait_for_timeout(1500)
         self.settled()
         self.assertLess(np.abs(self.plate() - shown).mean(), 0.4)
 

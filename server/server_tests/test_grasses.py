@@ -178,5 +178,4 @@ class GrassesAtTheBench(BrowserTest):
         self.assertTrue(Item.objects.get(pk=item.pk).deleted)
 
     def rested(self):
-        self.page.wait_for_timeout(1200)
         self.settled()

@@ -48,7 +48,6 @@ class Ground(BrowserTest):
         self.assertEqual((touch.plan["target"], touch.plan["action"]), ("ground", "raise"))
         at = touch.plan["points"][0]
         self.assertGreater(self.height(site, at[0], at[2]), 0.15)
-        self.page.wait_for_timeout(800)
         self.settled()
         self.assertGreater(np.abs(self.plate() - before)[350:].mean(), 1.5)
         hand = self.page.get_by_role("region", name="By hand")
@@ -74,7 +73,6 @@ class Ground(BrowserTest):
         mark = self.page.locator("[data-mark='cut 1 ·2']")
         mark.wait_for()
         # The mark comes down with the ground into which the path is pressed; it is taken when it lies still.
-        self.page.wait_for_timeout(1500)
         self.settled()
         self.page.wait_for_timeout(500)
         self.drag("[data-mark='cut 1 ·2']", 0, 50)
@@ -98,7 +96,6 @@ class Ground(BrowserTest):
             self.page.get_by_text("64 × 64 px").wait_for()
             self.saved()
         self.assertGreater(self.height(site, 0, -4) - self.height(site, 0, 4), 3)
-        self.page.wait_for_timeout(1500)
         self.settled()
         self.page.get_by_label("Add a surface").locator("..").click()
         self.page.get_by_role("option", name="Ballast and gravel").click()

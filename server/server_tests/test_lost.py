@@ -121,7 +121,20 @@ class Lost(BrowserTest):
         other.get_by_label("Password").wait_for()
         self.sign_in(other)
         self.page.bring_to_front()
+        # It may have asked for something just while nobody was signed in.
+        expect(self.page.get_by_role("dialog")).to_have_count(0)
         self.set_density("8")
+        self.saved()
+        self.assertEqual(Item.objects.get(site=site, key="g").plan["density"], 8.0)
+
+    def test_signed_in_again_in_another_tab_the_page_that_asks_for_it_asks_no_more(self):
+        site = small(self.user)
+        self.open(site)
+        Session.objects.all().delete()
+        self.set_density("8")
+        expect(self.page.get_by_role("dialog")).to_contain_text("Your sign-in has ended")
+        self.sign_in(self.context.new_page())
+        expect(self.page.get_by_role("dialog")).to_have_count(0)
         self.saved()
         self.assertEqual(Item.objects.get(site=site, key="g").plan["density"], 8.0)
 

@@ -130,7 +130,6 @@ class Shadows(BrowserTest):
         # Nothing that explains itself lies over the picture.
         self.page.evaluate("document.activeElement.blur()")
         self.page.mouse.move(2, 780)
-        self.page.wait_for_timeout(1500)
         self.settled()
         return softened(self.plate())[10:-10].mean(axis=-1)
 
@@ -170,7 +169,6 @@ class Following(BrowserTest):
         site = site_of(self.user, s=stones(), g=grass(density=8), wall=wall, **{"station-1": FRONT})
         self.open(site)
         self.choose("stones")
-        self.page.wait_for_timeout(1200)
         self.settled()
         whole = self.plate()
         x, y = self.take("[data-rule=slope] [data-handle=fall_start]")
@@ -184,7 +182,6 @@ class Following(BrowserTest):
         self.page.mouse.move(x, y)
         self.page.mouse.up()
         self.saved()
-        self.page.wait_for_timeout(1200)
         self.settled()
         x, y = self.take("[data-rule=slope] [data-handle=rise_start]")
         bare, barer = self.pair(x + 200, x + 210, y)
@@ -195,7 +192,6 @@ class Following(BrowserTest):
         self.assertLess(np.abs(softened(bare) - softened(same))[:25, 80:150].max(), 3)
         self.page.mouse.up()
         self.saved()
-        self.page.wait_for_timeout(1200)
         self.settled()
         # And the picture drawn whole is the one that was shown while dragging.
         after = self.plate()
@@ -207,7 +203,6 @@ class Following(BrowserTest):
         self.open(site)
         self.step("Patinas")
         self.choose("moss")
-        self.page.wait_for_timeout(1200)
         self.settled()
         box = self.page.locator("[data-track='amount']").first.bounding_box()
         y = box["y"] + box["height"] / 2
@@ -227,7 +222,6 @@ class Following(BrowserTest):
         site = site_of(self.user, g=grass(), **{"station-1": FRONT})
         self.open(site)
         self.choose("grass")
-        self.page.wait_for_timeout(1200)
         self.settled()
         plain = self.plate()
         self.page.keyboard.press("p")
@@ -261,7 +255,6 @@ class ManyPatinas(BrowserTest):
         wall = PiecePlan(name="garden wall", asset="wall", position=(0, 0, -1))
         self.open(site_of(self.user, wall=wall, **plans, **{"station-1": FRONT}))
         self.step("Patinas")
-        self.page.wait_for_timeout(1200)
         self.settled()
 
     def reddish(self) -> float:

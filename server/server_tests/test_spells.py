@@ -51,8 +51,6 @@ class SpellsAtTheBench(BrowserTest):
         self.page.get_by_role("radio", name="first snow").click()
         self.saved()
         self.settled()
-        self.page.wait_for_timeout(1500)
-        self.settled()
         white = self.plate()
         ground, wall = np.s_[-120:-20, 100:-100], self.part_of(0.5, 0.53)
         self.assertGreater(white[ground].mean(), bare[ground].mean() + 60)
@@ -145,8 +143,6 @@ class SpellsAtTheBench(BrowserTest):
         self.page.get_by_role("radio", name="flood").click()
         self.saved()
         self.settled()
-        self.page.wait_for_timeout(2500)
-        self.settled()
         flooded = self.plate()
         ground = np.s_[-260:-60, 60:-200]
         self.assertGreater((np.abs(flooded - dry)[ground].mean(axis=2) > 3).mean(), 0.02, "pools are seen")
@@ -179,7 +175,6 @@ class SpellsAtTheBench(BrowserTest):
         field.fill("0")
         field.press("Enter")
         self.saved()
-        self.page.wait_for_timeout(1000)
         self.settled()
         self.assertGreater(
             self.plate()[self.part_of(0.5, 0.53)].mean(), soaked + 4, "what takes no water up stays light"

@@ -23,7 +23,6 @@ class Views(BrowserTest):
 
     def show(self, name):
         self.page.get_by_role("radio", name=name, exact=True).click()
-        self.page.wait_for_timeout(500)
         self.settled()
         return self.plate()
 
@@ -71,7 +70,6 @@ class WithoutLight(BrowserTest):
         site = site_of(self.user, g=grass(density=300.0, spacing=0.05, headroom=0), close=close, wall=wall())
         self.open(site)
         self.page.get_by_role("radio", name="colour").click()
-        self.page.wait_for_timeout(500)
         self.settled()
         high = self.plate()
         self.step("Air")
@@ -79,7 +77,6 @@ class WithoutLight(BrowserTest):
         field.fill("4")
         field.press("Enter")
         self.saved()
-        self.page.wait_for_timeout(800)
         self.settled()
         low = self.plate()
         middle = np.s_[300:600, 200:500]

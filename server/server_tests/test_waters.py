@@ -38,7 +38,6 @@ class WatersAtTheBench(BrowserTest):
             now = self.middle()
             if np.abs(now - before).mean() > least:
                 break
-        self.page.wait_for_timeout(500)
         self.settled()
         return self.middle()
 

@@ -190,7 +190,6 @@ class WeatheringAtTheBench(BrowserTest):
         self.page.wait_for_timeout(2500)
         look()
         self.page.mouse.up()
-        self.page.wait_for_timeout(1200)
         self.settled()
 
     def test_why_it_lies_here(self):
@@ -237,7 +236,6 @@ class CloseBy(BrowserTest):
         self.step("Patinas")
         self.choose("line")
         self.page.get_by_role("button", name="Mask alone").click()
-        self.page.wait_for_timeout(800)
         self.settled()
         self.assertIn("ground", self.page.locator("canvas[data-pages]").get_attribute("data-pages").split())
         # The covers of the whole ground have 6 cm a texel: a line of 1.2 cm would be a fifth of its ink, pale grey.
@@ -269,14 +267,12 @@ class MasksOfOthers(BrowserTest):
         button = self.page.get_by_role("button", name="Mask alone")
         button.click()
         self.settled()
-        self.page.wait_for_timeout(1500)
         self.settled()
         pale, ink = self.shares()
         self.assertGreater(pale, 0.1, "ground where none may stand")
         self.assertGreater(ink, 0.02, "and where it may")
         self.step("Decals")
         self.choose("crack")
-        self.page.wait_for_timeout(1500)
         self.settled()
         now, cracked = self.shares()
         self.assertLess(now, pale, "only the decal's own box is pale")

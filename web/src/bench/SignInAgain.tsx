@@ -1,28 +1,38 @@
 import { Button, Dialog, DialogContent, Typography } from '@mui/material';
 import { useQueryClient } from '@tanstack/react-query';
-import { useState } from 'react';
+import { useCallback, useEffect, useState } from 'react';
+import { renewToken } from '../api/client';
 import { useSession } from '../api/session';
 import { SignInForm } from '../screens/SignInForm';
 import { useSite } from '../state/site';
 import { ink } from '../theme';
+
+/** So often it is looked whether another page has been signed in with, milliseconds. */
+const LOOK_EVERY = 4000;
 
 /** The sign-in has ended while the site is open: what was done is kept here, and goes out after signing in on the spot. */
 export function SignInAgain() {
   const { ended, user, set } = useSession();
   const [open, setOpen] = useState(true);
   const queries = useQueryClient();
+  const goOn = useCallback(
+    async (name: string) => {
+      // What is kept here belongs to whoever made it: somebody else opens the site for themselves.
+      if (name !== user) return window.location.reload();
+      set({ ended: false });
+      setOpen(true);
+      useSite.getState().goOn();
+      await queries.invalidateQueries();
+      // Small pictures that were refused meanwhile.
+      for (const image of document.images) if (image.complete && !image.naturalWidth) image.src = String(image.src);
+    },
+    [queries, set, user],
+  );
+  useSignedInElsewhere(
+    ended,
+    useCallback(() => void goOn(user), [goOn, user]),
+  );
   if (!ended) return null;
-
-  const goOn = async (name: string) => {
-    // What is kept here belongs to whoever made it: somebody else opens the site for themselves.
-    if (name !== user) return window.location.reload();
-    set({ ended: false });
-    setOpen(true);
-    useSite.getState().goOn();
-    await queries.invalidateQueries();
-    // Small pictures that were refused meanwhile.
-    for (const image of document.images) if (image.complete && !image.naturalWidth) image.src = String(image.src);
-  };
 
   return (
     <>
@@ -49,4 +59,22 @@ export function SignInAgain() {
       </Dialog>
     </>
   );
+}
+
+/** Somebody who signs in again in another page of theirs need not do it here too. */
+function useSignedInElsewhere(ended: boolean, then: () => void) {
+  useEffect(() => {
+    if (!ended) return;
+    const look = () =>
+      void renewToken().then(
+        (here) => here && then(),
+        () => undefined,
+      );
+    const timer = window.setInterval(look, LOOK_EVERY);
+    window.addEventListener('focus', look);
+    return () => {
+      window.clearInterval(timer);
+      window.removeEventListener('focus', look);
+    };
+  }, [ended, then]);
 }

@@ -13,9 +13,10 @@ import { Mark } from './Mark';
 
 export function TopBar({ person, onImport }: { person: Schemas['Person']; onImport: (file: File) => void }) {
   const site = useSite(
-    useShallow(({ id, name, saving, aside, savedAt, undo, redo, stepBack, stepForward, say }) => ({
+    useShallow(({ id, name, revision, saving, aside, savedAt, undo, redo, stepBack, stepForward, say }) => ({
       id,
       name,
+      revision,
       saving,
       aside,
       savedAt,
@@ -77,6 +78,7 @@ export function TopBar({ person, onImport }: { person: Schemas['Person']; onImpo
       <Typography
         role="status"
         aria-label="Saving"
+        data-revision={site.revision}
         sx={{
           fontFamily: mono,
           fontSize: 11.5,

@@ -87,7 +87,9 @@ export class Frames {
 
   /** Ask for one frame; several asks before it make one frame. */
   draw() {
-    if (this.scheduled || this.disposed || this.held) return;
+    if (this.disposed) return;
+    this.eye.canvas.dataset.settled = 'false';
+    if (this.scheduled || this.held) return;
     this.scheduled = requestAnimationFrame(() => {
       this.scheduled = 0;
       if (!this.disposed) this.render();

@@ -49,6 +49,7 @@ export function usePlateContent(scene: PlateScene | null): boolean {
       .then(() => scene.frames.drawnNext())
       .then(() => {
         if (stale) return;
+        scene.eye.canvas.dataset.revision = String(manifest.revision);
         setReady(true);
         stall.over();
         useBench.getState().set({ ready: true });
