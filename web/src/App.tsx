@@ -3,8 +3,8 @@ import { Navigate, Route, Routes } from 'react-router';
 import { api, given, setToken, type Schemas } from './api/client';
 import { useSession } from './api/session';
 import { lazy, Suspense, useState } from 'react';
-import { Unreached } from './screens/Unreached';
-import { Fallback } from './screens/Fallback';
+import { Unreached } from './ui/Unreached';
+import { Fallback } from './ui/Fallback';
 import { SignIn } from './screens/SignIn';
 import { Sites } from './screens/Sites';
 

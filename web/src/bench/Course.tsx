@@ -4,10 +4,10 @@ import { type Effect, type Kind } from '../api/client';
 import { kindOf, kinds, steps } from '../kinds';
 import { atRest, useBenchParts } from '../state/bench';
 import { useAssets, useEffects, useJobs } from '../state/derived';
-import { itemsOf, newKey, useSite, type Item } from '../state/site';
+import { itemsOf, useSite, type Item } from '../state/site';
 import { ink, mono, serif } from '../theme';
 import { GroupRow } from './GroupRow';
-import { openStep } from './openStep';
+import { addItem, openStep } from './openStep';
 import { restacked } from './stacking';
 import { Swatch } from './Swatch';
 
@@ -36,18 +36,6 @@ export function Course() {
   const assets = useAssets();
   const jobs = useJobs();
 
-  const add = (kind: Kind) => {
-    const key = newKey(kind);
-    const plan = kinds[kind].fresh?.(items);
-    if (!plan) {
-      // Set down in the plate, from what the sheet offers.
-      select(null);
-      set({ sheetOpen: true });
-      return;
-    }
-    commit(`new ${kind}`, [{ key, plan }]);
-    select(key);
-  };
   /** Put a patina or decal to another place of its stack. */
   const stackAt = (list: Item[], from: number, to: number) => {
     const edits = restacked(list, from, to);
@@ -125,7 +113,7 @@ export function Course() {
             {isOpen && listed.length > 0 && (
               <Box sx={{ ml: 4.5 }}>
                 {listed.map((one) => (
-                  <Button key={one} onClick={() => add(one)}>
+                  <Button key={one} onClick={() => addItem(one)}>
                     + {one}
                   </Button>
                 ))}

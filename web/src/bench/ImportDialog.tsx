@@ -16,7 +16,7 @@ import { fetchBytes, sentence, writeHeaders, type Schemas } from '../api/client'
 import { unpack } from '../api/packet';
 import { api } from '../api/client';
 import { useBench } from '../state/bench';
-import { fillSilhouette } from './silhouette';
+import { fillSilhouette } from '../ui/silhouette';
 import { useSite } from '../state/site';
 import { figure, ink, mono, serif } from '../theme';
 

@@ -4,6 +4,7 @@ import { useSite } from '../state/site';
 import { mono, serif } from '../theme';
 import type { ItemPlan } from '../api/client';
 import { kindOf, kinds, steps } from '../kinds';
+import { addItem, openItem, openStep } from './openStep';
 import { ProofSheet } from './sheets/ProofSheet';
 
 /** The settings of the one selected item; with none selected, what the open step of the course offers. */
@@ -24,7 +25,7 @@ export function Sheet() {
           {Of && <Of key={selected} itemKey={selected} />}
         </>
       ) : (
-        Offer && <Offer />
+        Offer && <Offer open={openStep} openItem={openItem} add={addItem} />
       )}
     </Box>
   );

@@ -3,7 +3,7 @@ import { useQueryClient } from '@tanstack/react-query';
 import { useCallback, useEffect, useState } from 'react';
 import { renewToken } from '../api/client';
 import { useSession } from '../api/session';
-import { SignInForm } from '../screens/SignInForm';
+import { SignInForm } from '../ui/SignInForm';
 import { useSite } from '../state/site';
 import { ink } from '../theme';
 

@@ -2,8 +2,8 @@ import { Box } from '@mui/material';
 import type { ItemPlan } from '../api/client';
 import { kindOf } from '../kinds';
 import { useAssets } from '../state/derived';
-import { AssetPicture } from './AssetPicture';
-import { MaterialPicture } from './MaterialPicture';
+import { AssetPicture } from '../ui/AssetPicture';
+import { MaterialPicture } from '../ui/MaterialPicture';
 
 const square = {
   width: 20,

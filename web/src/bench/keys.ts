@@ -2,7 +2,7 @@ import { useEffect } from 'react';
 import { kindOf, steps } from '../kinds';
 import { atRest, useBench } from '../state/bench';
 import { useSite } from '../state/site';
-import { startLine, takeInTurn } from './handWork';
+import { startLine, takeInTurn } from '../kinds/drift/handWork';
 import { openStep } from './openStep';
 
 /** Keys of the bench; see the sheet of all keys under "?". */

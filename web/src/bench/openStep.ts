@@ -1,6 +1,7 @@
 import { kinds, steps } from '../kinds';
 import { atRest, useBench, type Step } from '../state/bench';
-import { useSite } from '../state/site';
+import type { Kind } from '../api/client';
+import { newKey, useSite } from '../state/site';
 
 /** Opens a step of the course, by click or key: its one item if it has only one, else none of another kind. */
 export function openStep(step: Step) {
@@ -18,5 +19,19 @@ export function openItem(key: string) {
   const kind = items[key]?.plan.kind;
   const step = steps.find((s) => s.kind === kind || s.also.some((one) => one === kind));
   useBench.getState().set({ ...atRest, sheetOpen: true, marked: [], ...(step ? { step: step.step } : {}) });
+  select(key);
+}
+
+/** Adds an item with the settings it starts with and selects it; kinds that are set down in the plate show what there is. */
+export function addItem(kind: Kind) {
+  const { items, commit, select } = useSite.getState();
+  const plan = kinds[kind].fresh?.(items);
+  if (!plan) {
+    select(null);
+    useBench.getState().set({ sheetOpen: true });
+    return;
+  }
+  const key = newKey(kind);
+  commit(`new ${kind}`, [{ key, plan }]);
   select(key);
 }

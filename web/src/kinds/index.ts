@@ -8,6 +8,9 @@ const all = Object.values(found).flatMap((module) => module.default);
 /** All kinds of items by name. */
 export const kinds = Object.fromEntries(all.map((view) => [view.kind, view])) as Record<Kind, KindView>;
 
+/** The parts of the plate that the kinds bring. */
+export const partsOfKinds = all.flatMap(({ parts = [] }) => parts);
+
 /** The kind of an item. */
 export const kindOf = (plan: ItemPlan | null | undefined): KindView | undefined =>
   plan ? kinds[plan.kind] : undefined;

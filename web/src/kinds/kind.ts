@@ -2,6 +2,8 @@ import type { ComponentType } from 'react';
 import type * as THREE from 'three';
 import type { Effect, Kind, Manifest, PlanOf } from '../api/client';
 import type { Packet } from '../api/packet';
+import type { Hit } from '../plate/Picker';
+import type { PartOf } from '../plate/PlateContext';
 import type { PlateScene } from '../plate/PlateScene';
 import type { Step } from '../state/bench';
 import type { Edit, Item } from '../state/site';
@@ -36,6 +38,25 @@ export interface SwatchOf {
   tint?: string;
 }
 
+/** One thing of the kit where it was set down by a click. */
+export interface Landing {
+  thing: { id: string; title: string };
+  hit: Hit;
+  /** Degrees, and times its own size, as chosen before the click. */
+  turn: number;
+  size: number;
+}
+
+/** What the step of a kind can ask of the bench while nothing is selected. */
+export interface Offered {
+  /** Open an item's sheet, with its step. */
+  openItem: (key: string) => void;
+  /** Open another step. */
+  open: (step: Step) => void;
+  /** Add an item with the settings it starts with, and select it. */
+  add: (kind: Kind) => void;
+}
+
 /** What there is to a kind of item at the bench; each folder here holds one, found by being here. */
 export interface KindView<K extends Kind = Kind> {
   kind: K;
@@ -47,7 +68,7 @@ export interface KindView<K extends Kind = Kind> {
   single?: string;
   sheet?: ComponentType<{ itemKey: string }>;
   /** What the open step shows while nothing is selected. */
-  offer?: ComponentType;
+  offer?: ComponentType<Offered>;
   /** A new one with settings that show something at once. Kinds without it are set down in the plate. */
   fresh?: (items: Record<string, Item>) => PlanOf<K>;
   /** In the course: order, what is said at the right, the small picture; whether one lies over the other. */
@@ -75,6 +96,14 @@ export interface KindView<K extends Kind = Kind> {
   /** Show where it may be as a mask, where that is no cover the plate has anyway. */
   showMask?: (plate: PlateScene, key: string, plan: PlanOf<K>, manifest: Manifest) => Promise<void>;
   handles?: Handling<PlanOf<K>>;
+  /** Its parts of the plate. */
+  parts?: PartOf[];
+  /** What a click with a thing of the kit in hand makes while the kind's step is open. */
+  setDown?: (plate: PlateScene, landing: Landing) => void;
+  /** What is set down has no body of its own: it is not shown beforehand. */
+  flat?: boolean;
+  /** The item of this kind under a point of the screen, where it is none of the surfaces; metres from the eye. */
+  under?: (plate: PlateScene, x: number, y: number) => { key: string; distance: number } | null;
   /** What the plate shows of a draft by itself; false if that is all there is to it. */
   draft?: (plate: PlateScene, key: string, plan: PlanOf<K>) => boolean;
   /** Show the server's preview of a draft. */

@@ -46,7 +46,9 @@ export class Ghost {
   /** Fetch a shape, once; tells whether it has come. */
   private async take(asset: string): Promise<boolean> {
     this.fetched.add(asset);
-    const address = this.scene.picker.shapeOf(asset);
+    // Fine enough to be recognised.
+    const lods = this.scene.assets.get(asset)?.lods;
+    const address = lods?.[Math.min(1, lods.length - 1)];
     try {
       const form = address ? geometryOf(unpack(await fetchPart(address))) : null;
       if (form) this.forms.set(asset, form);

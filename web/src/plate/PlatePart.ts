@@ -1,5 +1,5 @@
 import type * as THREE from 'three';
-import type { ItemPlan, Manifest } from '../api/client';
+import type { Asset, ItemPlan, Manifest } from '../api/client';
 import type { Spend } from './machine';
 import type { View } from './views';
 
@@ -16,6 +16,12 @@ export interface Seen {
 
 /** What a kind of item shows in the plate: fetched by the manifest, drawn in the scene, let go at the end. */
 export interface PlatePart {
+  /** It lies on surfaces, or lights them: it is fetched once those have come. */
+  readonly upon?: boolean;
+  /** Takes what can be set down or scattered on this site. */
+  setAssets?(list: Asset[]): void;
+  /** Does all of the picture look different with these plans? */
+  anew?(plans: Plans): boolean;
   /** Ask for what will be needed, before anything has come that tells so. */
   ahead?(manifest: Manifest, plans: Plans): Promise<unknown>[];
   /** Fetch and show what has changed since the last manifest. */

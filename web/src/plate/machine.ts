@@ -2,8 +2,17 @@ import * as THREE from 'three';
 import type { Asset } from '../api/client';
 import type { Lighting } from './materials';
 import { AdaptiveQuality } from './adaptiveQuality';
-import { forProcessor } from '../kinds/drift/culling';
 import type { SkyView } from './sky';
+
+/** A card of not even so many times fewer triangles than the level before it costs a processor more: its holes have to be looked up. */
+const CARD_SAVES = 2.5;
+
+/** An asset as it is drawn where there is no graphics card. */
+export function forProcessor(asset: Asset): Asset {
+  const [before, card] = asset.triangles.slice(-2);
+  if (!asset.materials.far || before >= CARD_SAVES * card) return asset;
+  return { ...asset, lods: asset.lods.slice(0, -1), triangles: asset.triangles.slice(0, -1) };
+}
 
 /** How careful a picture is: one that has to be there at once, the usual one, one that may take its time. */
 export type Care = 'quick' | 'usual' | 'settled';

@@ -1,5 +1,5 @@
 import * as THREE from 'three';
-import { densityView } from '../kinds/drift/density';
+import { densityView } from './density';
 import { patched } from './patched';
 
 /** One way of seeing the site. To add another, add an entry. */

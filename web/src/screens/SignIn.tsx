@@ -2,7 +2,7 @@ import { Box, Typography } from '@mui/material';
 import { useQueryClient } from '@tanstack/react-query';
 import { Mark } from '../bench/Mark';
 import { ink } from '../theme';
-import { SignInForm } from './SignInForm';
+import { SignInForm } from '../ui/SignInForm';
 
 export function SignIn() {
   const queries = useQueryClient();

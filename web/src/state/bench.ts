@@ -3,13 +3,15 @@ import { useShallow } from 'zustand/react/shallow';
 import type { Schemas } from '../api/client';
 import type { Packet } from '../api/packet';
 import type { View } from '../plate/views';
-import type { Box4 } from '../bench/sheets/proof/frame';
 
 export type Step = 'Ground' | 'Pieces' | 'Drifts' | 'Patinas' | 'Decals' | 'Water' | 'Air' | 'Proofs';
 export type Sculpt = 'raise' | 'lower' | 'smooth' | 'flatten' | 'roughen' | 'erode';
 export type Brushing = 'more' | 'less' | 'erase' | 'lay' | Sculpt;
 export type Tool = 'look' | Brushing | 'place' | 'draw' | 'pick' | 'lasso';
 export type { View };
+
+/** Left, top, right and bottom, 0 to 1 of a picture. */
+export type Box4 = [number, number, number, number];
 export type P3 = [number, number, number];
 
 export const brushing = (tool: Tool): tool is Brushing =>

@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import * as THREE from 'three';
-import { countInto, densityView } from '../kinds/drift/density';
+import { countInto, densityView } from '../plate/density';
 
 /** Things on a grid of some spacing over a part of a sheet. */
 function standing(left: number, right: number, depth: number, apart: number): Float32Array {

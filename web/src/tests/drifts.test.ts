@@ -1,8 +1,8 @@
+import { forProcessor } from '../plate/machine';
 import * as THREE from 'three';
 import { beforeEach, describe, expect, test } from 'vitest';
 import {
   fillBatches,
-  forProcessor,
   shares,
   cull,
   laidUpAnew,

@@ -2,7 +2,7 @@ import { describe, expect, test } from 'vitest';
 import type { Rule } from '../api/client';
 import { defaults } from '../api/defaults';
 import { measures, type Measure } from '../api/measures';
-import { gateFields, moved, number, readOut, response } from '../bench/controls/gate';
+import { gateFields, moved, number, readOut, response } from '../ui/gate';
 import { figures } from './figures';
 
 const gate = (a: number, b: number, c: number, d: number) => ({

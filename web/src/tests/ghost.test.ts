@@ -19,7 +19,7 @@ const arrived = () => new Promise((done) => setTimeout(done, 0));
 let scene: {
   stage: { tools: THREE.Group };
   frames: { draw: () => void };
-  picker: { shapeOf: (asset: string) => string | undefined };
+  assets: { get: (asset: string) => { lods: string[] } | undefined };
 };
 let ghost: InstanceType<typeof Ghost>;
 const seen = () => scene.stage.tools.children[0] as THREE.Mesh;
@@ -29,7 +29,7 @@ beforeEach(() => {
   scene = {
     stage: { tools: new THREE.Group() },
     frames: { draw: vi.fn() },
-    picker: { shapeOf: (asset) => (asset === 'unknown' ? undefined : `/shape/${asset}`) },
+    assets: { get: (asset) => (asset === 'unknown' ? undefined : { lods: [`/shape/${asset}`] }) },
   };
   ghost = new Ghost(scene as unknown as PlateScene);
 });

@@ -1,9 +1,12 @@
+import * as THREE from 'three';
 import { describe, expect, test } from 'vitest';
 import { sentence, type Kind } from '../api/client';
 import { defaults, fresh } from '../api/defaults';
 import { setting } from '../api/settings';
-import { alike } from '../bench/controls/memoControl';
-import { freeName, freshDecal, freshStation, nextOrder } from '../bench/fresh';
+import { alike } from '../ui/memoControl';
+import { freshDecal } from '../kinds/decal/setDown';
+import { freshStation } from '../kinds/station/fresh';
+import { freeName, nextOrder } from '../state/fresh';
 import { kinds as views, steps } from '../kinds';
 import { itemsOf, type Item } from '../state/site';
 
@@ -96,7 +99,14 @@ describe('names and orders', () => {
       ...item(fresh('decal', { name: 'leak', order: 4 }), 'a'),
       ...item(fresh('station', { name: 'one', order: 2 }), 'b'),
     };
-    expect(freshDecal(items, 'leak', 'Leak stain', [0, 0, 0], [0, 0, 1], 'wall', 0.75)).toMatchObject({
+    const hit = {
+      owner: 'wall',
+      surface: 'wall/brick',
+      point: new THREE.Vector3(),
+      normal: new THREE.Vector3(0, 0, 1),
+    };
+    const landing = { thing: { id: 'leak', title: 'Leak stain' }, hit, turn: 0, size: 1 };
+    expect(freshDecal(items, landing, 0.75)).toMatchObject({
       order: 5,
       receivers: ['wall'],
       only: true,

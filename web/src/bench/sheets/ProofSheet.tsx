@@ -5,12 +5,13 @@ import { useBenchParts } from '../../state/bench';
 import { useJobs } from '../../state/derived';
 import { itemsOf, useSite } from '../../state/site';
 import { figure, mono, serif } from '../../theme';
-import { Field } from '../controls/Field';
-import { Section } from '../controls/Section';
-import { useItem } from '../controls/useItem';
+import { Field } from '../../ui/Field';
+import { Section } from '../../ui/Section';
+import { useItem } from '../../ui/useItem';
 import { JobRow } from './proof/JobRow';
 import { Room } from './proof/Room';
-import { proofSizes, type Box4 } from './proof/frame';
+import type { Box4 } from '../../state/bench';
+import { proofSizes } from './proof/frame';
 
 export function ProofSheet() {
   const items = useSite((s) => s.items);

@@ -1,5 +1,5 @@
 import { fresh } from '../../api/defaults';
-import { freeName, top } from '../../bench/fresh';
+import { freeName, top } from '../../state/fresh';
 import { showAsCover } from '../../plate/masks';
 import { kindView } from '../kind';
 import { BeadsSheet } from './BeadsSheet';

@@ -2,14 +2,14 @@ import { Box, Button, Checkbox, Typography } from '@mui/material';
 import type { PlanOf } from '../../api/client';
 import { useManifest } from '../../state/derived';
 import { useSite } from '../../state/site';
-import { numbersOf } from '../../bench/controls/numbers';
-import { MaskButton } from '../../bench/controls/MaskButton';
-import { MaterialSelect } from '../../bench/controls/MaterialSelect';
-import { InWeather } from '../../bench/controls/InWeather';
-import { Section } from '../../bench/controls/Section';
-import { Tint } from '../../bench/controls/Tint';
-import { useItem } from '../../bench/controls/useItem';
-import { MaterialPicture } from '../../bench/MaterialPicture';
+import { numbersOf } from '../../ui/numbers';
+import { MaskButton } from '../../ui/MaskButton';
+import { MaterialSelect } from '../../ui/MaterialSelect';
+import { InWeather } from '../../ui/InWeather';
+import { Section } from '../../ui/Section';
+import { Tint } from '../../ui/Tint';
+import { useItem } from '../../ui/useItem';
+import { MaterialPicture } from '../../ui/MaterialPicture';
 
 export function DecalSheet({ itemKey }: { itemKey: string }) {
   const { plan, change, keep, remove } = useItem(itemKey, 'decal');

@@ -1,8 +1,10 @@
 import { answerOf } from '../../plate/answer';
-import { KitSheet } from '../../bench/sheets/KitSheet';
+import { KitSheet } from '../../ui/KitSheet';
 import { kindView } from '../kind';
 import { DecalSheet } from './DecalSheet';
 import { handles } from './handles';
+import { DecalsPart } from './part';
+import { setDown } from './setDown';
 
 export default kindView<'decal'>({
   kind: 'decal',
@@ -14,6 +16,11 @@ export default kindView<'decal'>({
   stacked: true,
   alone: true,
   handles,
+  parts: [DecalsPart],
+  setDown,
+  flat: true,
   show: (plate, key, plan, packet) =>
-    plate.decals.take(key, packet, plan.picture, plan.tint, answerOf(plan, plate.stage.store.info(plan.picture))),
+    plate
+      .part(DecalsPart)
+      .take(key, packet, plan.picture, plan.tint, answerOf(plan, plate.stage.store.info(plan.picture))),
 });

@@ -5,10 +5,10 @@ import { unpack, type Packet } from '../../api/packet';
 import { geometryOf } from '../../plate/geometry';
 import type { Answer } from '../../plate/answer';
 import { decalMaterial } from '../../plate/materials';
-import type { PlateContext } from '../../plate/PlateScene';
+import type { PlateContext } from '../../plate/PlateContext';
 import type { PlatePart, Seen } from '../../plate/PlatePart';
 import { views } from '../../plate/views';
-import { DRAFT } from '../ground/owners';
+import { DRAFT } from '../../plate/surfaces/owners';
 
 /** A decal as it is drawn, and which version of it is wanted and shown. */
 interface DecalView {

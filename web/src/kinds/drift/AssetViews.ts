@@ -2,7 +2,7 @@ import { sentence, type Asset } from '../../api/client';
 import { unpack, type Packet } from '../../api/packet';
 import { fetchPart } from '../../api/parts';
 import { useSite } from '../../state/site';
-import type { PlateContext } from '../../plate/PlateScene';
+import type { PlateContext } from '../../plate/PlateContext';
 import { levelOf } from './assets';
 import { disposePart, type AssetView, type Level } from './culling';
 

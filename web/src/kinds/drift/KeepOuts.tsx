@@ -2,10 +2,10 @@ import { Box, Button, Menu, MenuItem, Typography } from '@mui/material';
 import type { PlanOf } from '../../api/client';
 import type { KeepOut } from '../../api/defaults';
 import { itemsOf, useSite } from '../../state/site';
-import { Field } from '../../bench/controls/Field';
-import { Section } from '../../bench/controls/Section';
-import { memoControl } from '../../bench/controls/memoControl';
-import { useDropMenu } from '../../bench/controls/dropMenu';
+import { Field } from '../../ui/Field';
+import { Section } from '../../ui/Section';
+import { memoControl } from '../../ui/memoControl';
+import { useDropMenu } from '../../ui/dropMenu';
 
 interface Props {
   itemKey: string;

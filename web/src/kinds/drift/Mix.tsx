@@ -4,13 +4,13 @@ import { grassOf } from '../../api/tufts';
 import { useAssets } from '../../state/derived';
 import { itemsOf, useSite } from '../../state/site';
 import { mono } from '../../theme';
-import { AssetPicture } from '../../bench/AssetPicture';
-import { BladeSign } from '../../bench/BladeSign';
-import { Section } from '../../bench/controls/Section';
-import { memoControl } from '../../bench/controls/memoControl';
+import { AssetPicture } from '../../ui/AssetPicture';
+import { BladeSign } from '../../ui/BladeSign';
+import { Section } from '../../ui/Section';
+import { memoControl } from '../../ui/memoControl';
 import { isGrass, shapeGrass, sown } from '../grass/ownGrass';
 import { MixRow, type Part } from './MixRow';
-import { useDropMenu } from '../../bench/controls/dropMenu';
+import { useDropMenu } from '../../ui/dropMenu';
 
 type Drift = PlanOf<'drift'>;
 type Mixed = Pick<Drift, 'assets'> | Pick<Drift, 'tier'>;

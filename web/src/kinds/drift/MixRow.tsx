@@ -1,8 +1,8 @@
 import { Box, Button, InputBase, Tooltip, Typography } from '@mui/material';
 import type { Asset, PlanOf } from '../../api/client';
 import { mono } from '../../theme';
-import { AssetPicture } from '../../bench/AssetPicture';
-import { BladeSign } from '../../bench/BladeSign';
+import { AssetPicture } from '../../ui/AssetPicture';
+import { BladeSign } from '../../ui/BladeSign';
 
 /** One asset of a mix, or all tufts of a grass. */
 export interface Part {

@@ -1,6 +1,7 @@
 import { Box, Button, MenuItem, Select, Typography } from '@mui/material';
 import type { PlanOf } from '../../api/client';
-import { allAlike, changePicked } from '../../plate/tools/pick';
+import { changePicked } from './edits';
+import { ThingPicker } from './picking';
 import { useAssets } from '../../state/derived';
 import { useBenchParts } from '../../state/bench';
 import { usePlateScene } from '../../state/plate';
@@ -36,7 +37,7 @@ export function PickedPanel({ itemKey, plan }: { itemKey: string; plan: PlanOf<'
         <Button onClick={() => act('enlarge', { size: 1.1 })}>Larger ( = )</Button>
         <Button onClick={() => act('shrink', { size: 0.909 })}>Smaller ( - )</Button>
         <Button onClick={() => act('pin', { action: 'pin' })}>Pin</Button>
-        <Button onClick={() => scene && set({ picked: allAlike(scene, picked) })}>All alike</Button>
+        <Button onClick={() => scene && set({ picked: new ThingPicker(scene).alike(picked) })}>All alike</Button>
         <Button color="error" onClick={() => act('take away', { action: 'remove' }, false)}>
           Take away (Del)
         </Button>

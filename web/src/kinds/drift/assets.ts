@@ -3,7 +3,7 @@ import type { Asset } from '../../api/client';
 import type { Packet } from '../../api/packet';
 import { geometryOf, partsOf } from '../../plate/geometry';
 import { bentShadow, leafMaterial, surfaceMaterial } from '../../plate/materials';
-import type { PlateContext } from '../../plate/PlateScene';
+import type { PlateContext } from '../../plate/PlateContext';
 import type { Level } from './culling';
 
 /** A level of detail of an asset as it is drawn: a part a material. Null where it is empty. */

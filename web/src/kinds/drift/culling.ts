@@ -1,5 +1,4 @@
 import * as THREE from 'three';
-import type { Asset } from '../../api/client';
 import { answering, type Answering } from './answering';
 import { coloured, letGo, type Worn } from './worn';
 import { disposePlot, type MergedBatch, type Plot, type PlotEntry } from './plots';
@@ -37,16 +36,6 @@ export interface AssetView {
   look: string;
   height: number;
   radius: number;
-}
-
-/** A card of not even so many times fewer triangles than the level before it costs a processor more: its holes have to be looked up. */
-const CARD_SAVES = 2.5;
-
-/** An asset as it is drawn where there is no graphics card. */
-export function forProcessor(asset: Asset): Asset {
-  const [before, card] = asset.triangles.slice(-2);
-  if (!asset.materials.far || before >= CARD_SAVES * card) return asset;
-  return { ...asset, lods: asset.lods.slice(0, -1), triangles: asset.triangles.slice(0, -1) };
 }
 
 /** An instance gets the finest level up to this many of its own heights from the eye, then the next, at last a card. */

@@ -1,10 +1,13 @@
 import { fresh } from '../../api/defaults';
-import { freeName } from '../../bench/fresh';
-import { RecipeSheet } from '../../bench/sheets/RecipeSheet';
+import { freeName } from '../../state/fresh';
+import { RecipeSheet } from './RecipeSheet';
 import { showAsCover } from '../../plate/masks';
 import { figure } from '../../theme';
 import { kindView } from '../kind';
 import { DriftSheet } from './DriftSheet';
+import { DriftsPart } from './part';
+import { ThingPicker } from './picking';
+import { setDown } from './setDown';
 
 const tiers = ['canopy', 'shrub', 'cover', 'litter'];
 
@@ -40,11 +43,14 @@ export default kindView<'drift'>({
   title: (plan) => `${plan.tier} tier`,
   painted: true,
   scattered: true,
+  parts: [DriftsPart],
+  setDown,
+  under: (plate, x, y) => new ThingPicker(plate).driftAt(x, y),
   alone: true,
   showMask: (plate, key, plan, { drifts }) => {
     const uses = plan.surfaces.map((surface) => ({ surface, amount: 1 }));
     const url = drifts.find((drift) => drift.key === key)?.mask;
     return showAsCover(plate, url, key, fresh('patina', { name: plan.name, uses }));
   },
-  show: (plate, key, plan, packet) => plate.drifts.take(key, packet, plan.tier),
+  show: (plate, key, plan, packet) => plate.part(DriftsPart).take(key, packet, plan.tier),
 });

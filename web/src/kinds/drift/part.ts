@@ -6,12 +6,12 @@ import { grassOf } from '../../api/tufts';
 import { useBench } from '../../state/bench';
 import { useSite } from '../../state/site';
 import type { Spend } from '../../plate/machine';
-import type { PlateContext } from '../../plate/PlateScene';
+import type { PlateContext } from '../../plate/PlateContext';
 import type { PlatePart, Plans, Seen } from '../../plate/PlatePart';
 import { views } from '../../plate/views';
 import { answersAnew } from './answering';
 import { AssetViews } from './AssetViews';
-import { countInto, disposeDensity } from './density';
+import { countInto, disposeDensity } from '../../plate/density';
 import { takeWorn } from './worn';
 import { disposePlot, plotOf, plotsIn, type Plot, type PlotEntry } from './plots';
 import { fillBatches, disposeDrift, cull, laidUpAnew, type AssetView, type DriftView } from './culling';
@@ -34,7 +34,6 @@ const ORDER = ['canopy', 'shrub', 'litter', 'cover'];
 /** What stands of the drifts: their plots, the nearest fetched first, and the assets they are made of. */
 export class DriftsPart implements PlatePart {
   readonly drifts = new Map<string, DriftView & { url: string }>();
-  onDensity: (full: number) => void = () => undefined;
 
   private assets: AssetViews;
 
@@ -126,7 +125,7 @@ export class DriftsPart implements PlatePart {
       shown.flatMap((drift) => [...drift.plots.values()].map((plot) => plot.position)),
       [box.x, box.z],
     );
-    if (full !== this.counted) this.onDensity((this.counted = full));
+    if (full !== this.counted) useBench.getState().set({ dots: (this.counted = full) });
   }
 
   private counted = -1;

@@ -2,13 +2,13 @@ import { Button, Menu, MenuItem, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import type { PlanOf } from '../../api/client';
 import { itemsOf, useSite } from '../../state/site';
-import { numbersOf } from '../../bench/controls/numbers';
-import { Section } from '../../bench/controls/Section';
-import { Tint } from '../../bench/controls/Tint';
-import { useItem } from '../../bench/controls/useItem';
+import { numbersOf } from '../../ui/numbers';
+import { Section } from '../../ui/Section';
+import { Tint } from '../../ui/Tint';
+import { useItem } from '../../ui/useItem';
 import { growsIn, kitGrasses, removeGrass, sowInto } from './ownGrass';
 import { Portrait } from './Portrait';
-import { useDropMenu } from '../../bench/controls/dropMenu';
+import { useDropMenu } from '../../ui/dropMenu';
 
 type Grass = PlanOf<'grass'>;
 type Tone = 'root_colour' | 'tip_colour' | 'dry_colour' | 'head_colour';

@@ -1,3 +1,4 @@
+import { DriftsPart } from '../drift/part';
 import { kindView } from '../kind';
 import { GrassSheet } from './GrassSheet';
 import { removeGrass } from './ownGrass';
@@ -8,5 +9,5 @@ export default kindView<'grass'>({
   remove: removeGrass,
   notHidden: 'A grass is hidden with the drifts it grows in.',
   alone: true,
-  show: (plate, key, _, packet) => plate.drifts.takeGrass(key, packet),
+  show: (plate, key, _, packet) => plate.part(DriftsPart).takeGrass(key, packet),
 });

@@ -3,7 +3,7 @@ import { fresh } from '../../api/defaults';
 import { grassOf, TUFTS, tuftsOf } from '../../api/tufts';
 import { atRest, useBench } from '../../state/bench';
 import { itemsOf, newKey, useSite, type Edit, type Item } from '../../state/site';
-import { freeName } from '../../bench/fresh';
+import { freeName } from '../../state/fresh';
 
 type Grass = PlanOf<'grass'>;
 type Share = PlanOf<'drift'>['assets'][number];

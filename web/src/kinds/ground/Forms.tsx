@@ -6,8 +6,8 @@ import { atRest, useBench } from '../../state/bench';
 import { usePlateScene } from '../../state/plate';
 import { itemsOf, useSite } from '../../state/site';
 import { mono } from '../../theme';
-import { Field } from '../../bench/controls/Field';
-import { Section } from '../../bench/controls/Section';
+import { Field } from '../../ui/Field';
+import { Section } from '../../ui/Section';
 import { freshLayer, starts } from './layerStarts';
 
 type Ground = PlanOf<'ground'>;

@@ -2,8 +2,8 @@ import { Box } from '@mui/material';
 import type { ReactNode } from 'react';
 import type { PlanOf } from '../../api/client';
 import { mono } from '../../theme';
-import { Fold } from '../../bench/controls/Fold';
-import { PictureChoice, usePictures } from '../../bench/controls/Pictures';
+import { Fold } from '../../ui/Fold';
+import { PictureChoice, usePictures } from '../../ui/Pictures';
 
 type Ground = PlanOf<'ground'>;
 

@@ -1,14 +1,14 @@
 import { Box, Button, MenuItem, Select, Tooltip, Typography } from '@mui/material';
 import type { PlanOf, Rule } from '../../api/client';
 import { fresh } from '../../api/defaults';
-import { Fold } from '../../bench/controls/Fold';
-import { MaskButton } from '../../bench/controls/MaskButton';
-import { HandList } from '../../bench/controls/HandList';
-import { MaterialSelect, SURFACES, useMaterials } from '../../bench/controls/MaterialSelect';
-import { numbersOf } from '../../bench/controls/numbers';
-import { Rules } from '../../bench/controls/Rules';
-import { Section } from '../../bench/controls/Section';
-import { ToolRow } from '../../bench/controls/Tools';
+import { Fold } from '../../ui/Fold';
+import { MaskButton } from '../../ui/MaskButton';
+import { HandList } from '../../ui/HandList';
+import { MaterialSelect, SURFACES, useMaterials } from '../../ui/MaterialSelect';
+import { numbersOf } from '../../ui/numbers';
+import { Rules } from '../../ui/Rules';
+import { Section } from '../../ui/Section';
+import { ToolRow } from '../../ui/Tools';
 import { freshLayer, startRules, starts, type Layer } from './layerStarts';
 
 type Ground = PlanOf<'ground'>;

@@ -4,7 +4,7 @@ import { unpack } from '../../api/packet';
 import { fetchPart } from '../../api/parts';
 import { geometryOf } from '../../plate/geometry';
 import { openWaterMaterial, setOpenWater } from '../../plate/openWater';
-import type { PlateContext } from '../../plate/PlateScene';
+import type { PlateContext } from '../../plate/PlateContext';
 import type { PlatePart, Seen } from '../../plate/PlatePart';
 import { views } from '../../plate/views';
 import { takeWaters, type Lying } from '../../plate/waterLight';
@@ -20,6 +20,7 @@ interface WaterView {
 
 /** Still and running water of the ground's forms. */
 export class WatersPart implements PlatePart {
+  readonly upon = true;
   private waters = new Map<number, WaterView>();
   /** Of what the light on what is near by was made. */
   private lit = '[]';

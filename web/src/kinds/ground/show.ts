@@ -3,7 +3,7 @@ import type { PlateScene } from '../../plate/PlateScene';
 
 /** The ground as it would be; pieces ride on it. */
 export async function showGround(plate: PlateScene, packet: Packet) {
-  plate.owners.takeMesh('ground', packet);
-  plate.owners.takeLifts((packet.info.lifts ?? {}) as Record<string, number>);
-  await plate.owners.dressOwner('ground');
+  plate.surfaces.takeMesh('ground', packet);
+  plate.surfaces.takeLifts((packet.info.lifts ?? {}) as Record<string, number>);
+  await plate.surfaces.dressOwner('ground');
 }

@@ -5,10 +5,10 @@ import type { PlanOf } from '../../api/client';
 import { usePlan, useSite } from '../../state/site';
 import { changedWeather } from '../spell/spells';
 import { WeatherNumbers } from '../spell/WeatherNumbers';
-import { Field } from '../../bench/controls/Field';
-import { numbersOf } from '../../bench/controls/numbers';
-import { Section } from '../../bench/controls/Section';
-import { useItem } from '../../bench/controls/useItem';
+import { Field } from '../../ui/Field';
+import { numbersOf } from '../../ui/numbers';
+import { Section } from '../../ui/Section';
+import { useItem } from '../../ui/useItem';
 
 export function LightSheet({ itemKey }: { itemKey: string }) {
   const { plan, change, keep } = useItem(itemKey, 'light');

@@ -2,7 +2,7 @@ import type { Manifest, PlanOf } from '../../api/client';
 import { unpack, type Packet } from '../../api/packet';
 import { fetchPart } from '../../api/parts';
 import { constants } from '../../plate/formulas.gen';
-import type { PlateContext } from '../../plate/PlateScene';
+import type { PlateContext } from '../../plate/PlateContext';
 import type { PlatePart, Plans } from '../../plate/PlatePart';
 
 /** Sun, sky and haze. */

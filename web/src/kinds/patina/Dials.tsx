@@ -1,8 +1,8 @@
 import { useQuery } from '@tanstack/react-query';
 import { api, given, type PlanOf } from '../../api/client';
 import type { Setting } from '../../api/settings';
-import { Field } from '../../bench/controls/Field';
-import { Section } from '../../bench/controls/Section';
+import { Field } from '../../ui/Field';
+import { Section } from '../../ui/Section';
 import { usePlan } from '../../state/site';
 import { dialValue, turned, type Dial } from './dials';
 

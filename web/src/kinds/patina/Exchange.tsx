@@ -1,8 +1,8 @@
 import { Button, Divider, Menu, MenuItem, Tooltip } from '@mui/material';
 import { useState } from 'react';
-import { useDropMenu } from '../../bench/controls/dropMenu';
-import { freeName } from '../../bench/fresh';
-import { MaterialPicture } from '../../bench/MaterialPicture';
+import { useDropMenu } from '../../ui/dropMenu';
+import { freeName } from '../../state/fresh';
+import { MaterialPicture } from '../../ui/MaterialPicture';
 import { itemsOf, newKey, useSite } from '../../state/site';
 import { begun } from './begun';
 import { useWeatherings } from './Dials';

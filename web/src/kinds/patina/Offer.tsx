@@ -1,9 +1,9 @@
 import { Box, Button, Typography } from '@mui/material';
 import { useState } from 'react';
-import { freeName, top } from '../../bench/fresh';
-import { MaterialPicture } from '../../bench/MaterialPicture';
-import { Section } from '../../bench/controls/Section';
-import { SurfaceList, SurfaceMenu } from '../../bench/controls/Surfaces';
+import { freeName, top } from '../../state/fresh';
+import { MaterialPicture } from '../../ui/MaterialPicture';
+import { Section } from '../../ui/Section';
+import { SurfaceList, SurfaceMenu } from '../../ui/Surfaces';
 import { newKey, useSite } from '../../state/site';
 import { serif } from '../../theme';
 import { begun } from './begun';

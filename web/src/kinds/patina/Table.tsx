@@ -1,7 +1,7 @@
 import { Box, Button, Dialog, DialogActions, DialogContent, DialogTitle, Typography } from '@mui/material';
 import { useState } from 'react';
-import { MaterialPicture } from '../../bench/MaterialPicture';
-import { useCarriers } from '../../bench/controls/Surfaces';
+import { MaterialPicture } from '../../ui/MaterialPicture';
+import { useCarriers } from '../../ui/Surfaces';
 import { itemsOf, useSite } from '../../state/site';
 import { ink, mono } from '../../theme';
 import { amountOn, laidOn, stackLaid, type Kept } from './uses';

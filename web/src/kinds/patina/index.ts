@@ -1,5 +1,5 @@
 import { fresh } from '../../api/defaults';
-import { freeName, top } from '../../bench/fresh';
+import { freeName, top } from '../../state/fresh';
 import { kindView } from '../kind';
 import { PatinaSheet } from './PatinaSheet';
 import { Offer } from './Offer';
@@ -34,5 +34,5 @@ export default kindView<'patina'>({
   stacked: true,
   painted: true,
   alone: true,
-  show: (plate, key, plan, packet) => plate.owners.takeCoverPreview(packet, { [key]: plan }),
+  show: (plate, key, plan, packet) => plate.surfaces.takeCoverPreview(packet, { [key]: plan }),
 });

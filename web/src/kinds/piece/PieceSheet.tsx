@@ -4,14 +4,14 @@ import { useAssets, useManifest } from '../../state/derived';
 import { useBenchParts } from '../../state/bench';
 import { newKey, useSite } from '../../state/site';
 import { figure, ink, mono } from '../../theme';
-import { AssetPicture } from '../../bench/AssetPicture';
-import { numbersOf } from '../../bench/controls/numbers';
-import { MaterialSelect, SURFACES } from '../../bench/controls/MaterialSelect';
-import { InWeather } from '../../bench/controls/InWeather';
-import { Section } from '../../bench/controls/Section';
-import { useItem } from '../../bench/controls/useItem';
-import { freeName } from '../../bench/fresh';
-import { MaterialPicture } from '../../bench/MaterialPicture';
+import { AssetPicture } from '../../ui/AssetPicture';
+import { numbersOf } from '../../ui/numbers';
+import { MaterialSelect, SURFACES } from '../../ui/MaterialSelect';
+import { InWeather } from '../../ui/InWeather';
+import { Section } from '../../ui/Section';
+import { useItem } from '../../ui/useItem';
+import { freeName } from '../../state/fresh';
+import { MaterialPicture } from '../../ui/MaterialPicture';
 import { membersOf } from './together';
 
 export function PieceSheet({ itemKey }: { itemKey: string }) {

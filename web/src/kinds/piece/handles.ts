@@ -12,7 +12,7 @@ type Plan = PlanOf<'piece'>;
 type Pointer = { clientX: number; clientY: number };
 
 const middleOf = (plate: PlateScene, key: string, plan: Plan) =>
-  V(plan.position).add(new THREE.Vector3(0, plate.owners.liftOf(key, plan), 0));
+  V(plan.position).add(new THREE.Vector3(0, plate.surfaces.liftOf(key, plan), 0));
 
 function piecePlaces(plate: PlateScene, key: string, plan: Plan): Record<Grip, THREE.Vector3> {
   const middle = middleOf(plate, key, plan);

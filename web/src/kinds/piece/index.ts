@@ -1,7 +1,8 @@
-import { KitSheet } from '../../bench/sheets/KitSheet';
+import { KitSheet } from '../../ui/KitSheet';
 import { kindView } from '../kind';
 import { handles } from './handles';
 import { PieceSheet } from './PieceSheet';
+import { setDown } from './setDown';
 
 export default kindView<'piece'>({
   kind: 'piece',
@@ -12,8 +13,9 @@ export default kindView<'piece'>({
   alone: true,
   group: (plan) => plan.group,
   handles,
+  setDown,
   draft: (plate, key, plan) => {
-    plate.owners.placePiece(key, plan);
+    plate.surfaces.placePiece(key, plan);
     return false;
   },
 });

@@ -1,6 +1,7 @@
 import { Box, Button, Typography } from '@mui/material';
 import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
 import { api, given, sentence, type ItemPlan, type Manifest } from '../../api/client';
+import { takeWeather } from '../weather/part';
 import type { PlateScene } from '../../plate/PlateScene';
 import { useBench, useBenchParts } from '../../state/bench';
 import { useManifest } from '../../state/derived';
@@ -145,7 +146,7 @@ function usePicture(scene: PlateScene, spell: string, plan: Spell): string | nul
       if (stale) return;
       const taken = await inSpell(scene, other, plan, () => stale);
       const now = plansNow();
-      scene.takeWeather(now.weather);
+      takeWeather(scene, now.weather);
       if (saved.current) await scene.sync(saved.current, now.plans);
       if (!stale) setPicture(taken);
     };
@@ -170,7 +171,7 @@ async function inSpell(scene: PlateScene, other: Manifest, plan: Spell, stale: (
   const { plans, weather } = plansNow();
   const there = { ...weather, ...stateOf(plan) };
   try {
-    scene.takeWeather(there);
+    takeWeather(scene, there);
     await scene.sync(other, { ...plans, weather: there });
     await scene.frames.drawnNext();
     const until = performance.now() + PATIENCE;

@@ -1,16 +1,14 @@
 import { Box, Button, Typography } from '@mui/material';
-import { kinds } from '..';
-import type { Kind } from '../../api/client';
 import { setting } from '../../api/settings';
-import { Section } from '../../bench/controls/Section';
-import { openStep } from '../../bench/openStep';
-import { newKey, useSite } from '../../state/site';
+import { Section } from '../../ui/Section';
+import { useSite } from '../../state/site';
 import { figure, mono, serif } from '../../theme';
+import type { Offered } from '../kind';
 import { spellsOf, weatherOf, type Weather } from './spells';
 import { weatherNumbers } from './WeatherNumbers';
 
 /** With nothing chosen in the step *Water*: which spell shows and what it does, and what can be added. */
-export function Offer() {
+export function Offer({ open, add }: Offered) {
   const items = useSite((s) => s.items);
   const select = useSite((s) => s.select);
   const weather = weatherOf(items);
@@ -46,20 +44,11 @@ export function Offer() {
           what="A pool or running water"
           about="a form of the ground, filled as far as you say"
           word="To the ground"
-          onTake={() => openStep('Ground')}
+          onTake={() => open('Ground')}
         />
       </Section>
     </>
   );
-}
-
-function add(kind: Kind) {
-  const { items, commit, select } = useSite.getState();
-  const plan = kinds[kind].fresh?.(items);
-  if (!plan) return;
-  const key = newKey(kind);
-  commit(`new ${kind}`, [{ key, plan }]);
-  select(key);
 }
 
 /** The numbers of a weather that do something. */

@@ -1,7 +1,7 @@
 import { Box, Button, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { api, given, type ItemPlan, type Schemas } from '../../api/client';
-import { Section } from '../../bench/controls/Section';
+import { Section } from '../../ui/Section';
 import { useSite } from '../../state/site';
 import { figure, ink, mono } from '../../theme';
 

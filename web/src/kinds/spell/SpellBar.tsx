@@ -1,5 +1,5 @@
 import { Box, Button, ButtonBase, Menu, MenuItem, Tooltip } from '@mui/material';
-import { useDropMenu } from '../../bench/controls/dropMenu';
+import { useDropMenu } from '../../ui/dropMenu';
 import { useBenchParts } from '../../state/bench';
 import { useSite } from '../../state/site';
 import { ink } from '../../theme';

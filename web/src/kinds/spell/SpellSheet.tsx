@@ -1,10 +1,10 @@
 import { Box, Button, MenuItem, Select, Slider, Typography } from '@mui/material';
 import { useState } from 'react';
-import { numbersOf } from '../../bench/controls/numbers';
-import { HandList } from '../../bench/controls/HandList';
-import { Section } from '../../bench/controls/Section';
-import { ToolRow } from '../../bench/controls/Tools';
-import { useItem } from '../../bench/controls/useItem';
+import { numbersOf } from '../../ui/numbers';
+import { HandList } from '../../ui/HandList';
+import { Section } from '../../ui/Section';
+import { ToolRow } from '../../ui/Tools';
+import { useItem } from '../../ui/useItem';
 import { useSite } from '../../state/site';
 import { Responses } from './Responses';
 import { WeatherNumbers } from './WeatherNumbers';

@@ -1,5 +1,5 @@
 import type { ReactNode } from 'react';
-import { Section } from '../../bench/controls/Section';
+import { Section } from '../../ui/Section';
 import type { State } from './spells';
 
 type Numbers = (name: keyof State, label: string) => ReactNode;

@@ -1,5 +1,5 @@
 import { fresh } from '../../api/defaults';
-import { freeName, top } from '../../bench/fresh';
+import { freeName, top } from '../../state/fresh';
 import { kindView } from '../kind';
 import { Mark } from './Gauge';
 import { Offer } from './Offer';

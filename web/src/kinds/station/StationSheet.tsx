@@ -1,7 +1,7 @@
 import { Box, Button, Typography } from '@mui/material';
-import { numbersOf } from '../../bench/controls/numbers';
-import { Section } from '../../bench/controls/Section';
-import { useItem } from '../../bench/controls/useItem';
+import { numbersOf } from '../../ui/numbers';
+import { Section } from '../../ui/Section';
+import { useItem } from '../../ui/useItem';
 import { usePlateScene } from '../../state/plate';
 import { useSite } from '../../state/site';
 import { mono } from '../../theme';

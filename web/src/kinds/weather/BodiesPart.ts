@@ -5,10 +5,9 @@ import { unpack, type Packet } from '../../api/packet';
 import { clearMaterial } from '../../plate/clear';
 import { leafMaterial } from '../../plate/materials';
 import { geometryOf } from '../../plate/geometry';
-import type { PlateContext } from '../../plate/PlateScene';
+import type { PlateContext } from '../../plate/PlateContext';
 import type { PlatePart, Seen } from '../../plate/PlatePart';
 import { views } from '../../plate/views';
-import type { OwnerView } from '../ground/owners';
 
 type Stuff = Manifest['bodies'][number]['stuff'];
 type Clear = Exclude<Stuff, 'leaves'>;
@@ -32,13 +31,11 @@ interface BodyView {
 
 /** Icicles, drops and beads, and leaves that float: meshes that go along with what carries them. */
 export class BodiesPart implements PlatePart {
+  readonly upon = true;
   private bodies = new Map<string, BodyView>();
   private materials = new Map<string, THREE.Material>();
 
-  constructor(
-    private plate: PlateContext,
-    private owners: ReadonlyMap<string, OwnerView>,
-  ) {}
+  constructor(private plate: PlateContext) {}
 
   overlays() {
     return [...this.bodies.values()].flatMap(({ mesh }) => mesh ?? []);
@@ -101,7 +98,7 @@ export class BodiesPart implements PlatePart {
     const body = this.bodies.get(key) ?? { wanted: '', shown: '', mesh: null };
     this.bodies.set(key, body);
     this.drop(body);
-    const carrier = this.owners.get(owner)?.group;
+    const carrier = this.plate.owners.get(owner)?.group;
     if (geometry && carrier) {
       body.mesh = new THREE.Mesh(geometry, material);
       // It comes in the site's coordinates.

@@ -1,8 +1,8 @@
 import * as THREE from 'three';
 import type { PlanOf } from '../../api/client';
 import { roofCode, roofUniforms } from '../../plate/roofs';
-import type { PlateContext } from '../../plate/PlateScene';
-import type { PlatePart, Seen } from '../../plate/PlatePart';
+import type { PlateContext } from '../../plate/PlateContext';
+import type { PlatePart, Seen, Plans } from '../../plate/PlatePart';
 
 /** Half the width of the box round the eye in which single drops and flakes are seen, metres. */
 const REACH = 7;
@@ -125,6 +125,15 @@ export class FallingPart implements PlatePart {
   }
 
   async sync() {}
+
+  /** The weather that was last shown. */
+  private shown: Plans[string] | undefined;
+
+  anew({ weather }: Plans) {
+    const other = this.shown !== undefined && weather !== this.shown;
+    this.shown = weather;
+    return other;
+  }
 
   dispose() {
     for (const thing of [this.rain, this.snow]) {

@@ -2,7 +2,7 @@ import * as THREE from 'three';
 import type { Manifest, PlanOf } from '../../api/client';
 import { unpack, type Packet } from '../../api/packet';
 import { fetchPart } from '../../api/parts';
-import type { PlateContext } from '../../plate/PlateScene';
+import type { PlateContext } from '../../plate/PlateContext';
 import type { PlatePart, Seen } from '../../plate/PlatePart';
 
 /** Droplets of a crown, and seconds it flies. */
@@ -95,6 +95,7 @@ function material(vertexShader: string, opacity: number): THREE.ShaderMaterial {
 
 /** Where rain hits and edges drip: crowns of droplets, and drops on their way down. */
 export class HitsPart implements PlatePart {
+  readonly upon = true;
   private crowns = new THREE.Points(geometryOf({ at: [], timing: [], which: [] }), material(crown, 0.55));
   private drips = new THREE.LineSegments(geometryOf({ at: [], timing: [], which: [] }), material(drip, 0.6));
   private shown = '';

@@ -4,11 +4,11 @@ import { fetchPart } from '../../api/parts';
 import { unpack } from '../../api/packet';
 import { geometryOf } from '../../plate/geometry';
 import { setDamp, type SurfaceMaterial } from '../../plate/materials';
-import type { PlateContext } from '../../plate/PlateScene';
+import type { PlateContext } from '../../plate/PlateContext';
 import type { PlatePart, Seen } from '../../plate/PlatePart';
 import { views } from '../../plate/views';
 import { waterMaterial } from '../../plate/water';
-import { mapTexture, type OwnerView } from '../ground/owners';
+import { mapTexture } from '../../plate/surfaces/owners';
 
 interface PoolView {
   wanted: string;
@@ -19,6 +19,7 @@ interface PoolView {
 
 /** Standing water: its surface on every owner, and how wet that and water that runs down make things. */
 export class PoolsPart implements PlatePart {
+  readonly upon = true;
   private pools = new Map<string, PoolView>();
   private material: THREE.Material | null = null;
   private standing = 0;
@@ -26,10 +27,7 @@ export class PoolsPart implements PlatePart {
   /** Is there still water, whose shore is wet in any weather? */
   private always = false;
 
-  constructor(
-    private plate: PlateContext,
-    private owners: ReadonlyMap<string, OwnerView>,
-  ) {}
+  constructor(private plate: PlateContext) {}
 
   overlays() {
     return [...this.pools.values()].flatMap(({ mesh }) => mesh ?? []);
@@ -81,7 +79,7 @@ export class PoolsPart implements PlatePart {
     pool.shown = wanted;
     pool.damp = mapTexture(halo, 'damp');
     const geometry = geometryOf(surface);
-    const carrier = this.owners.get(owner)?.group;
+    const carrier = this.plate.owners.get(owner)?.group;
     if (geometry && carrier) {
       geometry.clearGroups();
       this.material ??= waterMaterial(this.plate.stage.mirrored);
@@ -94,7 +92,7 @@ export class PoolsPart implements PlatePart {
 
   /** Surfaces are told how wet the pools on them make them. */
   private wet() {
-    for (const [owner, { mesh }] of this.owners) {
+    for (const [owner, { mesh }] of this.plate.owners) {
       const damp = this.damp ? (this.pools.get(owner)?.damp ?? null) : null;
       (mesh?.userData.materials as SurfaceMaterial[] | undefined)?.forEach((material) => setDamp(material, damp));
     }

@@ -1,12 +1,13 @@
 import type { Manifest } from '../../api/client';
 import { unpack } from '../../api/packet';
 import { fetchPart } from '../../api/parts';
-import type { PlateContext } from '../../plate/PlateScene';
+import type { PlateContext } from '../../plate/PlateContext';
 import type { PlatePart } from '../../plate/PlatePart';
 import { takeRoofs } from '../../plate/roofs';
 
 /** Under what nothing falls. */
 export class RoofsPart implements PlatePart {
+  readonly upon = true;
   private wanted = '';
   private shown = '';
 

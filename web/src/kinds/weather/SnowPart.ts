@@ -4,10 +4,9 @@ import { fetchPart } from '../../api/parts';
 import { unpack, type Packet } from '../../api/packet';
 import { geometryOf } from '../../plate/geometry';
 import { surfaceMaterial, type SurfaceMaterial } from '../../plate/materials';
-import type { PlateContext } from '../../plate/PlateScene';
+import type { PlateContext } from '../../plate/PlateContext';
 import type { PlatePart, Seen } from '../../plate/PlatePart';
 import { views } from '../../plate/views';
-import type { OwnerView } from '../ground/owners';
 
 /** What a cover of snow is made of. */
 const MATERIAL = 'fresh_snow';
@@ -20,16 +19,14 @@ interface SnowView {
 
 /** Snow that lies: a mesh on every owner, which sinks and rises with the depth while that is being changed. */
 export class SnowPart implements PlatePart {
+  readonly upon = true;
   private covers = new Map<string, SnowView>();
   private material: SurfaceMaterial | null = null;
   /** Metres of snow the meshes were made for, and that lie now. */
   private made = 0;
   private now = 0;
 
-  constructor(
-    private plate: PlateContext,
-    private owners: ReadonlyMap<string, OwnerView>,
-  ) {}
+  constructor(private plate: PlateContext) {}
 
   private get meshes() {
     return [...this.covers.values()].flatMap(({ mesh }) => mesh ?? []);
@@ -101,7 +98,7 @@ export class SnowPart implements PlatePart {
   private take(owner: string, cover: SnowView, packet: Packet) {
     this.drop(cover);
     const geometry = geometryOf(packet);
-    const carrier = this.owners.get(owner)?.group;
+    const carrier = this.plate.owners.get(owner)?.group;
     if (!geometry || !carrier) return;
     geometry.clearGroups();
     geometry.setAttribute('lift', new THREE.BufferAttribute(packet.arrays.lift as Float32Array, 1));

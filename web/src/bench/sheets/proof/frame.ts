@@ -1,5 +1,4 @@
-/** Left, top, right and bottom, 0 to 1 of a picture. */
-export type Box4 = [number, number, number, number];
+import type { Box4 } from '../../../state/bench';
 
 /** Pixels, smallest first. */
 export const proofSizes = [
