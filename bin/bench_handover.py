@@ -15,8 +15,8 @@ sys.path[:0] = [str(ROOT / "core"), str(ROOT)]
 
 from core_tests.gltf import complaints, validated  # noqa: E402
 
-from cenote_core.formats.handover import hand_over  # noqa: E402
 from cenote_core.graph.store import Cache  # noqa: E402
+from cenote_core.handover import hand_over  # noqa: E402
 from cenote_core.kit.builtin import BuiltinKit  # noqa: E402
 from cenote_core.plan.site import SitePlan  # noqa: E402
 from cenote_core.scene.scene import Scene  # noqa: E402

@@ -10,7 +10,7 @@ from unittest import mock
 
 import pygltflib as gl
 
-from cenote_core.formats.handover import hand_over
+from cenote_core.handover import hand_over
 from cenote_core.plan.site import SitePlan
 from cenote_core.scene.scene import TEXEL, VIEW_LIMIT, Scene
 from demo import lantern, tarn_halt

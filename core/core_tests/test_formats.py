@@ -16,8 +16,8 @@ import trimesh
 from PIL import Image
 
 from cenote_core.errors import CenoteError
-from cenote_core.formats.handover import hand_over
 from cenote_core.formats.model import proposed_settings, read_model, settled_asset
+from cenote_core.handover import hand_over
 from cenote_core.kit.builtin import BuiltinKit
 from cenote_core.plan import (
     AssetShare,
@@ -249,6 +249,17 @@ class HandingOver(unittest.TestCase):
             hand_over(scene_of(site), "test", Path(name), lambda stage, share: None)
             document = gl.GLTF2().load(str(Path(name) / "site.glb"))
             rows = list(csv.DictReader((Path(name) / "instances.csv").read_text().splitlines()))
+            lots = json.loads((Path(name) / "instances.json").read_text())
+        # The two tables say the same.
+        self.assertEqual(lots["count"], len(rows))
+        by_columns = [
+            (lot["drift"], lot["asset"], lot["identity"][n], *lot["position"][n], *lot["turn_xyzw"][n], lot["scale"][n])
+            for lot in lots["lots"]
+            for n in range(len(lot["identity"]))
+        ]
+        named = ("drift", "asset", "identity"), ("x", "y", "z", "qx", "qy", "qz", "qw", "scale")
+        by_rows = [(*(row[c] for c in named[0]), *(float(row[c]) for c in named[1])) for row in rows]
+        self.assertEqual(by_columns, by_rows)
         nodes = [node for node in document.nodes if "EXT_mesh_gpu_instancing" in node.extensions]
         counts, spans = {}, {}
         for node in nodes:

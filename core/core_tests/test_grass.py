@@ -11,7 +11,7 @@ from scipy.integrate import quad
 
 from cenote_core.drifts.instancing import build_instances
 from cenote_core.errors import CenoteError
-from cenote_core.formats.handover import hand_over
+from cenote_core.handover import hand_over
 from cenote_core.kit.builtin import BuiltinKit
 from cenote_core.kit.flora import GRASSES
 from cenote_core.kit.grass import Grass, blade_curve, grass_tuft

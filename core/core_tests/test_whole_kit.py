@@ -9,7 +9,7 @@ import pygltflib as gl
 
 from cenote_core import view
 from cenote_core.emit.detail import ROUGH
-from cenote_core.formats.handover import hand_over
+from cenote_core.handover import hand_over
 from cenote_core.kinds import PARTS
 from cenote_core.kit.catalogue import CATALOGUE
 from cenote_core.plan import GroundPlan, PatinaPlan, PatinaUse, PiecePlan, StationPlan

@@ -5,7 +5,7 @@ from collections.abc import Callable
 from typing import Any
 
 from cenote_core.errors import AskingEnded
-from cenote_core.formats.handover import MAP_LIMIT, hand_over
+from cenote_core.handover import MAP_LIMIT, hand_over
 from cenote_core.proofs.render import FILM, ProofSettings, Watch, render_proof
 from cenote_core.scene.scene import Scene
 from cenote_core.soundness import sound

@@ -9,6 +9,7 @@ from pydantic import BaseModel
 
 from ..base.packet import pack
 from ..beads.lying import as_patina, bead_mesh, carriers, droplets, may_form, shown
+from ..delivery import fallen as delivered
 from ..emit.beads import add_beads
 from ..graph.derived import Ref
 from ..hashing import content_hash
@@ -148,6 +149,7 @@ KINDS_HERE = (
         },
         preview=_preview,
         emit=add_beads,
+        hand_over=delivered.add_beads,
         effect=_effect,
         context=_context,
         trial=_trial,

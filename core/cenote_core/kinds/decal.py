@@ -9,6 +9,7 @@ from pydantic import BaseModel
 
 from ..decals.project import decal_mesh, receivers, stacked
 from ..decals.weathered import open_and_damp
+from ..delivery import decals
 from ..emit.decals import add_decals
 from ..hashing import content_hash
 from ..mesh.packed import mesh_packet
@@ -89,6 +90,7 @@ KINDS_HERE = (
         },
         preview=lambda draft: _packet(draft.after, draft.plan),
         emit=add_decals,
+        hand_over=decals.add_decals,
         effect=_effect,
         trial=lambda scene, key, plan: _packet(scene, plan),
     ),

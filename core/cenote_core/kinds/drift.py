@@ -8,6 +8,7 @@ import numpy as np
 from pydantic import BaseModel
 
 from ..base.packet import pack
+from ..delivery import drifts
 from ..drifts.instancing import build_instances, context_of
 from ..drifts.mask import drift_mask
 from ..drifts.plots import Counted, Plot, near_plots, plots_of
@@ -188,6 +189,7 @@ KINDS_HERE = (
         },
         preview=_preview,
         emit=add_drifts,
+        hand_over=drifts.add_drifts,
         effect=drift_effect,
         context=context_of,
         trial=_trial,

@@ -5,6 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Any
 
+from ..delivery.listing import Delivery
+from ..delivery.owners import add_owner
+from ..delivery.waters import add_waters as delivered_waters
 from ..emit.loose import add_loose
 from ..emit.owners import add_owners
 from ..emit.tables import Shot, Tables
@@ -67,6 +70,11 @@ def _plainer(plan: GroundPlan) -> Iterator[GroundPlan]:
     yield GroundPlan(width=plan.width, depth=plan.depth, cell=plan.cell)
 
 
+def _hand_over(to: Delivery, scene: Scene) -> None:
+    add_owner(to, scene, GROUND)
+    delivered_waters(to, scene)
+
+
 KINDS_HERE = (
     Kind(
         plan=GroundPlan,
@@ -80,6 +88,7 @@ KINDS_HERE = (
         parts={**OWNER_PARTS, **waters.PARTS},
         preview=_preview,
         emit=_emit,
+        hand_over=_hand_over,
         trial=_trial,
         plainer=_plainer,
     ),

@@ -14,6 +14,7 @@ import numpy as np
 
 from ..base.fields import Item
 from ..base.packet import pack
+from ..delivery.listing import Delivery
 from ..drifts.plots import Eye
 from ..emit.tables import Shot, Tables
 from ..errors import AskingEnded
@@ -81,6 +82,7 @@ class Kind:
     parts : by the name they have in addresses
     preview : what the plate needs while an item is changed
     emit : puts all items of the kind into a proof's tables
+    hand_over : puts them into the list of what is handed over
     effect : what an item brings about, and if nothing, why
     context : who asks when the item's rules are measured
     trial : makes what all else of an item hangs on, and raises where that cannot be made
@@ -94,6 +96,7 @@ class Kind:
     parts: Mapping[str, Part] = field(default_factory=dict)
     preview: Callable[[Draft], bytes] | None = None
     emit: Callable[[Tables, Shot], None] | None = None
+    hand_over: Callable[[Delivery, Scene], None] | None = None
     effect: Callable[[Scene, str, Any], Effect] | None = None
     context: Callable[[Scene, str, Any], RuleContext] | None = None
     trial: Callable[[Scene, str, Any], object] | None = None

@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 
 from ..base.packet import pack
+from ..delivery.views import add_sun
 from ..graph.derived import derived
 from ..light.radiance import harmonics, shared_exponent
 from ..light.sky import Sky, make_sky, texel_directions
@@ -65,6 +66,7 @@ KINDS_HERE = (
         listed=lambda scene, address: {"sky": address("light", SKY, _version(scene, SKY))},
         parts={"light": Part(lambda scene, name: name == SKY, _version, lambda scene, name: sky_of(scene))},
         preview=lambda draft: sky_packet(make_sky(draft.after.site.daylight)),
+        hand_over=add_sun,
         trial=lambda scene, key, plan: scene.sky(),
     ),
 )

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from ..columns.grid import columns_of
+from ..delivery.listing import Delivery
+from ..delivery.owners import add_owner
 from ..emit.owners import add_owners
 from ..plan import PiecePlan
 from ..scene.scene import Scene
@@ -28,11 +30,17 @@ def _trial(scene: Scene, key: str, plan: PiecePlan) -> None:
         columns_of(scene, key)
 
 
+def _hand_over(to: Delivery, scene: Scene) -> None:
+    for owner in scene.owners()[1:]:
+        add_owner(to, scene, owner)
+
+
 KINDS_HERE = (
     Kind(
         plan=PiecePlan,
         place=10,
         emit=lambda out, shot: add_owners(out, shot, shot.scene.owners()[1:]),
+        hand_over=_hand_over,
         effect=_effect,
         trial=_trial,
     ),

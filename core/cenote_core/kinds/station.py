@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
+from ..delivery.views import add_stations
 from ..plan import StationPlan
 from .kind import Kind
 
-KINDS_HERE = (Kind(plan=StationPlan, place=90),)
+KINDS_HERE = (Kind(plan=StationPlan, place=90, hand_over=add_stations),)

@@ -8,6 +8,10 @@ import numpy as np
 from pydantic import BaseModel
 
 from ..base.packet import pack
+from ..delivery.drifts import add_floating as add_afloat
+from ..delivery.fallen import add_fallen
+from ..delivery.fallen import add_hanging as add_clear
+from ..delivery.listing import Delivery
 from ..emit.afloat import add_floating
 from ..emit.clear import add_hanging
 from ..emit.pools import add_pools
@@ -147,6 +151,13 @@ def _emit(out: Tables, shot: Shot) -> None:
     add_floating(out, shot)
 
 
+def _hand_over(to: Delivery, scene: Scene) -> None:
+    to.told("what has fallen")
+    add_fallen(to, scene)
+    add_clear(to, scene)
+    add_afloat(to, scene)
+
+
 KINDS_HERE = (
     Kind(
         plan=WeatherPlan,
@@ -156,6 +167,7 @@ KINDS_HERE = (
         parts=fallen.PARTS,
         preview=_preview,
         emit=_emit,
+        hand_over=_hand_over,
     ),
     # A spell is shown by being made the weather; by itself it changes nothing.
     Kind(plan=SpellPlan, place=75),
