@@ -10,7 +10,7 @@ from cenote_core.drifts.hand import line_places
 from cenote_core.drifts.instancing import build_instances
 from cenote_core.drifts.keepouts import free_space
 from cenote_core.drifts.places import clumped, ground_faces, places_of
-from cenote_core.explain.why import why_here
+from cenote_core.explained import why_here
 from cenote_core.measures.height import HeightRule
 from cenote_core.measures.path import path_distance
 from cenote_core.measures.slope import SlopeRule

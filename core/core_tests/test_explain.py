@@ -11,7 +11,7 @@ from cenote_core.errors import CenoteError
 from cenote_core.explain.histograms import Sight, rule_histograms
 from cenote_core.explain.section import cut_mesh, section
 from cenote_core.explain.verdict import points_at
-from cenote_core.explain.why import why_here
+from cenote_core.explained import why_here
 from cenote_core.kinds.owners import covers_parts
 from cenote_core.measures.facing import FacingRule
 from cenote_core.measures.noise import NoiseRule

@@ -9,7 +9,7 @@ from scipy.spatial import cKDTree
 from cenote_core.columns.grid import columns_of
 from cenote_core.drifts.instancing import build_instances
 from cenote_core.eaves.drips import all_drips
-from cenote_core.explain.why import why_here
+from cenote_core.explained import why_here
 from cenote_core.ground.terrain import height_at
 from cenote_core.measures.water import WaterRule
 from cenote_core.mesh.mesh import Points

@@ -17,15 +17,13 @@ from cenote_core.errors import CenoteError
 from cenote_core.explain.responses import responses
 from cenote_core.explain.section import section as cut
 from cenote_core.explain.verdict import points_at
-from cenote_core.explain.why import why_here
+from cenote_core.explained import all_snags, why_here
 from cenote_core.kinds import KINDS
 from cenote_core.measures.distance import FAR
 from cenote_core.plan import DriftPlan, ItemPlan, PatinaPlan
 from cenote_core.plan.site import item_adapter
 from cenote_core.scene.measuring import measure
 from cenote_core.scene.scene import Scene
-from cenote_core.snags.drifts import drift_snags
-from cenote_core.snags.patinas import patina_snags
 from cenote_core.weatherings import WEATHERINGS
 
 from .access import site_for
@@ -128,7 +126,7 @@ def section(request: HttpRequest, site_id: UUID, payload: CutIn) -> HttpResponse
 def snags(request: HttpRequest, site_id: UUID) -> Any:
     """What a viewer would notice on drifts and patinas, each with a cure where there is one."""
     out = []
-    for snag in sparing(site_for(request, site_id), lambda scene: [*drift_snags(scene), *patina_snags(scene)]):
+    for snag in sparing(site_for(request, site_id), all_snags):
         cured = None if snag.plan is None else item_adapter.validate_python(snag.plan)
         out.append({**snag.__dict__, "places": snag.places.round(3).tolist(), "plan": cured})
     return out

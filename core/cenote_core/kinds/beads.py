@@ -11,6 +11,8 @@ from ..base.packet import pack
 from ..beads.lying import as_patina, bead_mesh, carriers, droplets, may_form, shown
 from ..delivery import fallen as delivered
 from ..emit.beads import add_beads
+from ..explain.beads import beads_verdict
+from ..explain.each import of_each
 from ..graph.derived import Ref
 from ..hashing import content_hash
 from ..mesh.packed import mesh_packet
@@ -150,6 +152,7 @@ KINDS_HERE = (
         preview=_preview,
         emit=add_beads,
         hand_over=delivered.add_beads,
+        why=of_each(lambda scene: scene.site.of(BeadsPlan), beads_verdict),
         effect=_effect,
         context=_context,
         trial=_trial,

@@ -11,6 +11,8 @@ from ..decals.project import decal_mesh, receivers, stacked
 from ..decals.weathered import open_and_damp
 from ..delivery import decals
 from ..emit.decals import add_decals
+from ..explain.decals import decal_verdict
+from ..explain.each import of_each
 from ..hashing import content_hash
 from ..mesh.packed import mesh_packet
 from ..plan import DecalPlan
@@ -91,6 +93,7 @@ KINDS_HERE = (
         preview=lambda draft: _packet(draft.after, draft.plan),
         emit=add_decals,
         hand_over=decals.add_decals,
+        why=of_each(lambda scene: scene.site.decals, decal_verdict),
         effect=_effect,
         trial=lambda scene, key, plan: _packet(scene, plan),
     ),

@@ -14,9 +14,12 @@ from ..drifts.mask import drift_mask
 from ..drifts.plots import Counted, Plot, near_plots, plots_of
 from ..drifts.worn_colours import carries_any, worn_colours
 from ..emit.drifts import add_drifts
+from ..explain.drifts import drift_verdict
+from ..explain.each import of_each
 from ..hashing import content_hash
 from ..plan import DriftPlan
 from ..scene.scene import Scene
+from ..snags.drifts import drift_snags
 from ..snags.effect import drift_effect
 from .kind import Address, Draft, Kind, Part, masks_packet, or_ring
 
@@ -171,6 +174,10 @@ def _trial(scene: Scene, key: str, plan: DriftPlan) -> None:
         plots_of(scene, key, plan)
 
 
+def _growing(scene: Scene) -> dict[str, DriftPlan]:
+    return {key: plan for key, plan in scene.site.drifts.items() if plan.assets}
+
+
 KINDS_HERE = (
     Kind(
         plan=DriftPlan,
@@ -190,6 +197,8 @@ KINDS_HERE = (
         preview=_preview,
         emit=add_drifts,
         hand_over=drifts.add_drifts,
+        why=of_each(_growing, drift_verdict),
+        snags=drift_snags,
         effect=drift_effect,
         context=context_of,
         trial=_trial,

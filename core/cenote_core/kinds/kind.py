@@ -18,9 +18,12 @@ from ..delivery.listing import Delivery
 from ..drifts.plots import Eye
 from ..emit.tables import Shot, Tables
 from ..errors import AskingEnded
+from ..explain.verdict import Verdict
+from ..mesh.mesh import Points
 from ..scene.measuring import RuleContext
 from ..scene.scene import Scene
 from ..snags.effect import Effect
+from ..snags.snag import Snag
 
 RING = "ring"
 """Stands for a version where there is none, because what it is of asks for itself."""
@@ -84,6 +87,8 @@ class Kind:
     emit : puts all items of the kind into a proof's tables
     hand_over : puts them into the list of what is handed over
     effect : what an item brings about, and if nothing, why
+    why : the verdicts of all its items at a spot: owner, and the one point with its surface
+    snags : what a viewer would notice on its items
     context : who asks when the item's rules are measured
     trial : makes what all else of an item hangs on, and raises where that cannot be made
     plainer : plans to try in place of one that cannot be worked out, the fullest first
@@ -98,6 +103,8 @@ class Kind:
     emit: Callable[[Tables, Shot], None] | None = None
     hand_over: Callable[[Delivery, Scene], None] | None = None
     effect: Callable[[Scene, str, Any], Effect] | None = None
+    why: Callable[[Scene, str, Points], list[Verdict]] | None = None
+    snags: Callable[[Scene], list[Snag]] | None = None
     context: Callable[[Scene, str, Any], RuleContext] | None = None
     trial: Callable[[Scene, str, Any], object] | None = None
     plainer: Callable[[Any], Iterable[Any]] = lambda plan: ()

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from ..explain.each import of_each
+from ..explain.patinas import patina_verdict
 from ..patinas.cover import context_of, cover
 from ..plan import PatinaPlan
 from ..scene.scene import PREVIEW_LIMIT, Scene
 from ..snags.effect import patina_effect
+from ..snags.patinas import patina_snags
 from .kind import Draft, Kind
 from .owners import covers_packet
 
@@ -23,5 +26,14 @@ def _trial(scene: Scene, key: str, plan: PatinaPlan) -> None:
 
 
 KINDS_HERE = (
-    Kind(plan=PatinaPlan, place=40, preview=_preview, effect=patina_effect, context=context_of, trial=_trial),
+    Kind(
+        plan=PatinaPlan,
+        place=40,
+        preview=_preview,
+        effect=patina_effect,
+        why=of_each(lambda scene: scene.site.patinas, patina_verdict),
+        snags=patina_snags,
+        context=context_of,
+        trial=_trial,
+    ),
 )

@@ -17,6 +17,7 @@ from ..emit.clear import add_hanging
 from ..emit.pools import add_pools
 from ..emit.snow import add_snow
 from ..emit.tables import Shot, Tables
+from ..explain.weather import weather_verdicts
 from ..graph.derived import derived
 from ..kit.catalogue import CATALOGUE as ASSETS
 from ..kit.impostor import SLOT
@@ -167,6 +168,7 @@ KINDS_HERE = (
         parts=fallen.PARTS,
         preview=_preview,
         emit=_emit,
+        why=weather_verdicts,
         hand_over=_hand_over,
     ),
     # A spell is shown by being made the weather; by itself it changes nothing.
