@@ -8,6 +8,7 @@ from cenote_core.materials.material import srgb_to_linear
 from cenote_core.mesh import engine
 from cenote_core.mesh.jit import mi
 from cenote_core.tracer.kept import KeptTrees
+from cenote_core.tracer.lights import Lamp
 from cenote_core.tracer.paths import LIGHT, see, trace, view_of
 from cenote_core.tracer.scatter import LOST, SPREAD
 from cenote_core.tracer.tables import (
@@ -96,7 +97,7 @@ class Little:
         texels = np.concatenate([packed_texels(m) for m in self.materials])
         return joined(parts), texels, np.zeros(0, np.uint32), np.stack(rows), np.zeros((0, 16), np.uint32)
 
-    def mitsuba(self):
+    def mitsuba(self, lamps=()):
         """The same for Mitsuba's own integrators."""
         scene = {"type": "scene"}
         for number, ((positions, faces, _, uv), which) in enumerate(self.quads):
@@ -130,6 +131,9 @@ class Little:
             "type": "directional", "direction": (-SUN).tolist(),
             "irradiance": {"type": "rgb", "value": SUN_LIGHT.tolist()},
         }  # fmt: skip
+        for number, lamp in enumerate(lamps):
+            intensity = {"type": "rgb", "value": list(lamp.intensity)}
+            scene[f"lamp{number}"] = {"type": "point", "position": list(lamp.position), "intensity": intensity}
         scene["integrator"] = {"type": "volpath", "max_depth": BOUNCES + 1, "rr_depth": 100}
         scene["sensor"] = {
             "type": "perspective", "fov": 50, "fov_axis": "x",
@@ -140,16 +144,25 @@ class Little:
         return mi.load_dict(scene)
 
 
+LAMPS = (Lamp((1.5, 2.5, -2.0), (6.0, 4.0, 2.0), 0.0), Lamp((-2.5, 0.8, -4.0), (0.5, 1.0, 2.0), 0.0))
+
+
 def camera():
     up = np.cross([1, 0, 0], FORWARD)
     return view_of(EYE, FORWARD, np.array([1.0, 0, 0]) * HALF, up * HALF * HEIGHT / WIDTH, (WIDTH, HEIGHT))
 
 
-def traced(tables, samples, sun_radius=0.0, sky=SKY, sun_light=SUN_LIGHT, split=False, bounces=BOUNCES, first=0):
+def traced(
+    tables, samples, sun_radius=0.0, sky=SKY, sun_light=SUN_LIGHT, split=False, bounces=BOUNCES, first=0, lamps=()
+):
     """Means over the samples of every pixel, and mean squares of the light."""
 
     def work(_):
-        world, light, view = upload(*tables, trees=KeptTrees(0)), sky_of(sky, SUN, sun_light, sun_radius), camera()
+        world, light, view = (
+            upload(*tables, trees=KeptTrees(0)),
+            sky_of(sky, SUN, sun_light, sun_radius, lamps),
+            camera(),
+        )
         pixels = np.arange(WIDTH * HEIGHT, dtype=np.uint32)
         sums, squares = {}, 0.0
         for number in range(first, first + samples):
@@ -183,10 +196,20 @@ class Unbiased(unittest.TestCase):
         self.assertTrue((apart < 4 * error + 0.005 * regions(theirs)).all(), (apart / error).max())
         self.assertLess(float((error / regions(theirs)).max()), 0.02, "the test must be able to see two per cent")
 
+    def test_lamps_beside_sun_and_sky(self):
+        little, samples = Little(), 160
+        found, squares = traced(little.tables(), samples, lamps=LAMPS)
+        ours = found["light"] + found["sky_seen"]
+        theirs = engine.run(lambda _: np.array(mi.render(little.mitsuba(LAMPS), spp=4 * samples, seed=5)))[..., :3]
+        np.testing.assert_allclose(ours.mean(axis=(0, 1)), theirs.mean(axis=(0, 1)), rtol=0.01)
+        error = np.sqrt(regions(np.maximum(squares - ours**2, 0)) / samples / 16**2 * 1.25)
+        apart = np.abs(regions(ours) - regions(theirs))
+        self.assertTrue((apart < 4 * error + 0.01 * regions(theirs)).all(), (apart / error).max())
+
     def test_kinds_of_light_add_up(self):
         tables = Little().tables()
-        whole, _ = traced(tables, 4)
-        parts, _ = traced(tables, 4, split=True)
+        whole, _ = traced(tables, 4, lamps=LAMPS)
+        parts, _ = traced(tables, 4, split=True, lamps=LAMPS)
         np.testing.assert_allclose(sum(parts[name] for name in LIGHT), whole["light"], rtol=1e-4, atol=1e-5)
         for name in LIGHT:
             self.assertGreater(parts[name].mean(), 0.001, name)
@@ -235,6 +258,50 @@ class ClosedForms(unittest.TestCase):
         upward = np.cross([1, 0, 0], FORWARD) * HALF * HEIGHT / WIDTH * (1 - (y + 0.5) / HEIGHT * 2)
         ray = FORWARD + sideways + upward
         return ray / np.linalg.norm(ray)
+
+    def test_many_lamps_light_a_floor_as_the_sum_of_them(self):
+        """Forty of unlike power and height, of which each sample asks one: their mean is the sum by distance and cosine."""
+        rng = np.random.default_rng(8)
+        middles = np.column_stack([rng.uniform(-6, 6, 40), rng.uniform(0.5, 4, 40), rng.uniform(-8, 2, 40)])
+        lamps = [
+            Lamp(tuple(at), (power, power, power), 0.05)
+            for at, power in zip(middles, rng.uniform(0.1, 5, 40), strict=True)
+        ]
+        dark = np.zeros_like(SKY)
+        found, _ = traced(self.floor(), 400, sky=dark, sun_light=np.zeros(3), lamps=lamps, bounces=1)
+        one, _ = traced(
+            self.floor(),
+            4,
+            sky=dark,
+            sun_light=np.zeros(3),
+            lamps=[Lamp((0, 300.0, 0), (9e4, 9e4, 9e4), 0.0)],
+            bounces=1,
+        )
+        for y, x in ((28, 40), (24, 12), (30, 56)):
+            at = EYE + found["depth"][y, x] * self.direction(y, x)
+            away = middles - at
+            distance = np.linalg.norm(away, axis=1)
+            wanted = sum(lamp.intensity[0] * a[1] / d**3 for lamp, a, d in zip(lamps, away, distance, strict=True))
+            # A lamp straight above that gives 1 on what faces it says what the floor sends back; rough as it is, within a tenth.
+            self.assertAlmostEqual(float(found["light"][y, x, 0] / one["light"][y, x, 0]) / wanted, 1.0, delta=0.1)
+
+    def test_what_stands_before_a_lamp_keeps_it_off_and_what_stands_behind_does_not(self):
+        dark, none = np.zeros_like(SKY), np.zeros(3)
+        lamp = Lamp((0.0, 2.0, -3.0), (4.0, 4.0, 4.0), 0.02)
+        board = lambda height: (quad([-0.4, height, -2.6], [0.8, 0, 0], [0, 0, -0.8]), 0)  # noqa: E731
+        free, under, over = (
+            traced(self.floor(extra=extra), 8, sky=dark, sun_light=none, lamps=[lamp], bounces=1)[0]
+            for extra in ((), (board(1.6),), (board(2.6),))
+        )
+        floor = free["depth"] > 0
+        same = floor & np.isclose(over["depth"], free["depth"]) & np.isclose(under["depth"], free["depth"])
+        np.testing.assert_allclose(over["light"][same], free["light"][same], rtol=0.02, atol=1e-3)
+        at = EYE + free["depth"][..., None] * np.array(
+            [[self.direction(y, x) for x in range(WIDTH)] for y in range(HEIGHT)]
+        )
+        core = same & (np.hypot(at[..., 0], at[..., 2] + 3.0) < 1.2)
+        self.assertGreater(core.sum(), 10)
+        self.assertLess(under["light"][core].max(), 0.01 * free["light"][core].mean())
 
     def test_shadows_of_a_sun_with_size_have_soft_rims(self):
         board = quad([-6, 3.0, 1], [12, 0, 0], [0, 0, -8])

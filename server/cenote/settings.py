@@ -30,6 +30,7 @@ INSTALLED_APPS = [
     "sites",
     "kit",
     "work",
+    "served",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
@@ -42,8 +43,8 @@ MIDDLEWARE = [
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "sites.asking.Asking",
 ]
-ROOT_URLCONF = "cenote.urls"
-ASGI_APPLICATION = "cenote.asgi.application"
+ROOT_URLCONF = "served.urls"
+ASGI_APPLICATION = "served.asgi.application"
 TEMPLATES: list[dict] = []
 
 DATABASES = {
@@ -68,7 +69,7 @@ AUTH_PASSWORD_VALIDATORS = [{"NAME": "django.contrib.auth.password_validation.Mi
 SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = "Lax"
 CSRF_COOKIE_SAMESITE = "Lax"
-CSRF_FAILURE_VIEW = "cenote.urls.csrf_failed"
+CSRF_FAILURE_VIEW = "served.urls.csrf_failed"
 X_FRAME_OPTIONS = "DENY"
 SECURE_REFERRER_POLICY = "same-origin"
 CONTENT_SECURITY_POLICY = {

@@ -20,12 +20,12 @@ from django.db import OperationalError, connection
 from django.test import SimpleTestCase, TestCase, TransactionTestCase
 
 from cenote import bodies, streams, text
-from cenote.asgi import application
 from cenote_core import view
 from cenote_core.errors import FormatError
 from cenote_core.graph.asking import check
 from kit import reading
 from kit.reading import read_apart
+from served.asgi import application
 
 from .helpers import client_of, grass, person, post, site_of
 

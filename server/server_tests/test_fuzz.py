@@ -16,11 +16,11 @@ from hypothesis.errors import Unsatisfiable
 from schemathesis import GenerationMode
 from schemathesis.core import NotSet
 
-from cenote.api import api
 from cenote.text import writable
 from cenote_core.hashing import content_hash
 from cenote_core.plan.kinds import KINDS
 from kit.models import ImportedAsset, ImportedPicture
+from served.api import api
 from sites import computing
 from work.models import Job
 

@@ -18,8 +18,8 @@ from procrastinate.contrib.django.models import ProcrastinateJob, ProcrastinateW
 from cenote import machine
 from cenote.orphans import LEFT_FOR
 from cenote_core.errors import CenoteError
-from kit import keeping as kit_keeping
 from kit.models import ImportedAsset
+from sites.imports import keeping as kit_keeping
 from sites.models import Member, Site
 from work import api, keeping, running
 from work.keeping import folder, place

@@ -7,7 +7,7 @@ from urllib.parse import urlencode
 
 from django.test import TestCase
 
-from cenote import parts
+from served import parts
 
 from .helpers import change, client_of, grass, moss, person, site_of, wall
 

@@ -13,7 +13,7 @@ from uuid import uuid4
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client, TestCase, override_settings
 
-from cenote.api import api
+from served.api import api
 from sites.models import Change, Item, Site
 from work.keeping import folder
 from work.models import Job

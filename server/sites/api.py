@@ -14,8 +14,6 @@ from pydantic import Field
 from accounts.once import once
 from cenote_core.plan import ItemPlan
 from cenote_core.plan.stored import upgraded
-from work.api import made_at
-from work.models import Job
 
 from .access import site_for
 from .changes import Edit, Others, Stale, apply_edits, history_state, step_back, step_forward
@@ -127,7 +125,7 @@ def _card(part: Member) -> dict[str, Any]:
     site = part.site
     kinds = list(Item.objects.filter(site=site, deleted=False).values_list("kind", flat=True))
     ground = Item.objects.filter(site=site, key="ground").first()
-    proof = Job.objects.filter(site=site, kind="proof", state="done").order_by("-finished").first()
+    proof = site.jobs.filter(kind="proof", state="done").order_by("-finished").first()
     people = Member.objects.filter(site=site).select_related("user")
     size = f"{ground.plan['width']:g} × {ground.plan['depth']:g} m" if ground else ""
     return {
@@ -141,7 +139,7 @@ def _card(part: Member) -> dict[str, Any]:
         "pieces": kinds.count("piece"),
         "drifts": kinds.count("drift"),
         "patinas": kinds.count("patina"),
-        "proof": f"/api/work/{proof.id}/files/picture.png?made={made_at(proof)}" if proof else None,
+        "proof": f"/api/work/{proof.id}/files/picture.png?made={proof.made}" if proof else None,
         "plate": _picture_address(site),
     }
 

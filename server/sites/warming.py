@@ -18,9 +18,9 @@ from cenote_core.kit.prewarm import make_kit
 from cenote_core.materials.seasons import half_month
 from cenote_core.patinas.cover import saved_covers
 from cenote_core.scene.scene import Scene
-from kit.api import material_webp
 
 from .computing import scene_of
+from .kit_api import material_webp
 from .models import Site
 
 PLATE_SIDES = (512, 1024)

@@ -35,7 +35,7 @@ class JobOut(Schema):
     share: float
     left: float | None
     pictures: int
-    made: str
+    made: str = Field(description="The time that addresses of its files carry.")
     can_go_on: bool
     enough: bool
     kept: bool
@@ -47,19 +47,9 @@ class JobOut(Schema):
     finished: datetime | None
 
     @staticmethod
-    def resolve_made(job: Job) -> str:
-        """The time that addresses of its files carry."""
-        return made_at(job)
-
-    @staticmethod
     def resolve_can_go_on(job: Job) -> bool:
         """Are its samples still kept?"""
         return job.state == Job.DONE and job.kind == "proof" and (place(job.pk) / FILM).exists()
-
-
-def made_at(job: Job) -> str:
-    """When a job's files were made, as their addresses say it."""
-    return "" if job.finished is None else str(int(job.finished.timestamp() * 1000))
 
 
 def _start(request: HttpRequest, site_id: UUID, kind: str, title: str, params: dict[str, Any], role: str) -> Job:
@@ -209,6 +199,6 @@ def file(request: HttpRequest, job_id: UUID, name: str) -> Any:
         as_attachment=path.suffix in (".glb", ".csv", ".exr", ".zip"),
     )
     # A proof that is gone on with has new files under their old names: only an address that names the time is for good.
-    named = request.GET.get("made") == made_at(job)
+    named = request.GET.get("made") == job.made
     answer["Cache-Control"] = "private, max-age=31536000, immutable" if named else "private, no-cache"
     return answer

@@ -46,6 +46,11 @@ class Job(models.Model):
         ordering = ["-created"]
 
     @property
+    def made(self) -> str:
+        """When its files were made, as their addresses say it."""
+        return "" if self.finished is None else str(int(self.finished.timestamp() * 1000))
+
+    @property
     def rough(self) -> bool:
         """Is it a matter of seconds, which goes before what takes minutes?"""
         return self.kind == "proof" and self.params.get("quality") == "rough"

@@ -5,13 +5,11 @@ from __future__ import annotations
 import numpy as np
 from scipy.spatial.transform import Rotation
 
+from ..light.photometry import LUX
 from ..materials.material import LUMINANCE
 from ..scene.scene import Scene
 from ..stations.camera import ASPECT, SENSOR, axes
 from .listing import Camera, Delivery, Light
-
-_LUX = 12_000.0
-"""Lux of one unit of the sky's own scale: the sun in a clear sky then gives about a hundred thousand."""
 
 
 def add_stations(to: Delivery, scene: Scene) -> None:
@@ -32,4 +30,4 @@ def add_sun(to: Delivery, scene: Scene) -> None:
     brightest = float(sky.sun_colour.max())
     turn, _ = Rotation.align_vectors([-sky.sun_direction], [[0.0, 0.0, -1.0]])
     colour = tuple((sky.sun_colour / brightest).tolist())
-    to.lights.append(Light("sun", colour, _LUX * brightest, tuple(turn.as_quat().tolist())))
+    to.lights.append(Light("sun", colour, LUX * brightest, tuple(turn.as_quat().tolist())))

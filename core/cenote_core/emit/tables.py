@@ -12,6 +12,7 @@ from ..mesh.mesh import Mesh
 from ..plan import PatinaPlan, StationPlan
 from ..scene.scene import Scene
 from ..tracer import tables
+from ..tracer.lights import Lamp
 from ..tracer.tables import LAYER, SURFACE, Triangles, packed_covers, packed_row, packed_texels
 from .detail import Detail
 
@@ -38,6 +39,7 @@ class Tables:
     surfaces: list[np.ndarray] = field(default_factory=list)
     layers: list[np.ndarray] = field(default_factory=list)
     patterns: list[np.ndarray] = field(default_factory=list)
+    lamps: list[Lamp] = field(default_factory=list)
     _pictures: dict[str, int] = field(default_factory=dict)
     _texels: int = 0
     _covers: int = 0

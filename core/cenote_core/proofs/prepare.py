@@ -46,7 +46,7 @@ def prepare(scene: Scene, station: StationPlan, size: tuple[int, int], detail: D
 
     def work(_: object) -> tuple[World, Sky]:
         world = upload(*arrays, trees=_TREES, fallen=weather.fallen, patterns=patterns)
-        return world, sky_of(light.image, light.sun_direction, light.sun_colour, SUN_RADIUS)
+        return world, sky_of(light.image, light.sun_direction, light.sun_colour, SUN_RADIUS, tables.lamps)
 
     return Stage(*engine.run(work), station)
 

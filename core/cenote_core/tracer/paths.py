@@ -1,7 +1,7 @@
 """Paths from the eye: what light each sample of a pixel carries.
 
-The sun is asked for by a shadow ray at every surface, the sky by where paths go on to (which needs no second kind of
-sampling as long as the sun is not in its picture). Paths end by roulette from the second bounce on.
+At every surface one source, the sun or a lamp, is asked for by a shadow ray (see `lights.py`), the sky by where paths go
+on to (which needs no second kind of sampling as long as no source is in its picture). Paths end by roulette from the second bounce on.
 """
 
 from __future__ import annotations
@@ -14,13 +14,14 @@ import numpy as np
 from ..mesh.jit import dr, mi
 from .clear import GLINT_COSINE, MOST, Clear, on_its_way, onward_through, paled, passed
 from .hits import Spot, first_solid, spot_at
+from .lights import ask
 from .numbers import hashed, spread_pair, unit
 from .reflection import density, lobes_of, sample, value
 from .scatter import scattered
 from .water import mirrored_sun, muddied, on_floor
 from .world import Sky, World, opaque_vector, sky_light
 
-LIGHT = ("sun", "sky", "sun_indirect", "sky_indirect")
+LIGHT = ("sun", "sky", "lamp", "sun_indirect", "sky_indirect", "lamp_indirect")
 """Kinds of light kept apart: straight from the source to what is seen, or by way of other surfaces."""
 _DIMENSIONS = 8
 """Pairs of numbers a path may draw at one surface."""
@@ -149,15 +150,17 @@ def _follow(
         eye = frame.to_local(-direction)
         eye.z = dr.maximum(eye.z, 1e-4)
         lobes = lobes_of(spot)
-        sun = mi.Frame3f(sky.sun).to_world(_cap(spread_pair(numbers, here + 4), sky.sun_cosine))
-        reach = value(lobes, eye, frame.to_local(sun)) * sky.sun_light
+        asked = ask(sky.lights, spot.position, spot.normal, unit(hashed(own + 9)), spread_pair(numbers, here + 4), met)
+        reach = value(lobes, eye, frame.to_local(asked.direction)) * asked.light
         # What lies in water is lit through about as much of it as it is seen through.
         under = way * dr.abs(direction.y)
-        reach *= paled(clear.medium, under / dr.maximum(sky.sun.y, 0.1))
-        reach *= on_floor(world, sky, spot, clear, under, met)
+        reach *= paled(clear.medium, under / dr.maximum(asked.direction.y, 0.1))
+        reach *= dr.select(asked.sun, on_floor(world, sky, spot, clear, under, met & asked.sun), 1.0)
         lit = met & (mi.luminance(reach) > 0) & ~(spot.clear & spot.within)
-        shadow = first_solid(world, spot.leave(sun), sun, own ^ 0x9E3779B9, lit, to_sun=True)
-        reach = dr.select(lit & (shadow.distance == dr.inf), reach, 0.0)
+        shadow = first_solid(world, spot.leave(asked.direction), asked.direction, own ^ 0x9E3779B9, lit, to_sun=True)
+        reach = dr.select(lit & (shadow.distance >= asked.reach), reach, 0.0)
+        light = _add(light, dr.select(asked.sun, 0.0, through * reach), turned > 0, "lamp")
+        reach = dr.select(asked.sun, reach, 0.0)
         if world.has_patterns:
             aside, sent = mirrored_sun(world, sky, spot, own ^ 0x2545F491, met & (turned == 0) & ~clear.fresh)
             reach += value(lobes, eye, frame.to_local(aside)) * sent
@@ -189,11 +192,3 @@ def _add(light: dict[str, Any], more: Any, indirect: Any, source: str) -> dict[s
         return {"light": light["light"] + more}
     kinds = ((source, ~indirect), (f"{source}_indirect", indirect))
     return light | {name: light[name] + dr.select(chosen, more, 0.0) for name, chosen in kinds}
-
-
-def _cap(at: tuple[Any, Any], cosine: Any) -> Any:
-    """Even over the cap about z whose rim has this cosine."""
-    z = 1 - at[0] * (1 - cosine)
-    s, c = dr.sincos(2 * dr.pi * at[1])
-    ring = dr.safe_sqrt(1 - dr.square(z))
-    return mi.Vector3f(ring * c, ring * s, z)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -12,6 +13,7 @@ from ..mesh.jit import dr, mi
 from ..mesh.rays import build_scene
 from ..surfaces.fallen import Fallen
 from .kept import KeptTrees
+from .lights import Lamp, Lights, lights_of
 from .tables import Triangles
 
 _DECODED = srgb_to_linear(np.arange(256, dtype=np.float32) / 255)
@@ -48,14 +50,14 @@ class Sky:
     """Light from outside: a latitude-longitude picture and the sun.
 
     `picture` holds (H · W · 4) floats, `size` is (W, H); `sun` points toward the sun, `sun_light` is its irradiance on
-    a surface that faces it, `sun_cosine` the cosine of its angular radius.
+    a surface that faces it; `lights` are all sources that are asked one by one, the sun first.
     """
 
     picture: Any
     size: tuple[Any, Any]
     sun: Any
     sun_light: Any
-    sun_cosine: Any
+    lights: Lights
 
 
 def upload(
@@ -121,7 +123,9 @@ def _words(array: np.ndarray) -> Any:
     return mi.UInt32(np.ascontiguousarray(array, np.uint32).ravel())
 
 
-def sky_of(picture: np.ndarray, sun: np.ndarray, sun_light: np.ndarray, sun_radius: float) -> Sky:
+def sky_of(
+    picture: np.ndarray, sun: np.ndarray, sun_light: np.ndarray, sun_radius: float, lamps: Sequence[Lamp] = ()
+) -> Sky:
     """Upload the light.
 
     Parameters
@@ -130,6 +134,7 @@ def sky_of(picture: np.ndarray, sun: np.ndarray, sun_light: np.ndarray, sun_radi
     sun : (3,) unit vector toward the sun
     sun_light : (3,) irradiance on a surface that faces it
     sun_radius : degrees; 0 for a sun without size
+    lamps : what shines besides
     """
     height, width = picture.shape[:2]
     padded = np.concatenate([picture, np.zeros((height, width, 1))], axis=-1).astype(np.float32)
@@ -138,7 +143,7 @@ def sky_of(picture: np.ndarray, sun: np.ndarray, sun_light: np.ndarray, sun_radi
         size=(dr.opaque(mi.UInt32, width), dr.opaque(mi.UInt32, height)),
         sun=opaque_vector(sun),
         sun_light=mi.Color3f(opaque_vector(sun_light)),
-        sun_cosine=dr.opaque(mi.Float, float(np.cos(np.radians(sun_radius)))),
+        lights=lights_of(sun, sun_light, float(np.cos(np.radians(sun_radius))), lamps),
     )
 
 

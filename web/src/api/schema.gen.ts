@@ -75,7 +75,7 @@ export interface paths {
          * Assets
          * @description Everything that can be placed or scattered; with a site, its imported models and its own grasses too.
          */
-        get: operations["kit_api_assets"];
+        get: operations["sites_kit_api_assets"];
         put?: never;
         post?: never;
         delete?: never;
@@ -95,7 +95,7 @@ export interface paths {
          * Grasses
          * @description How the grasses of the kit grow: each may be the beginning of one's own.
          */
-        get: operations["kit_api_grasses"];
+        get: operations["sites_kit_api_grasses"];
         put?: never;
         post?: never;
         delete?: never;
@@ -119,7 +119,7 @@ export interface paths {
          *
          *     What is being done with it can be followed under the `token` it is sent with.
          */
-        post: operations["kit_imports_api_bring_in"];
+        post: operations["sites_imports_api_bring_in"];
         delete?: never;
         options?: never;
         head?: never;
@@ -137,7 +137,7 @@ export interface paths {
          * Progress
          * @description What is being done with a file that is on its way in; nothing once it is there.
          */
-        get: operations["kit_imports_api_progress"];
+        get: operations["sites_imports_api_progress"];
         put?: never;
         post?: never;
         delete?: never;
@@ -160,7 +160,7 @@ export interface paths {
          * Remove
          * @description Take a model out of the kit. Items that use it stay and say that it is missing.
          */
-        delete: operations["kit_imports_api_remove"];
+        delete: operations["sites_imports_api_remove"];
         options?: never;
         head?: never;
         patch?: never;
@@ -179,7 +179,7 @@ export interface paths {
          * Restore
          * @description Put a model back that was taken away.
          */
-        post: operations["kit_imports_api_restore"];
+        post: operations["sites_imports_api_restore"];
         delete?: never;
         options?: never;
         head?: never;
@@ -199,7 +199,7 @@ export interface paths {
          * Settle
          * @description Fix size and axis; from now on the model is in the site's kit.
          */
-        post: operations["kit_imports_api_settle"];
+        post: operations["sites_imports_api_settle"];
         delete?: never;
         options?: never;
         head?: never;
@@ -217,13 +217,13 @@ export interface paths {
          * Pictures
          * @description The images of a site.
          */
-        get: operations["kit_pictures_api_pictures"];
+        get: operations["sites_imports_pictures_api_pictures"];
         put?: never;
         /**
          * Bring In
          * @description Read an image (PNG, TIFF, EXR) and keep it for the site's ground and rules.
          */
-        post: operations["kit_pictures_api_bring_in"];
+        post: operations["sites_imports_pictures_api_bring_in"];
         delete?: never;
         options?: never;
         head?: never;
@@ -244,7 +244,7 @@ export interface paths {
          * Remove
          * @description Take an image away. What uses it says that it is missing.
          */
-        delete: operations["kit_pictures_api_remove"];
+        delete: operations["sites_imports_pictures_api_remove"];
         options?: never;
         head?: never;
         patch?: never;
@@ -263,7 +263,7 @@ export interface paths {
          * Restore
          * @description Put an image back that was taken away.
          */
-        post: operations["kit_pictures_api_restore"];
+        post: operations["sites_imports_pictures_api_restore"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1859,7 +1859,7 @@ export interface components {
              * Plan
              * @description The whole plan of the item, or nothing to delete it.
              */
-            plan: (components["schemas"]["BeadsPlan"] | components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["SpellPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"]) | null;
+            plan: (components["schemas"]["BeadsPlan"] | components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LampPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["SpellPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"]) | null;
             /**
              * Revision
              * @description The revision this edit is based on; 0 for a new item.
@@ -1972,7 +1972,7 @@ export interface components {
             /** Key */
             key: string;
             /** Plan */
-            plan: (components["schemas"]["BeadsPlan"] | components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["SpellPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"]) | null;
+            plan: (components["schemas"]["BeadsPlan"] | components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LampPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["SpellPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"]) | null;
             /** Reason */
             reason: string;
         };
@@ -2513,7 +2513,7 @@ export interface components {
             /** Key */
             key: string;
             /** Plan */
-            plan: components["schemas"]["BeadsPlan"] | components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["SpellPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"];
+            plan: components["schemas"]["BeadsPlan"] | components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LampPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["SpellPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"];
             /** @description Count only what is seen from there; none: all. */
             sight?: components["schemas"]["SightIn"] | null;
         };
@@ -2648,7 +2648,7 @@ export interface components {
             /** Key */
             key: string;
             /** Plan */
-            plan: components["schemas"]["BeadsPlan"] | components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["SpellPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"];
+            plan: components["schemas"]["BeadsPlan"] | components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LampPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["SpellPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"];
             /** Revision */
             revision: number;
         };
@@ -2676,7 +2676,10 @@ export interface components {
             kind: string;
             /** Left */
             left: number | null;
-            /** Made */
+            /**
+             * Made
+             * @description The time that addresses of its files carry.
+             */
             made: string;
             /** Message */
             message: string;
@@ -2760,6 +2763,94 @@ export interface components {
              * @default 1
              */
             strength: number;
+        };
+        /**
+         * LampOut
+         * @description A lamp as the plate draws it: `intensity` in the sky's own scale, on what faces it at one metre.
+         */
+        LampOut: {
+            /** Intensity */
+            intensity: [
+                number,
+                number,
+                number
+            ];
+            /** Key */
+            key: string;
+            /** Position */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /** Radius */
+            radius: number;
+        };
+        /**
+         * LampPlan
+         * @description A lamp: how much light it gives, of which colour, and how large what shines is.
+         */
+        LampPlan: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "lamp";
+            /**
+             * Locked
+             * @description Protected from changes in the plate.
+             * @default false
+             */
+            locked: boolean;
+            /**
+             * Lumens
+             * @description All the light it gives: a candle 12, a bulb 800, a street lamp 8000.
+             * @default 800
+             */
+            lumens: number;
+            /**
+             * Name
+             * @description What this item is called.
+             */
+            name: string;
+            /**
+             * Note
+             * @description Anything worth remembering about this item.
+             * @default
+             */
+            note: string;
+            /**
+             * Position
+             * @description The middle of what shines, metres.
+             * @default [
+             *       0,
+             *       2,
+             *       0
+             *     ]
+             */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Radius
+             * @description Half the width of what shines: the larger, the softer the shadows.
+             * @default 0.04
+             */
+            radius: number;
+            /**
+             * Temperature
+             * @description Its colour: candle 1900, bulb 2700, midday 5500, shade 8000.
+             * @default 2700
+             */
+            temperature: number;
+            /**
+             * Visible
+             * @description Shown in the plate, in proofs and in hand-overs.
+             * @default true
+             */
+            visible: boolean;
         };
         /**
          * LeeRule
@@ -3068,6 +3159,8 @@ export interface components {
             drifts: components["schemas"]["DriftOut"][];
             /** Hits */
             hits: string;
+            /** Lamps */
+            lamps: components["schemas"]["LampOut"][];
             /** Layers */
             layers: {
                 [key: string]: components["schemas"]["PatinaPlan"];
@@ -3910,7 +4003,7 @@ export interface components {
             /** Name */
             name: string;
             /** Plan */
-            plan: (components["schemas"]["BeadsPlan"] | components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["SpellPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"]) | null;
+            plan: (components["schemas"]["BeadsPlan"] | components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LampPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["SpellPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"]) | null;
             /** Reason */
             reason: string;
             /** Unit */
@@ -4197,7 +4290,7 @@ export interface components {
                 number
             ][];
             /** Plan */
-            plan: (components["schemas"]["BeadsPlan"] | components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["SpellPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"]) | null;
+            plan: (components["schemas"]["BeadsPlan"] | components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LampPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["SpellPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"]) | null;
             /** Text */
             text: string;
         };
@@ -4721,7 +4814,7 @@ export interface components {
             /** Key */
             key: string;
             /** Plan */
-            plan: components["schemas"]["BeadsPlan"] | components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["SpellPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"];
+            plan: components["schemas"]["BeadsPlan"] | components["schemas"]["DecalPlan"] | components["schemas"]["DriftPlan"] | components["schemas"]["EditPlan"] | components["schemas"]["GrassPlan"] | components["schemas"]["GroundPlan"] | components["schemas"]["LampPlan"] | components["schemas"]["LightPlan"] | components["schemas"]["LinePlan"] | components["schemas"]["PatinaPlan"] | components["schemas"]["PiecePlan"] | components["schemas"]["PlacedPlan"] | components["schemas"]["SpellPlan"] | components["schemas"]["StationPlan"] | components["schemas"]["TouchPlan"] | components["schemas"]["WeatherPlan"];
             spot: components["schemas"]["Spot"];
         };
         /**
@@ -5306,7 +5399,7 @@ export interface operations {
             507: components["responses"]["507"];
         };
     };
-    kit_api_assets: {
+    sites_kit_api_assets: {
         parameters: {
             query?: {
                 site?: string | null;
@@ -5338,7 +5431,7 @@ export interface operations {
             507: components["responses"]["507"];
         };
     };
-    kit_api_grasses: {
+    sites_kit_api_grasses: {
         parameters: {
             query?: never;
             header?: never;
@@ -5368,7 +5461,7 @@ export interface operations {
             507: components["responses"]["507"];
         };
     };
-    kit_imports_api_bring_in: {
+    sites_imports_api_bring_in: {
         parameters: {
             query: {
                 site: string;
@@ -5411,7 +5504,7 @@ export interface operations {
             507: components["responses"]["507"];
         };
     };
-    kit_imports_api_progress: {
+    sites_imports_api_progress: {
         parameters: {
             query?: never;
             header?: never;
@@ -5443,7 +5536,7 @@ export interface operations {
             507: components["responses"]["507"];
         };
     };
-    kit_imports_api_remove: {
+    sites_imports_api_remove: {
         parameters: {
             query?: never;
             header?: never;
@@ -5473,7 +5566,7 @@ export interface operations {
             507: components["responses"]["507"];
         };
     };
-    kit_imports_api_restore: {
+    sites_imports_api_restore: {
         parameters: {
             query?: never;
             header?: never;
@@ -5503,7 +5596,7 @@ export interface operations {
             507: components["responses"]["507"];
         };
     };
-    kit_imports_api_settle: {
+    sites_imports_api_settle: {
         parameters: {
             query?: never;
             header?: never;
@@ -5539,7 +5632,7 @@ export interface operations {
             507: components["responses"]["507"];
         };
     };
-    kit_pictures_api_pictures: {
+    sites_imports_pictures_api_pictures: {
         parameters: {
             query: {
                 site: string;
@@ -5571,7 +5664,7 @@ export interface operations {
             507: components["responses"]["507"];
         };
     };
-    kit_pictures_api_bring_in: {
+    sites_imports_pictures_api_bring_in: {
         parameters: {
             query: {
                 site: string;
@@ -5613,7 +5706,7 @@ export interface operations {
             507: components["responses"]["507"];
         };
     };
-    kit_pictures_api_remove: {
+    sites_imports_pictures_api_remove: {
         parameters: {
             query?: never;
             header?: never;
@@ -5643,7 +5736,7 @@ export interface operations {
             507: components["responses"]["507"];
         };
     };
-    kit_pictures_api_restore: {
+    sites_imports_pictures_api_restore: {
         parameters: {
             query?: never;
             header?: never;

@@ -76,7 +76,7 @@ export function Course() {
       sx={{ bgcolor: ink.paper, borderRight: `1px solid ${ink.line}`, overflowY: 'auto', py: 0.5, minHeight: 0 }}
     >
       {steps.map(({ step: name, kind, also, key }) => {
-        const listed = kind && !kinds[kind].single ? [kind, ...also] : [];
+        const listed = [kind, ...also].filter((one) => one !== null).filter((one) => !kinds[one].single);
         const list = listed.flatMap((one) => ordered(items, one));
         const isOpen = step === name;
         return (

@@ -10,9 +10,12 @@ import type { Edit, Item } from '../state/site';
 
 export type Grip = 'move' | 'turn' | 'size';
 
+/** Where handles are: one to move, and those of the others that there are. */
+export type Places = Partial<Record<Grip, THREE.Vector3>> & { move: THREE.Vector3 };
+
 /** Handles on an item in the plate: where they are, and what dragging one or pressing an arrow on it makes of the plan. */
 export interface Handling<P> {
-  places(plate: PlateScene, key: string, plan: P): Record<Grip, THREE.Vector3>;
+  places(plate: PlateScene, key: string, plan: P): Places;
   /** `reach`: how far the handle for the size was from the middle when it was taken. */
   drag(
     plate: PlateScene,

@@ -10,7 +10,7 @@ from django.db import InterfaceError, OperationalError, close_old_connections
 from procrastinate.contrib.django import app
 
 from accounts.once import forget_old
-from kit.keeping import sweep as sweep_kit
+from sites.imports.keeping import sweep as sweep_kit
 from work.keeping import sweep as sweep_jobs
 from work.running import recover_lost
 from work.tasks import ROUGH, WORK, ask, child

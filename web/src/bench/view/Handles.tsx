@@ -32,7 +32,12 @@ export function Handles({ scene }: { scene: PlateScene }) {
   const grab = (grip: Grip) => (event: PointerEvent<HTMLDivElement>) => {
     event.preventDefault();
     event.currentTarget.setPointerCapture(event.pointerId);
-    held.current = { grip, start: plan, last: plan, radius: Math.max(0.05, places.size.distanceTo(middle)) };
+    held.current = {
+      grip,
+      start: plan,
+      last: plan,
+      radius: Math.max(0.05, (places.size ?? middle).distanceTo(middle)),
+    };
   };
   const drag = (event: PointerEvent<HTMLDivElement>) => {
     const now = held.current;
@@ -77,7 +82,7 @@ export function Handles({ scene }: { scene: PlateScene }) {
       )}
       {(Object.keys(places) as Grip[]).map((grip) => {
         const at = apart(
-          scene.picker.onScreen(places[grip]),
+          scene.picker.onScreen(places[grip]!),
           grip === 'move' ? null : scene.picker.onScreen(places.move),
         );
         if (!at) return null;

@@ -12,14 +12,14 @@ from ninja.errors import HttpError
 from PIL import Image
 
 from cenote_core.graph.asking import computing
+from kit.assets import SiteKit
+from kit.models import ImportedPicture
+from kit.reading import read_apart
 from sites.access import site_for
 from sites.computing import cache
 from sites.models import Member
 
-from .assets import SiteKit
 from .keeping import refuse_full
-from .models import ImportedPicture
-from .reading import read_apart
 from .rows import kit_changed, picture_row, put_back, take_out
 
 router = Router(tags=["kit"])

@@ -10,18 +10,18 @@ from ninja.errors import AuthenticationError, HttpError, ValidationError
 from pydantic import ValidationError as PlanError
 
 from accounts.api import router as accounts
+from cenote.text import UNWRITABLE, CheckedParser
 from cenote_core.errors import CenoteError
-from kit.api import router as kit
-from kit.imports_api import router as imports
-from kit.pictures_api import router as pictures
 from sites.api import router as sites
 from sites.asking import Busy, GivenUp
 from sites.derived_api import router as derived
 from sites.explain_api import router as explain
+from sites.imports.api import router as imports
+from sites.imports.pictures_api import router as pictures
+from sites.kit_api import router as kit
 from work.api import router as work
 
 from .parts import router as parts
-from .text import UNWRITABLE, CheckedParser
 
 _REFUSALS = {
     400: "The request cannot be read.",

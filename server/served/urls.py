@@ -6,8 +6,9 @@ from django.conf import settings
 from django.http import FileResponse, HttpRequest, HttpResponse
 from django.urls import path, re_path
 
+from cenote.middleware import UNFORESEEN, answer
+
 from .api import UNSIGNED_WRITE, api
-from .middleware import UNFORESEEN, answer
 
 
 def front_end(request: HttpRequest, rest: str = "") -> HttpResponse | FileResponse:

@@ -7,10 +7,9 @@ from django.db.models import F
 from django.http import Http404, HttpRequest
 from django.utils import timezone
 
+from kit.models import ImportedAsset, ImportedPicture
 from sites.access import site_for
 from sites.models import Member, Site
-
-from .models import ImportedAsset, ImportedPicture
 
 
 def import_row(

@@ -9,9 +9,8 @@ from django.utils import timezone
 from ninja.errors import HttpError
 
 from cenote.orphans import orphans
+from kit.models import ImportedAsset, ImportedPicture
 from sites.models import Site
-
-from .models import ImportedAsset, ImportedPicture
 
 UNSETTLED = timedelta(days=2)
 """A model whose size nobody has settled for so long was not wanted."""

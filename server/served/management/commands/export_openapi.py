@@ -7,7 +7,7 @@ from typing import Any
 from django.conf import settings
 from django.core.management.base import BaseCommand
 
-from cenote.api import api
+from ...api import api
 
 
 class Command(BaseCommand):

@@ -22,12 +22,12 @@ from cenote_core.kit.site_grasses import plan_of
 from cenote_core.mesh.mesh import Mesh
 from cenote_core.mesh.packed import mesh_packet
 from cenote_core.plan import GrassPlan
+from kit.assets import SiteKit
+from kit.listing import AssetOut, asset_out, own_assets
 from sites.access import site_for
 from sites.computing import cache, scene_of
 
-from .assets import SiteKit
-from .listing import AssetOut, asset_out, own_assets
-from .rows import import_row
+from .imports.rows import import_row
 
 router = Router(tags=["kit"])
 FOREVER = "private, max-age=31536000, immutable"

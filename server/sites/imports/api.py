@@ -11,16 +11,16 @@ from pydantic import Field
 
 from cenote_core.formats.model import proposed_settings
 from cenote_core.mesh.packed import mesh_packet
+from kit.assets import SiteKit, model_of
+from kit.listing import AssetOut, asset_out
+from kit.models import ImportedAsset
+from kit.reading import stages, telling
 from sites.access import site_for
 from sites.computing import cache
 from sites.models import Member
 
-from .api import VERSION_DIGITS, lod_answer
-from .assets import SiteKit, model_of
+from ..kit_api import VERSION_DIGITS, lod_answer
 from .keeping import refuse_full
-from .listing import AssetOut, asset_out
-from .models import ImportedAsset
-from .reading import stages, telling
 from .rows import import_row, kit_changed, put_back, take_out
 
 router = Router(tags=["kit"])

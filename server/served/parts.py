@@ -10,9 +10,8 @@ from django.urls import Resolver404, resolve
 from ninja import Router
 from ninja.errors import HttpError
 
+from cenote.text import writable
 from sites.access import keep_sites
-
-from .text import writable
 
 router = Router(tags=["parts"])
 MOST = 64
