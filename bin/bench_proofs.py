@@ -19,11 +19,11 @@ import numpy as np
 ROOT = Path(__file__).resolve().parent.parent
 sys.path[:0] = [str(ROOT / "core"), str(ROOT)]
 
-from cenote_core.emit.detail import GOOD, ROUGH  # noqa: E402
 from cenote_core.graph.store import Cache  # noqa: E402
 from cenote_core.kit.builtin import BuiltinKit  # noqa: E402
 from cenote_core.materials.material import linear_to_srgb  # noqa: E402
 from cenote_core.plan.site import SitePlan  # noqa: E402
+from cenote_core.proof_scene.detail import GOOD, ROUGH  # noqa: E402
 from cenote_core.proofs.picture import denoised  # noqa: E402
 from cenote_core.proofs.prepare import prepare  # noqa: E402
 from cenote_core.proofs.prewarm import make_kernels  # noqa: E402

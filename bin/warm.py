@@ -12,7 +12,6 @@ sys.path[:0] = [str(ROOT / "core"), str(ROOT)]
 from cenote_core.decals.project import decal_mesh  # noqa: E402
 from cenote_core.drifts.instancing import build_instances  # noqa: E402
 from cenote_core.drifts.wind import wind_of  # noqa: E402
-from cenote_core.emit.drifts import placed  # noqa: E402
 from cenote_core.graph.store import Cache  # noqa: E402
 from cenote_core.ground.forms import line_distance  # noqa: E402
 from cenote_core.kit.builtin import BuiltinKit  # noqa: E402
@@ -21,6 +20,7 @@ from cenote_core.measures.crown import crown  # noqa: E402
 from cenote_core.patinas.bake import bake_maps  # noqa: E402
 from cenote_core.plan import Arrangement  # noqa: E402
 from cenote_core.plan.site import SitePlan  # noqa: E402
+from cenote_core.proof_scene.drifts import placed  # noqa: E402
 from cenote_core.proofs.prewarm import make_kernels  # noqa: E402
 from cenote_core.proofs.upsampling import joint_bilateral_upsample  # noqa: E402
 from cenote_core.scene.scene import Scene  # noqa: E402

@@ -7,7 +7,7 @@ import unittest
 from contextlib import contextmanager
 from pathlib import Path
 
-from cenote_core.graph.asking import asking
+from cenote_core.graph.cancellation import asking
 from cenote_core.graph.store import Cache
 
 

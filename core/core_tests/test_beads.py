@@ -6,10 +6,10 @@ import numpy as np
 
 from cenote_core.beads.growth import Droplets, covered, grown, steps_until
 from cenote_core.beads.landing import landed
-from cenote_core.beads.lying import MOST_SEEN, bead_mesh, droplets
 from cenote_core.beads.profile import CAPILLARY, SAMPLES, curve_of, foot_of, profiles, volume_of
-from cenote_core.beads.running import RECEDES, Running, holds, ran, too_heavy
 from cenote_core.beads.shape import bodies, outline_at, outlines, with_memory
+from cenote_core.beads.site_droplets import MOST_SEEN, bead_mesh, droplets
+from cenote_core.beads.sliding_drops import RECEDES, Running, holds, ran, too_heavy
 from cenote_core.kinds import KINDS
 from cenote_core.measures.slope import SlopeRule
 from cenote_core.mesh.rays import RayScene

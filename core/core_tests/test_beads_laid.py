@@ -5,18 +5,18 @@ from dataclasses import replace
 
 import numpy as np
 
-from cenote_core.beads.foot import foot_pool, rim_height, standing_pool
-from cenote_core.beads.lying import bead_mesh, droplets, shown
+from cenote_core.beads.base_pool import foot_pool, rim_height, standing_pool
 from cenote_core.beads.profile import CAPILLARY
-from cenote_core.emit.beads import add_beads, too_far
-from cenote_core.emit.detail import ROUGH
-from cenote_core.emit.owners import add_owners
-from cenote_core.emit.tables import Shot, Tables
+from cenote_core.beads.site_droplets import bead_mesh, droplets, shown
 from cenote_core.materials.waters import drops as drops_picture
 from cenote_core.mesh.nearest import triangle_tree
 from cenote_core.patinas.bake import blend_values
 from cenote_core.patinas.cover import stack, unlisted
 from cenote_core.plan import BeadsPlan, PatinaUse, PiecePlan, StationPlan, TouchPlan, WeatherPlan
+from cenote_core.proof_scene.beads import add_beads, too_far
+from cenote_core.proof_scene.detail import ROUGH
+from cenote_core.proof_scene.owners import add_owners
+from cenote_core.proof_scene.tables import Shot, Tables
 from cenote_core.surfaces import channels
 
 from .helpers import scene_of, small_site

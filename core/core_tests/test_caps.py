@@ -5,10 +5,10 @@ import unittest
 import numpy as np
 
 from cenote_core.drifts.wind import sway_offsets, wind_of
-from cenote_core.emit.caps import capped, radii
 from cenote_core.kit.builtin import BuiltinKit
 from cenote_core.kit.shapes import tube
 from cenote_core.plan import WeatherPlan
+from cenote_core.proof_scene.caps import capped, radii
 from cenote_core.surfaces.formulas import snow_on_leaf
 from cenote_core.surfaces.wind_formulas import snow_load
 

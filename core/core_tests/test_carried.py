@@ -5,14 +5,14 @@ import unittest
 import numpy as np
 
 from cenote_core.base.packet import unpack
-from cenote_core.drifts.carried import carried, covers_on, ramps
+from cenote_core.drifts.instance_patinas import carried, covers_on, ramps
 from cenote_core.drifts.instancing import build_instances
 from cenote_core.drifts.worn_colours import worn_colours
-from cenote_core.emit.detail import ROUGH
-from cenote_core.emit.drifts import add_drifts
-from cenote_core.emit.tables import Shot, Tables
 from cenote_core.kinds import PARTS
 from cenote_core.plan import Finish, PatinaPlan, PatinaUse, StationPlan, TouchPlan, rule_of
+from cenote_core.proof_scene.detail import ROUGH
+from cenote_core.proof_scene.drifts import add_drifts
+from cenote_core.proof_scene.tables import Shot, Tables
 from cenote_core.tracer.tables import MOST_LAYERS, packed_covers
 
 from .helpers import bare_ground, drift, gate, scene_of

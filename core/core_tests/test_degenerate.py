@@ -5,7 +5,6 @@ import unittest
 import numpy as np
 
 from cenote_core.decals.project import project
-from cenote_core.emit.edges import sharp_edges
 from cenote_core.errors import CenoteError
 from cenote_core.formats.model import Model, settled_asset
 from cenote_core.kinds import KINDS
@@ -29,6 +28,7 @@ from cenote_core.mesh.tangents import tangents
 from cenote_core.mesh.texels import texel_table
 from cenote_core.mesh.unwrap import unwrap
 from cenote_core.plan import BeadsPlan, DecalPlan, PatinaPlan, PatinaUse, PiecePlan, WeatherPlan, rule_of
+from cenote_core.proof_scene.edges import sharp_edges
 from cenote_core.scene.scene import Scene
 from cenote_core.soundness import OURS, sound
 

@@ -6,9 +6,9 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from cenote_core.drifts.bodies import body_of
-from cenote_core.drifts.hand import line_places
 from cenote_core.drifts.instancing import build_instances
 from cenote_core.drifts.keepouts import free_space
+from cenote_core.drifts.manual_edits import line_places
 from cenote_core.drifts.places import clumped, ground_faces, places_of
 from cenote_core.explained import why_here
 from cenote_core.measures.height import HeightRule

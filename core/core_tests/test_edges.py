@@ -5,10 +5,10 @@ import unittest
 import numpy as np
 import trimesh
 
-from cenote_core.emit.edges import chips_of, sharp_edges, worn
 from cenote_core.kit.shapes import block
 from cenote_core.mesh.mesh import make_mesh, points_on
 from cenote_core.plan import PiecePlan
+from cenote_core.proof_scene.edges import chips_of, sharp_edges, worn
 
 from .helpers import scene_of, small_site
 

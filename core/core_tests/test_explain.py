@@ -4,7 +4,7 @@ import unittest
 
 import numpy as np
 
-from cenote_core.beads.lying import droplets, may_form
+from cenote_core.beads.site_droplets import droplets, may_form
 from cenote_core.drifts.instancing import build_instances
 from cenote_core.drifts.recipes import RECIPES
 from cenote_core.errors import CenoteError

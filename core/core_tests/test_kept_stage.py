@@ -2,11 +2,11 @@
 
 import unittest
 
-from cenote_core.emit.detail import ROUGH
 from cenote_core.graph.store import Cache
 from cenote_core.kit.builtin import BuiltinKit
 from cenote_core.plan import AssetShare, DriftPlan, GroundPlan, PiecePlan, StationPlan
 from cenote_core.plan.site import SitePlan
+from cenote_core.proof_scene.detail import ROUGH
 from cenote_core.proofs.kept import KeptStage
 from cenote_core.scene.scene import Scene
 

@@ -9,7 +9,6 @@ import numpy as np
 import pygltflib as gl
 
 from cenote_core.base.packet import unpack
-from cenote_core.emit.tables import Tables
 from cenote_core.explained import why_here
 from cenote_core.handover import hand_over
 from cenote_core.kinds import KINDS
@@ -17,6 +16,7 @@ from cenote_core.kinds.kind import Draft
 from cenote_core.light.photometry import LUX, glow, planckian
 from cenote_core.materials.material import LUMINANCE
 from cenote_core.plan.kinds.lamp import LampPlan
+from cenote_core.proof_scene.tables import Tables
 
 from .helpers import scene_of, small_site
 

@@ -6,14 +6,14 @@ from dataclasses import replace
 import numpy as np
 from scipy.spatial import cKDTree
 
-from cenote_core.emit.detail import ROUGH
-from cenote_core.emit.loose import add_loose, bodies_share, loose_bits, loose_stones, stone_mesh
-from cenote_core.emit.nearfield import look_of, shaped_mesh
-from cenote_core.emit.tables import Shot, Tables
 from cenote_core.ground.terrain import height_at
 from cenote_core.materials.bits import Loose, find_bits
 from cenote_core.measures.height import HeightRule
 from cenote_core.plan import Finish, GroundLayer, PatinaPlan, PatinaUse, StationPlan
+from cenote_core.proof_scene.detail import ROUGH
+from cenote_core.proof_scene.near_stones import add_loose, bodies_share, loose_bits, loose_stones, stone_mesh
+from cenote_core.proof_scene.nearfield import look_of, shaped_mesh
+from cenote_core.proof_scene.tables import Shot, Tables
 from cenote_core.scene import land
 
 from .helpers import gate, one_colour, scene_of, small_site

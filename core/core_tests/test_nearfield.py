@@ -5,8 +5,6 @@ from dataclasses import replace
 
 import numpy as np
 
-from cenote_core.emit.detail import GOOD, ROUGH
-from cenote_core.emit.nearfield import look_of, relief_of, shaped_mesh, shaped_meshes
 from cenote_core.kit.shapes import block
 from cenote_core.mesh.mesh import face_normals
 from cenote_core.mesh.nearest import triangle_tree
@@ -15,6 +13,8 @@ from cenote_core.mesh.texels import sample_map
 from cenote_core.patinas.bake import blend_values
 from cenote_core.patinas.cover import owner_covers, stack
 from cenote_core.plan import Finish, PatinaPlan, PatinaUse, StationPlan
+from cenote_core.proof_scene.detail import GOOD, ROUGH
+from cenote_core.proof_scene.nearfield import look_of, relief_of, shaped_mesh, shaped_meshes
 from cenote_core.scene.scene import VIEW_LIMIT
 
 from .helpers import scene_of, small_site

@@ -6,10 +6,6 @@ from dataclasses import replace
 import numpy as np
 
 from cenote_core.base.packet import unpack
-from cenote_core.emit.detail import GOOD, ROUGH
-from cenote_core.emit.owners import add_owners
-from cenote_core.emit.pages import near_page
-from cenote_core.emit.tables import Shot, Tables
 from cenote_core.kinds.pages import PAGE
 from cenote_core.measures.near import NearRule
 from cenote_core.measures.noise import NoiseRule
@@ -17,6 +13,10 @@ from cenote_core.mesh.texels import sample_map
 from cenote_core.patinas.cover import owner_covers
 from cenote_core.patinas.pages import Page, page_covers, page_table
 from cenote_core.plan import Finish, PatinaPlan, PatinaUse, StationPlan
+from cenote_core.proof_scene.detail import GOOD, ROUGH
+from cenote_core.proof_scene.owners import add_owners
+from cenote_core.proof_scene.pages import near_page
+from cenote_core.proof_scene.tables import Shot, Tables
 
 from .helpers import gate, scene_of, small_site
 

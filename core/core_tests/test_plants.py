@@ -7,10 +7,6 @@ from scipy.cluster.hierarchy import fclusterdata
 
 from cenote_core.drifts.bodies import BANDS, body_of
 from cenote_core.drifts.wind import sway_offsets, wind_of
-from cenote_core.emit.detail import ROUGH
-from cenote_core.emit.drifts import _levels, _lods, add_drifts
-from cenote_core.emit.drifts import placed as placed_triangles
-from cenote_core.emit.tables import Shot, Tables
 from cenote_core.kit import trees
 from cenote_core.kit.builtin import BuiltinKit
 from cenote_core.kit.cards import Cards, cards_mesh, direction
@@ -28,6 +24,10 @@ from cenote_core.mesh import engine
 from cenote_core.mesh.jit import mi
 from cenote_core.mesh.mesh import make_mesh
 from cenote_core.plan import Pad, StationPlan, WeatherPlan
+from cenote_core.proof_scene.detail import ROUGH
+from cenote_core.proof_scene.drifts import _levels, _lods, add_drifts
+from cenote_core.proof_scene.drifts import placed as placed_triangles
+from cenote_core.proof_scene.tables import Shot, Tables
 from cenote_core.tracer import reading
 
 from .helpers import CACHE, drift, rotated, scattered, scene_of, small_site

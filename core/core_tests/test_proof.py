@@ -9,13 +9,13 @@ import numpy as np
 import OpenEXR
 from PIL import Image
 
-from cenote_core.emit.detail import GOOD
 from cenote_core.kit.builtin import BuiltinKit
 from cenote_core.kit.catalogue import CATALOGUE as ASSETS
 from cenote_core.light.sky import make_sky, sun_direction
 from cenote_core.materials.catalogue import CATALOGUE as MATERIALS
 from cenote_core.mesh.unwrap import unwrap
 from cenote_core.plan import LightPlan, StationPlan
+from cenote_core.proof_scene.detail import GOOD
 from cenote_core.proofs.prepare import prepare
 from cenote_core.proofs.render import ProofSettings, Tracing, Watch, render_proof
 from cenote_core.proofs.settings import FILM, GROWING

@@ -9,7 +9,6 @@ from cenote_core.decals.project import projected
 from cenote_core.decals.weathered import open_and_damp
 from cenote_core.drifts.floating import _floating, floating
 from cenote_core.drifts.headroom import under_roofs
-from cenote_core.emit.rime import LONGEST, feathers
 from cenote_core.explain.responses import responses
 from cenote_core.explain.weather import weather_verdicts
 from cenote_core.kit.shapes import tube
@@ -18,6 +17,7 @@ from cenote_core.plan import DecalPlan, PatinaPlan, PatinaUse, PiecePlan, Weathe
 from cenote_core.pools.standing import standing_water
 from cenote_core.pools.surface import LEAST, large
 from cenote_core.pools.wetness import damp_map
+from cenote_core.proof_scene.rime import LONGEST, feathers
 
 from .helpers import drift, scattered, scene_of, small_site
 

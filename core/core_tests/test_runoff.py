@@ -9,7 +9,7 @@ from cenote_core.measures.flow import Flow, Nodes, line_load, passed, route
 from cenote_core.mesh.rays import RayScene
 from cenote_core.patinas.cover import owner_covers
 from cenote_core.plan import PatinaPlan, PatinaUse, PiecePlan, rule_of
-from cenote_core.scene import running
+from cenote_core.scene import runoff_network as running
 
 from .helpers import scene_of, small_site
 

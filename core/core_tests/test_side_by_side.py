@@ -6,7 +6,7 @@ import unittest
 
 import numpy as np
 
-from cenote_core.beads.lying import bead_mesh, carriers
+from cenote_core.beads.site_droplets import bead_mesh, carriers
 from cenote_core.drifts.instancing import build_instances
 from cenote_core.graph.store import Cache
 from cenote_core.kit.builtin import BuiltinKit

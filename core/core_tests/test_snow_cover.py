@@ -10,8 +10,8 @@ from cenote_core.snow import prints
 from cenote_core.snow.cover import cover_ref, snow_cover
 from cenote_core.snow.fall import reach, ways, wind_of
 from cenote_core.snow.landing import landed, run_off
-from cenote_core.snow.lying import lying, mass
 from cenote_core.snow.shift import REPOSE, settle, slide
+from cenote_core.snow.snow_depth import lying, mass
 
 from .helpers import scene_of, sheet, small_site
 

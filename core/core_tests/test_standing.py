@@ -5,15 +5,15 @@ from dataclasses import replace
 
 import numpy as np
 
-from cenote_core.emit.detail import GOOD
-from cenote_core.emit.nearfield import look_of, shaped_mesh
-from cenote_core.emit.standing import add_standing, bodies_on, flake, shoot, stands_of
-from cenote_core.emit.tables import Shot, Tables
 from cenote_core.measures.height import HeightRule
 from cenote_core.measures.noise import NoiseRule
 from cenote_core.mesh.nearest import triangle_tree
 from cenote_core.patinas.cover import stack
 from cenote_core.plan import Finish, PatinaPlan, PatinaUse, StationPlan
+from cenote_core.proof_scene.detail import GOOD
+from cenote_core.proof_scene.nearfield import look_of, shaped_mesh
+from cenote_core.proof_scene.surface_bodies import add_standing, bodies_on, flake, shoot, stands_of
+from cenote_core.proof_scene.tables import Shot, Tables
 
 from .helpers import gate, scene_of, small_site
 

@@ -7,7 +7,7 @@ import numpy as np
 from cenote_core.materials.material import srgb_to_linear
 from cenote_core.mesh import engine
 from cenote_core.mesh.jit import mi
-from cenote_core.tracer.kept import KeptTrees
+from cenote_core.tracer.bvh_cache import KeptTrees
 from cenote_core.tracer.lights import Lamp
 from cenote_core.tracer.paths import LIGHT, see, trace, view_of
 from cenote_core.tracer.scatter import LOST, SPREAD

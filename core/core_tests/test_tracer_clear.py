@@ -7,7 +7,7 @@ import numpy as np
 
 from cenote_core.mesh import engine
 from cenote_core.mesh.jit import dr, mi
-from cenote_core.tracer.clear import onward_through
+from cenote_core.tracer.dielectrics import onward_through
 from cenote_core.tracer.tables import CLEAR, SURFACE, Triangles, joined, packed_row, packed_texels, packed_vertices
 
 from .helpers import one_colour

@@ -5,9 +5,6 @@ from dataclasses import replace
 
 import numpy as np
 
-from cenote_core.emit.detail import ROUGH
-from cenote_core.emit.owners import add_owners
-from cenote_core.emit.tables import Shot, Tables
 from cenote_core.measures.noise import NoiseRule
 from cenote_core.mesh import engine
 from cenote_core.mesh.jit import dr, mi
@@ -16,10 +13,13 @@ from cenote_core.mesh.texels import sample_map
 from cenote_core.patinas.bake import _frame_turn, blend_values
 from cenote_core.patinas.cover import owner_covers, stack
 from cenote_core.plan import GroundLayer, PatinaPlan, PatinaUse, PiecePlan, StationPlan
+from cenote_core.proof_scene.detail import ROUGH
+from cenote_core.proof_scene.owners import add_owners
+from cenote_core.proof_scene.tables import Shot, Tables
 from cenote_core.surfaces import channels
 from cenote_core.tracer import reading
+from cenote_core.tracer.bvh_cache import KeptTrees
 from cenote_core.tracer.hits import Hit, first_solid, spot_at
-from cenote_core.tracer.kept import KeptTrees
 from cenote_core.tracer.numbers import hashed, spread_pair, unit
 from cenote_core.tracer.tables import (
     LAYER,

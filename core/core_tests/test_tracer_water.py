@@ -6,7 +6,7 @@ import numpy as np
 
 from cenote_core.mesh import engine
 from cenote_core.surfaces.water import BENT_LEVERS, MIRRORED_LEVERS
-from cenote_core.tracer.kept import KeptTrees
+from cenote_core.tracer.bvh_cache import KeptTrees
 from cenote_core.tracer.paths import trace
 from cenote_core.tracer.tables import (
     CLEAR,

@@ -8,12 +8,12 @@ import numpy as np
 import pygltflib as gl
 
 from cenote_core import view
-from cenote_core.emit.detail import ROUGH
 from cenote_core.handover import hand_over
 from cenote_core.kinds import PARTS
 from cenote_core.kit.catalogue import CATALOGUE
 from cenote_core.plan import GroundPlan, PatinaPlan, PatinaUse, PiecePlan, StationPlan
 from cenote_core.plan.site import SitePlan
+from cenote_core.proof_scene.detail import ROUGH
 from cenote_core.proofs.prepare import prepare
 
 from .gltf import complaints, validated

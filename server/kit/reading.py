@@ -17,8 +17,8 @@ from django.conf import settings
 import cenote_core
 from cenote.recent import Recent
 from cenote_core.errors import FormatError, TooHeavyError
-from cenote_core.formats.apart import TOO_MUCH
-from cenote_core.graph.asking import LOOKS_EVERY, check
+from cenote_core.formats.isolated_reader import TOO_MUCH
+from cenote_core.graph.cancellation import LOOKS_EVERY, check
 from cenote_core.graph.stored import from_bytes
 
 _CORE = Path(cenote_core.__file__).parent.parent
@@ -59,7 +59,7 @@ def _child(arguments: list[str], tell: Callable[[str], None]) -> dict[str, str]:
     passed = {name: os.environ[name] for name in _PASSED if name in os.environ}
     environment = {**passed, "PYTHONPATH": str(_CORE), "OPENBLAS_NUM_THREADS": "1"}
     child = subprocess.Popen(
-        [sys.executable, "-m", "cenote_core.formats.apart", *arguments],
+        [sys.executable, "-m", "cenote_core.formats.isolated_reader", *arguments],
         stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, stdin=subprocess.DEVNULL, text=True, env=environment,
     )  # fmt: skip
     ended: list[Exception] = []

@@ -15,7 +15,7 @@ from django.test import LiveServerTestCase, tag
 from PIL import Image
 from playwright.sync_api import Page, sync_playwright
 
-from work import running
+from work import job_runner as running
 from work.kinds import KINDS
 
 from .helpers import client_of, person

@@ -22,7 +22,7 @@ from django.test import SimpleTestCase, TestCase, TransactionTestCase
 from cenote import bodies, streams, text
 from cenote_core import view
 from cenote_core.errors import FormatError
-from cenote_core.graph.asking import check
+from cenote_core.graph.cancellation import check
 from kit import reading
 from kit.reading import read_apart
 from served.asgi import application

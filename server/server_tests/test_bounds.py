@@ -11,7 +11,7 @@ from django.test import TransactionTestCase, override_settings
 
 from cenote_core import view
 from cenote_core.base.packet import unpack
-from cenote_core.graph.asking import asking
+from cenote_core.graph.cancellation import asking
 from cenote_core.plan import GroundLayer
 from kit.reading import read_apart
 from sites import asking as askers

@@ -11,7 +11,8 @@ from django.utils import timezone
 from procrastinate.contrib.django.models import ProcrastinateJob
 
 from work import child as children
-from work import running, steady
+from work import db_retry as steady
+from work import job_runner as running
 from work.child import Child
 from work.models import Job
 from work.tasks import ask

@@ -21,7 +21,7 @@ from PIL import Image
 
 from cenote.middleware import DISK_FULL
 from kit.models import ImportedAsset, ImportedPicture
-from work import running
+from work import job_runner as running
 from work.models import Job
 
 from .helpers import change, client_of, grass, person, site_of

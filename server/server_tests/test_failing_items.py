@@ -11,7 +11,7 @@ from cenote_core.measures.crown import CrownRule
 from cenote_core.plan import DecalPlan, Gate, GrassPlan, PiecePlan, WeatherPlan
 from sites import computing
 from sites.models import Item
-from work import running
+from work import job_runner as running
 from work.keeping import folder
 from work.kinds import KINDS as JOBS
 from work.models import Job

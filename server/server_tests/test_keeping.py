@@ -21,7 +21,8 @@ from cenote_core.errors import CenoteError
 from kit.models import ImportedAsset
 from sites.imports import keeping as kit_keeping
 from sites.models import Member, Site
-from work import api, keeping, running
+from work import api, keeping
+from work import job_runner as running
 from work.keeping import folder, place
 from work.models import Job
 from work.tasks import ask

@@ -8,7 +8,8 @@ from django.conf import settings
 from django.test import TestCase
 
 from cenote_core.graph.store import Cache
-from sites import answers, computing
+from sites import computing
+from sites import revision_cache as answers
 
 from .helpers import change, client_of, grass, person, site_of, wall
 

@@ -18,7 +18,7 @@ from kit.models import ImportedAsset
 from sites.computing import scene_as_it_was
 from sites.management.commands.load_demo import load
 from sites.models import Item, Site
-from work import running
+from work import job_runner as running
 from work.keeping import folder
 from work.kinds import KINDS, MOST_FILMS
 from work.models import Job
@@ -197,7 +197,7 @@ class Proofs(TransactionTestCase):
                 if len(stages) == 3:
                     Job.objects.filter(pk=rough.pk).update(state=Job.DONE)
 
-            with mock.patch("work.running.time.sleep", ended):
+            with mock.patch("work.job_runner.time.sleep", ended):
                 report("light", 1.0)
             return {"files": {}}
 

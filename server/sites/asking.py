@@ -17,7 +17,7 @@ from django.http.response import HttpResponseBase
 from cenote.recent import Recent
 from cenote.streams import in_blocks
 from cenote_core.errors import AskingEnded, CenoteError
-from cenote_core.graph.asking import LOOKS_EVERY, asking
+from cenote_core.graph.cancellation import LOOKS_EVERY, asking
 
 from .slots import Slots
 

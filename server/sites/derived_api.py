@@ -21,10 +21,10 @@ from cenote_core.scene.scene import Scene
 from kit.listing import AssetOut, own_assets
 
 from .access import site_for
-from .answers import kept_answer
 from .asking import TAB
 from .computing import left_out, sparing
 from .models import Site
+from .revision_cache import kept_answer
 
 router = Router(tags=["derived"])
 FOREVER = "private, max-age=31536000, immutable"

@@ -10,7 +10,7 @@ from functools import partial
 
 from django.conf import settings
 
-from cenote_core.beads.lying import bead_mesh, carriers, shown
+from cenote_core.beads.site_droplets import bead_mesh, carriers, shown
 from cenote_core.drifts.instancing import build_instances
 from cenote_core.kinds import PARTS
 from cenote_core.kit.catalogue import CATALOGUE as ASSETS

@@ -18,9 +18,9 @@ from pathlib import Path
 from django.conf import settings
 from django.db import connection
 
-from . import running
+from . import job_runner as running
+from .db_retry import steady
 from .models import Job
-from .steady import steady
 
 log = logging.getLogger("cenote.work")
 DONE = "\x1edone"

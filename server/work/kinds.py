@@ -11,9 +11,9 @@ from cenote_core.scene.scene import Scene
 from cenote_core.soundness import sound
 from sites.computing import scene_as_it_was
 
+from .job_runner import Reporter
 from .keeping import folder, place
 from .models import Job
-from .running import Reporter
 
 log = logging.getLogger("cenote.work")
 MOST_FILMS = 6

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from functools import partial
 
-from ..beads.lying import bead_mesh, carriers, shown
+from ..beads.site_droplets import bead_mesh, carriers, shown
 from ..eaves.drips import drops
 from ..eaves.icicles import icicles
 from ..materials.material import Material

@@ -25,11 +25,11 @@ from ..scene.measuring import RuleContext, edge, measure, rule_needs
 from ..scene.provided import provides
 from ..scene.scene import Scene
 from .bodies import bodies_refs
-from .hand import Resolved, by_hand, changed, hand_needs, marked, resolved
 from .headroom import room_above
 from .instances import Instances, joined
 from .keepouts import free_space, keep_needs
 from .litter import litter_amounts, litter_needs
+from .manual_edits import Resolved, by_hand, changed, hand_needs, marked, resolved
 from .places import Candidates, by_owner, clumped, places_of
 from .variety import leaning, mirrored, own_sizes, rotation, tints, unlike_neighbours
 

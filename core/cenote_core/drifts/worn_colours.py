@@ -18,7 +18,7 @@ from ..plan import GROUND, DriftPlan
 from ..scene.measuring import rule_needs
 from ..scene.scene import Scene
 from ..surfaces import formulas
-from .carried import carried, covers_on
+from .instance_patinas import carried, covers_on
 from .instancing import build_instances, saved
 
 _OF_ALL = 96

@@ -16,7 +16,7 @@ from ..graph.derived import derived
 from ..hashing import uniform
 from ..mesh.mesh import Mesh
 from ..plan import GROUND
-from ..scene.running import run, texels_of
+from ..scene.runoff_network import run, texels_of
 from ..scene.scene import Scene
 
 _LOOKS_DOWN = -0.3

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..beads.lying import as_patina, droplets
 from ..beads.profile import foot_of, profiles
+from ..beads.site_droplets import as_patina, droplets
 from ..materials.catalogue import contact_of
 from ..mesh.mesh import Points
 from ..patinas.cover import context_of, cover_at

@@ -16,7 +16,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any, TypeVar
 
-from .asking import computing, held
+from .cancellation import computing, held
 from .stored import from_bytes, to_bytes
 
 T = TypeVar("T")

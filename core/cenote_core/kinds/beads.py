@@ -8,9 +8,8 @@ import numpy as np
 from pydantic import BaseModel
 
 from ..base.packet import pack
-from ..beads.lying import as_patina, bead_mesh, carriers, droplets, may_form, shown
+from ..beads.site_droplets import as_patina, bead_mesh, carriers, droplets, may_form, shown
 from ..delivery import fallen as delivered
-from ..emit.beads import add_beads
 from ..explain.beads import beads_verdict
 from ..explain.each import of_each
 from ..graph.derived import Ref
@@ -19,6 +18,7 @@ from ..mesh.packed import mesh_packet
 from ..patinas.cover import context_of, share_covered
 from ..patinas.drawn import as_film
 from ..plan import BeadsPlan
+from ..proof_scene.beads import add_beads
 from ..scene.measuring import RuleContext
 from ..scene.scene import Scene
 from ..snags.effect import Effect

@@ -10,12 +10,12 @@ from pydantic import BaseModel
 from ..decals.project import decal_mesh, receivers, stacked
 from ..decals.weathered import open_and_damp
 from ..delivery import decals
-from ..emit.decals import add_decals
 from ..explain.decals import decal_verdict
 from ..explain.each import of_each
 from ..hashing import content_hash
 from ..mesh.packed import mesh_packet
 from ..plan import DecalPlan
+from ..proof_scene.decals import add_decals
 from ..scene.scene import Scene
 from ..snags.effect import Effect
 from ..weather.exposure import damp_refs, reached, sky_exposure, wetted

@@ -13,11 +13,11 @@ from ..drifts.instancing import build_instances, context_of
 from ..drifts.mask import drift_mask
 from ..drifts.plots import Counted, Plot, near_plots, plots_of
 from ..drifts.worn_colours import carries_any, worn_colours
-from ..emit.drifts import add_drifts
 from ..explain.drifts import drift_verdict
 from ..explain.each import of_each
 from ..hashing import content_hash
 from ..plan import DriftPlan
+from ..proof_scene.drifts import add_drifts
 from ..scene.scene import Scene
 from ..snags.drifts import drift_snags
 from ..snags.effect import drift_effect

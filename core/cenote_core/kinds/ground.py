@@ -8,13 +8,13 @@ from typing import Any
 from ..delivery.listing import Delivery
 from ..delivery.owners import add_owner
 from ..delivery.waters import add_waters as delivered_waters
-from ..emit.loose import add_loose
-from ..emit.owners import add_owners
-from ..emit.tables import Shot, Tables
-from ..emit.waters import add_waters
 from ..ground.terrain import coarser
 from ..patinas.cover import cover, unlisted
 from ..plan import GROUND, GroundPlan, PatinaPlan
+from ..proof_scene.near_stones import add_loose
+from ..proof_scene.owners import add_owners
+from ..proof_scene.tables import Shot, Tables
+from ..proof_scene.waters import add_waters
 from ..scene import land
 from ..scene.scene import PREVIEW_LIMIT, Scene
 from ..waters.sheet import sheet

@@ -16,10 +16,10 @@ from ..base.fields import Item
 from ..base.packet import pack
 from ..delivery.listing import Delivery
 from ..drifts.plots import Eye
-from ..emit.tables import Shot, Tables
 from ..errors import AskingEnded
 from ..explain.verdict import Verdict
 from ..mesh.mesh import Points
+from ..proof_scene.tables import Shot, Tables
 from ..scene.measuring import RuleContext
 from ..scene.scene import Scene
 from ..snags.effect import Effect

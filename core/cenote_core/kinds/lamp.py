@@ -10,12 +10,12 @@ from pydantic import BaseModel
 
 from ..base.packet import pack
 from ..delivery.listing import Delivery, Light
-from ..emit.tables import Shot, Tables
 from ..explain.each import of_each
 from ..explain.verdict import Line, Verdict
 from ..light.photometry import LUX, glow
 from ..mesh.mesh import Points
 from ..plan.kinds.lamp import LampPlan
+from ..proof_scene.tables import Shot, Tables
 from ..scene.scene import Scene
 from ..snags.effect import Effect
 from ..tracer.lights import Lamp

@@ -5,13 +5,13 @@ from __future__ import annotations
 import numpy as np
 
 from ..base.packet import pack
-from ..emit.pages import ground_page, piece_page
 from ..graph.derived import Ref
 from ..hashing import content_hash
 from ..patinas.cover import plate_stack
 from ..patinas.drawn import far_films
 from ..patinas.pages import Page, page_cover, page_covers, page_refs
 from ..plan import GROUND
+from ..proof_scene.pages import ground_page, piece_page
 from ..scene.scene import Scene
 from .kind import Part, or_ring
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 from ..columns.grid import columns_of
 from ..delivery.listing import Delivery
 from ..delivery.owners import add_owner
-from ..emit.owners import add_owners
 from ..plan import PiecePlan
+from ..proof_scene.owners import add_owners
 from ..scene.scene import Scene
 from ..snags.effect import Effect
 from .kind import Kind

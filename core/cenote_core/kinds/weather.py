@@ -12,11 +12,6 @@ from ..delivery.drifts import add_floating as add_afloat
 from ..delivery.fallen import add_fallen
 from ..delivery.fallen import add_hanging as add_clear
 from ..delivery.listing import Delivery
-from ..emit.afloat import add_floating
-from ..emit.clear import add_hanging
-from ..emit.pools import add_pools
-from ..emit.snow import add_snow
-from ..emit.tables import Shot, Tables
 from ..explain.weather import weather_verdicts
 from ..graph.derived import derived
 from ..kit.catalogue import CATALOGUE as ASSETS
@@ -26,8 +21,13 @@ from ..materials.catalogue import CATALOGUE as MATERIALS
 from ..materials.catalogue import GONE, aspect_of, is_window, sheds_of
 from ..materials.figures import FIGURES, figures_of
 from ..plan import SpellPlan, WeatherPlan
+from ..proof_scene.afloat import add_floating
+from ..proof_scene.clear import add_hanging
+from ..proof_scene.pools import add_pools
+from ..proof_scene.snow import add_snow
+from ..proof_scene.tables import Shot, Tables
 from ..scene.scene import PREVIEW_LIMIT, Scene
-from . import fallen
+from . import weather_parts as fallen
 from .kind import Draft, Kind
 from .light import sky_parts
 from .owners import covers_parts

@@ -19,8 +19,8 @@ from ..mesh.texels import TexelTable, sample_map, texel_table
 from ..plan import RESPONSE, PatinaPlan
 from ..scene.scene import GROUND, VIEW_LIMIT, Scene
 from ..surfaces import channels, formulas
-from ..surfaces.fallen import DUST_COLOUR, MUD_COLOUR, Fallen
 from ..surfaces.formulas import MACRO
+from ..surfaces.weather_inputs import DUST_COLOUR, MUD_COLOUR, Fallen
 from ..weather.exposure import damp_at, damp_refs, exposure_at, reached, sky_exposure
 from .cover import owner_covers, stack
 from .heights import Sides, bases, layer_tile, sides_or, stack_heights

@@ -16,7 +16,7 @@ from ..plan import GROUND
 from ..scene.land import heights
 from ..scene.measuring import SHELTER_LIMIT
 from ..scene.provided import provides
-from ..scene.running import run, runoff_map
+from ..scene.runoff_network import run, runoff_map
 from ..scene.scene import Scene
 from ..waters.bodies import waters
 from ..weather.exposure import sky_exposure, wetted

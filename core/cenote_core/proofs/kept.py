@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from ..emit.detail import Detail
 from ..hashing import content_hash
 from ..plan import StationPlan
+from ..proof_scene.detail import Detail
 from ..scene.scene import Scene
 from .prepare import Stage, prepare
 

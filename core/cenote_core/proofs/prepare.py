@@ -6,15 +6,15 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..emit.detail import Detail
-from ..emit.nearfield import look_of, shaped_meshes
-from ..emit.tables import Shot, Tables
 from ..kinds import KINDS
 from ..mesh import engine
 from ..plan import StationPlan
+from ..proof_scene.detail import Detail
+from ..proof_scene.nearfield import look_of, shaped_meshes
+from ..proof_scene.tables import Shot, Tables
 from ..scene.scene import Scene
 from ..stations.camera import axes, field_of_view
-from ..tracer.kept import KeptTrees
+from ..tracer.bvh_cache import KeptTrees
 from ..tracer.paths import View, view_of
 from ..tracer.world import Sky, World, sky_of, upload
 

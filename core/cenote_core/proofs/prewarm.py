@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..mesh import engine
-from ..tracer.kept import KeptTrees
+from ..tracer.bvh_cache import KeptTrees
 from ..tracer.paths import see, trace, view_of
 from ..tracer.tables import SURFACE, Triangles, packed_row, packed_vertices
 from ..tracer.world import sky_of, upload

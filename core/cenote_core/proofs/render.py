@@ -10,9 +10,9 @@ from typing import Any
 
 import numpy as np
 
-from ..emit.detail import GOOD, ROUGH, Detail
 from ..errors import CenoteError
 from ..mesh import engine
+from ..proof_scene.detail import GOOD, ROUGH, Detail
 from ..scene.scene import Scene
 from ..tracer.film import FEATURES, Film, empty_film, load_film, noisy, save_film, tiled
 from ..tracer.paths import View, see, trace

@@ -20,7 +20,8 @@ from ..mesh.mesh import Mesh, Points
 from ..mesh.nearest import NearestTree, segment_tree, triangle_tree
 from ..mesh.refine import welded
 from ..plan import Cut, GroundPlan, LightPlan, Rule, StationPlan, TouchPlan
-from . import land, running
+from . import land
+from . import runoff_network as running
 from .laid import cover_ref
 from .provided import provided
 from .scene import Scene

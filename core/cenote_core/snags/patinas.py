@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterator
 
 import numpy as np
 
-from ..drifts.carried import MOST, left_out
+from ..drifts.instance_patinas import MOST, left_out
 from ..measures.noise import NoiseRule
 from ..mesh.mesh import Points
 from ..patinas.cover import cover, share_covered, stack

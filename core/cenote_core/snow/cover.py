@@ -18,7 +18,7 @@ from ..plan import GROUND
 from ..scene.scene import Scene
 from . import prints
 from .fall import Wind, wind_of
-from .lying import Lying, lying, strokes
+from .snow_depth import Lying, lying, strokes
 
 MATERIAL = "fresh_snow"
 """What a cover is made of."""

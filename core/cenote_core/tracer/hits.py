@@ -7,8 +7,8 @@ from typing import Any
 
 from ..mesh.jit import dr, mi
 from ..surfaces import drjit_formulas as formulas
-from ..surfaces.fallen import DUST_COLOUR, MUD_COLOUR
 from ..surfaces.formulas import MACRO
+from ..surfaces.weather_inputs import DUST_COLOUR, MUD_COLOUR
 from .numbers import hashed, unit
 from .reading import as_float, cover, layer_row, opacity, surface_row, texel, unpacked_colour, unpacked_normal
 from .tables import (

@@ -12,7 +12,7 @@ from typing import Any
 import numpy as np
 
 from ..mesh.jit import dr, mi
-from .clear import GLINT_COSINE, MOST, Clear, on_its_way, onward_through, paled, passed
+from .dielectrics import GLINT_COSINE, MOST, Clear, on_its_way, onward_through, paled, passed
 from .hits import Spot, first_solid, spot_at
 from .lights import ask
 from .numbers import hashed, spread_pair, unit

@@ -8,9 +8,9 @@ from typing import Any
 from ..mesh.jit import dr, mi
 from ..surfaces.clear import WATER as INDEX
 from ..surfaces.drjit_formulas import water_mirrors
-from ..surfaces.fallen import MUD_COLOUR
 from ..surfaces.water import BENT, BENT_LEVERS, MIRRORED, MIRRORED_LEVERS, TILE
-from .clear import Clear
+from ..surfaces.weather_inputs import MUD_COLOUR
+from .dielectrics import Clear
 from .hits import Hit, Spot, first_solid
 from .reading import surface_row
 from .tables import WATER

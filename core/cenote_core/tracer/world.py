@@ -11,8 +11,8 @@ import numpy as np
 from ..materials.material import srgb_to_linear
 from ..mesh.jit import dr, mi
 from ..mesh.rays import build_scene
-from ..surfaces.fallen import Fallen
-from .kept import KeptTrees
+from ..surfaces.weather_inputs import Fallen
+from .bvh_cache import KeptTrees
 from .lights import Lamp, Lights, lights_of
 from .tables import Triangles
 

@@ -11,7 +11,7 @@ from ninja import File, Router, Schema, UploadedFile
 from ninja.errors import HttpError
 from PIL import Image
 
-from cenote_core.graph.asking import computing
+from cenote_core.graph.cancellation import computing
 from kit.assets import SiteKit
 from kit.models import ImportedPicture
 from kit.reading import read_apart

@@ -8,8 +8,8 @@ from pydantic import Field
 
 from ...base.compass import compass
 from ...base.fields import Item, Name, PlanModel, quantity
-from ...surfaces.fallen import Fallen
 from ...surfaces.formulas import DUSTING_MELTS, RIME_WIND
+from ...surfaces.weather_inputs import Fallen
 
 
 class WeatherState(PlanModel):

@@ -13,7 +13,7 @@ from django.db import close_old_connections
 from cenote_core.proofs.prewarm import make_kernels
 from cenote_core.proofs.render import forget_last
 from work.child import DONE
-from work.running import run
+from work.job_runner import run
 
 _IDLE = 180.0
 """Seconds without a job after which what was kept for another proof of the same view is given back."""

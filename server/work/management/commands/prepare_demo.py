@@ -11,7 +11,7 @@ from django.db import close_old_connections
 from django.db.models import Q
 from django.utils import timezone
 
-from cenote_core.emit.detail import ROUGH
+from cenote_core.proof_scene.detail import ROUGH
 from cenote_core.proofs.prepare import give_back, prepare
 from cenote_core.proofs.settings import ProofSettings
 from demo import lantern, tarn_halt
@@ -20,8 +20,8 @@ from sites.computing import scene_of
 from sites.management.commands.load_demo import REST, is_warm, keep_warm
 from sites.models import Site
 from sites.warming import Step, other_looks, whole_kit
+from work.job_runner import LOST_AFTER
 from work.models import Job
-from work.running import LOST_AFTER
 
 _PAUSE = 1.0
 _IDLE = 20.0

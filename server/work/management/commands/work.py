@@ -11,8 +11,8 @@ from procrastinate.contrib.django import app
 
 from accounts.once import forget_old
 from sites.imports.keeping import sweep as sweep_kit
+from work.job_runner import recover_lost
 from work.keeping import sweep as sweep_jobs
-from work.running import recover_lost
 from work.tasks import ROUGH, WORK, ask, child
 
 log = logging.getLogger("cenote.work")

@@ -16,9 +16,9 @@ from procrastinate.contrib.django.models import ProcrastinateJob
 from cenote.middleware import DISK_FULL, disk_full
 from cenote_core.errors import AskingEnded, CenoteError
 
+from .db_retry import steady
 from .keeping import drop_files, make_room
 from .models import Job
-from .steady import steady
 
 log = logging.getLogger("cenote.work")
 LOST_AFTER = timedelta(seconds=40)

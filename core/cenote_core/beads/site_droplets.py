@@ -17,14 +17,14 @@ from ..patinas.cover import cover
 from ..patinas.drawn import inside
 from ..plan import BeadsPlan, PatinaPlan
 from ..scene.scene import Scene
+from .base_pool import foot_pool
 from .by_hand import laid_by_hand
-from .foot import foot_pool
 from .growth import Droplets, grown, joined, steps_until
 from .landing import landed
 from .profile import foot_of, profiles, volume_of
 from .rained import KEY, PANES, on_panes
-from .running import Running, ran
 from .shape import bodies, kind_by_size, triangles
+from .sliding_drops import Running, ran
 
 SMALLEST, _SMALL = 5e-5, 0.05
 """Metres: radius at which droplets begin at least; and as a share of that of the larger ones."""

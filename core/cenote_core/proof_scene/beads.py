@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..beads.foot import foot_pool
+from ..beads.base_pool import foot_pool
 from ..beads.growth import Droplets
-from ..beads.lying import carriers, droplets, shown
 from ..beads.profile import foot_of, profiles
 from ..beads.shape import bodies
+from ..beads.site_droplets import carriers, droplets, shown
 from ..mesh.mesh import Mesh
 from ..patinas.drawn import as_film
 from ..plan import PatinaPlan

@@ -1,6 +1,6 @@
 """Reading a file in a process of its own, which may use so much memory and time and no more.
 
-Run as `python -m cenote_core.formats.apart model|picture FILE NAME OUT BYTES`. It writes what it read to OUT, as the cache
+Run as `python -m cenote_core.formats.isolated_reader model|picture FILE NAME OUT BYTES`. It writes what it read to OUT, as the cache
 keeps values, and says on its standard output one line of JSON for each stage and, last, how it ended. Nothing else gets
 there: some libraries write to it what they think of a file.
 """

@@ -17,7 +17,7 @@ from ..tracer.tables import layer_run
 from ..weather.exposure import WHOLE, exposure_map, reached, resampled, wetted
 from .beads import too_far
 from .pages import near_page
-from .standing import add_standing
+from .surface_bodies import add_standing
 from .tables import SMOOTHEST, Shot, Tables, finish_layer
 
 

@@ -24,7 +24,7 @@ from ..scene.scene import VIEW_LIMIT, Scene
 from ..stations.camera import axes, field_of_view
 from .detail import Detail
 from .edges import chips_of, worn
-from .loose import bare_heights, bodies_share, ground_materials, loose_bits, loose_of
+from .near_stones import bare_heights, bodies_share, ground_materials, loose_bits, loose_of
 from .pages import near_page
 from .stacked import Spots, covers_there, stack_there
 

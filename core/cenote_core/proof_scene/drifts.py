@@ -7,8 +7,8 @@ from dataclasses import replace
 import numpy as np
 
 from ..base.kernels import parallel_kernel, prange
-from ..drifts.carried import Carried, carried, covers_on, ramps, tile_on
 from ..drifts.headroom import under_roofs
+from ..drifts.instance_patinas import Carried, carried, covers_on, ramps, tile_on
 from ..drifts.instances import Instances
 from ..drifts.instancing import saved
 from ..drifts.wind import Wind, bent, rhythm, wind_of
