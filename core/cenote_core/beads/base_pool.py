@@ -161,5 +161,5 @@ def _angle_of(scene: Scene, owners: tuple[str, ...], met: Any) -> float:
     most = int(np.bincount(which).argmax())
     mesh, first = scene.mesh(owners[most]), int(ends[most - 1]) if most else 0
     slot = int(np.bincount(mesh.slots[face[which == most] - first]).argmax())
-    found = [s for s in scene.surfaces() if s.owner == owners[most] and s.index == slot and not s.layer]
+    found = [s for s in scene.surfaces_of(owners[most]) if s.index == slot and not s.layer]
     return contact_of(found[0].material) if found else _STANDS

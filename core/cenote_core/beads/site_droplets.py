@@ -76,7 +76,7 @@ def _needs(scene: Scene, key: str, plan: BeadsPlan, owner: str) -> list[Any]:
         exclude={"name", "note", "visible", "locked", "rules", "amount", "order", "pool", "drawn"}
     )
     where = cover.ref(scene, key, as_patina(plan), owner, side)
-    materials = [(s.slot, s.index, s.material) for s in scene.surfaces() if s.owner == owner and not s.layer]
+    materials = [(s.slot, s.index, s.material) for s in scene.surfaces_of(owner) if not s.layer]
     around = scene.rays.ref(_below(scene, owner)) if plan.runs > 0 else None
     wind = scene.site.weather.wind_from if plan.runs > 0 and plan.blown > 0 else None
     by_hand = [t.model_dump(exclude={"name", "note", "locked"}) for t in scene.site.touches_of(key) if t.owner == owner]

@@ -160,7 +160,7 @@ def _piece_columns(scene: Scene, owner: str) -> Columns:
 
 def _leaves(scene: Scene, owner: str) -> list[int]:
     """Slots of a piece that bear nothing: leaves bend under it."""
-    return [s.index for s in scene.surfaces() if s.owner == owner and scene.is_cut_out(s.material)]
+    return [s.index for s in scene.surfaces_of(owner) if scene.is_cut_out(s.material)]
 
 
 def _bearing(scene: Scene, owner: str) -> tuple[RayScene, np.ndarray]:

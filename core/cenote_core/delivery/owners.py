@@ -56,7 +56,7 @@ def add_owner(to: Delivery, scene: Scene, owner: str) -> None:
     name, mesh = title_of(scene, owner), scene.mesh(owner)
     to.told(f"surfaces of {name}")
     assert mesh.uv2 is not None
-    materials = {s.index: s.material for s in scene.surfaces() if s.owner == owner and not s.layer}
+    materials = {s.index: s.material for s in scene.surfaces_of(owner) if not s.layer}
     cut = [slot for slot, used in materials.items() if scene.material(used).alpha is not None]
     panes = [slot for slot, used in materials.items() if is_window(used) and slot not in cut]
     baked = mesh.faces[~np.isin(mesh.slots, cut + panes)]

@@ -47,7 +47,7 @@ def drift_mask(scene: Scene, drift_id: str, plan: DriftPlan, owner: str) -> np.n
     if plan.border.width > 0:
         amount *= plan.border.density + (1 - plan.border.density) * border_at(scene, plan, owner, points.positions)
     amount *= surface_share(scene, owner, points, plan.surfaces)
-    chosen = [s.index for s in scene.surfaces() if s.owner == owner and s.ref in plan.surfaces]
+    chosen = [s.index for s in scene.surfaces_of(owner) if s.ref in plan.surfaces]
     amount *= np.isin(points.slots, chosen)
     _close_off(scene, plan, owner, points.positions, amount)
     return table.spread(amount)

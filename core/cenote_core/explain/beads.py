@@ -23,7 +23,7 @@ def beads_verdict(scene: Scene, key: str, plan: BeadsPlan, owner: str, points: P
     """Do droplets lie about a spot, and why, or why not; None where they do not form on the owner at all."""
     if all(use.surface.split("/")[0] != owner for use in plan.uses):
         return None
-    here = {s.ref: s for s in scene.surfaces() if s.owner == owner and s.index == int(points.slots[0])}
+    here = {s.ref: s for s in scene.surfaces_of(owner) if s.index == int(points.slots[0])}
     on = next((here[use.surface] for use in plan.uses if use.surface in here), None)
     if on is None:
         return Verdict(key, "beads", plan.name, False, "They do not form on this surface.", [])

@@ -25,7 +25,7 @@ _NEAR = 0.25
 
 def drift_verdict(scene: Scene, key: str, plan: DriftPlan, owner: str, points: Points) -> Verdict:
     """Does a drift stand at a spot, and why, or why not?"""
-    slots = {s.index: s for s in scene.surfaces() if s.owner == owner and not s.layer}
+    slots = {s.index: s for s in scene.surfaces_of(owner) if not s.layer}
     here = slots[int(points.slots[0])]
     chosen = [ref for ref in plan.surfaces if ref.split("/")[0] == owner]
     on = any(ref == here.ref for ref in chosen) or (owner == GROUND and bool(chosen))

@@ -43,7 +43,7 @@ def patina_verdict(scene: Scene, key: str, plan: PatinaPlan, owner: str, points:
 
 def _refs(scene: Scene, owner: str, points: Points) -> set[str]:
     slot = int(points.slots[0])
-    return {s.ref for s in scene.surfaces() if s.owner == owner and (owner == GROUND or s.index == slot)}
+    return {s.ref for s in scene.surfaces_of(owner) if (owner == GROUND or s.index == slot)}
 
 
 def _summary(lines: list[Line], lies: float) -> str:

@@ -147,7 +147,7 @@ def _wet(scene: Scene, owner: str) -> Response:
     name = _name(scene, owner)
     open_sky = float(sky_exposure(scene, owner).mean())
     answer = scene.response(owner)
-    pores = [scene.soaks(answer, s.material) for s in scene.surfaces() if s.owner == owner]
+    pores = [scene.soaks(answer, s.material) for s in scene.surfaces_of(owner)]
     share = min(1.0, 2 * scene.site.weather.wetness * open_sky)
     if open_sky < _ROOFED:
         return Response(owner, name, "wetness", share, "", "It stands under a roof and stays dry.")

@@ -304,7 +304,7 @@ def _as_bytes(values: np.ndarray) -> BakedMaps:
 def _worked_in(scene: Scene, owner: str, resolution: int, cover_limit: int = VIEW_LIMIT) -> list[Any]:
     finishes = [plan.finish for _, plan in stack(scene, owner)]
     laid = [(finish, scene.material_ref(finish.material)) for finish in finishes]
-    materials = [(s.slot, scene.material_ref(s.material)) for s in scene.surfaces() if s.owner == owner]
+    materials = [(s.slot, scene.material_ref(s.material)) for s in scene.surfaces_of(owner)]
     now = scene.site.weather
     # Rime grows on what is scattered alone.
     weather = [list(now.fallen[:-1]), sky_exposure.ref(scene, owner), damp_refs(scene, owner)] if reached(scene) else []

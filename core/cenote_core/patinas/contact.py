@@ -27,7 +27,7 @@ def contact_plans(scene: Scene, owner: str) -> list[tuple[str, PatinaPlan]]:
     """The strip on an owner, if there is one."""
     if owner != GROUND:
         piece = scene.piece(owner)
-        slots = [s.ref for s in scene.surfaces() if s.owner == owner]
+        slots = [s.ref for s in scene.surfaces_of(owner)]
         return _strip(owner, piece.foot, piece.foot_width, slots, _THICKNESS)
     feet = [scene.site.pieces[key] for key in scene.owners()[1:] if scene.site.pieces[key].foot_width > 0]
     if not feet:

@@ -78,11 +78,21 @@ def cover_needs(scene: Scene, owner: str, patina_id: str, plan: PatinaPlan) -> l
     """What one patina's cover on an owner hangs on beside how fine it is worked out."""
     context = context_of(scene, patina_id, plan)
     with scene.asking(patina_id, plan.name):
-        asked = [*plan.rules, *(rule for use in uses_on(plan, owner) for rule in use.rules)]
+        uses = uses_on(plan, owner)
+        asked = [*plan.rules, *(rule for use in uses for rule in use.rules)]
         rules = [rule_needs(scene, owner, rule, context) for rule in asked]
     below = shares.ref(scene) if _told_apart(scene, patina_id, owner) else None
-    settings = plan.model_dump(include={"amount", "rules", "uses", "pace", "regions"})
-    return [settings, age(scene, plan), context.touches, rules, scene.mesh.ref(owner), below]
+    # Where else it lies is nothing to this owner.
+    settings = plan.model_dump(include={"amount", "rules", "pace", "regions"})
+    return [
+        settings,
+        [use.model_dump() for use in uses],
+        age(scene, plan),
+        context.touches,
+        rules,
+        scene.mesh.ref(owner),
+        below,
+    ]
 
 
 def _cover_needs(scene: Scene, patina_id: str, plan: PatinaPlan, owner: str, resolution: int) -> list[Any]:

@@ -55,7 +55,7 @@ class Standing:
 
 
 def _bed_needs(scene: Scene, owner: str) -> list[Any]:
-    materials = [(s.slot, scene.material_ref(s.material)) for s in scene.surfaces() if s.owner == owner]
+    materials = [(s.slot, scene.material_ref(s.material)) for s in scene.surfaces_of(owner)]
     finishes = [(plan.finish, scene.material_ref(plan.finish.material)) for _, plan in stack(scene, owner)]
     return [columns_of.ref(scene, owner), owner_covers.ref(scene, owner, VIEW_LIMIT), materials, finishes]
 
@@ -102,7 +102,7 @@ def _coordinates(uv: np.ndarray, faces: np.ndarray, face: np.ndarray, bary: np.n
 
 
 def _drain_needs(scene: Scene, owner: str) -> list[Any]:
-    drains = [scene.drains(s.material) for s in scene.surfaces() if s.owner == owner]
+    drains = [scene.drains(s.material) for s in scene.surfaces_of(owner)]
     told = [shares.ref(scene)] if owner == GROUND and len(drains) > 1 else []
     return [columns_of.ref(scene, owner), drains, told]
 
@@ -111,7 +111,7 @@ def _drain_needs(scene: Scene, owner: str) -> list[Any]:
 def drains(scene: Scene, owner: str) -> np.ndarray:
     """(R, C) share of the water on each column that soaks away."""
     columns = columns_of(scene, owner)
-    surfaces = [s for s in scene.surfaces() if s.owner == owner]
+    surfaces = [s for s in scene.surfaces_of(owner)]
     if owner != GROUND or len(surfaces) == 1:
         by_slot = {s.index: scene.drains(s.material) for s in surfaces if not s.layer}
         table = np.array([by_slot.get(k, 0.0) for k in range(max(by_slot, default=0) + 1)])

@@ -100,7 +100,7 @@ def bodies_share(away: np.ndarray, reach: float) -> np.ndarray:
 
 def ground_materials(scene: Scene) -> Iterator[tuple[str, float]]:
     """What the ground's base and all that lies on it, lowest first, is made of, and the metres a repeat covers."""
-    base = next(s for s in scene.surfaces() if s.owner == GROUND and not s.layer)
+    base = next(s for s in scene.surfaces_of(GROUND) if not s.layer)
     yield base.material, scene.material(base.material).tile
     for _, plan in stack(scene, GROUND):
         yield plan.finish.material, layer_tile(plan, scene.material(plan.finish.material).tile)

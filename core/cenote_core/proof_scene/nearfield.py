@@ -139,7 +139,7 @@ def look_of(station: StationPlan, size: tuple[int, int], detail: Detail) -> Look
 
 def relief_of(scene: Scene, owner: str) -> float:
     """Metres of relief the surfaces of an owner have at most, patinas included."""
-    depths = [scene.material(s.material).depth for s in scene.surfaces() if s.owner == owner]
+    depths = [scene.material(s.material).depth for s in scene.surfaces_of(owner)]
     for _, plan in stack(scene, owner):
         finish = plan.finish
         depths.append(scene.material(finish.material).depth * finish.relief + finish.thickness / 1000)
@@ -148,7 +148,7 @@ def relief_of(scene: Scene, owner: str) -> float:
 
 def _shaped(scene: Scene, owner: str, look: Look) -> list[Any]:
     finishes = [(plan.finish, scene.material_ref(plan.finish.material)) for _, plan in stack(scene, owner)]
-    materials = [(s.slot, scene.material_ref(s.material)) for s in scene.surfaces() if s.owner == owner]
+    materials = [(s.slot, scene.material_ref(s.material)) for s in scene.surfaces_of(owner)]
     loose: list[Any] = []
     if owner == GROUND:
         loose = [(m, loose_bits.ref(scene, m)) for m, _ in ground_materials(scene) if loose_of(m)]
@@ -163,7 +163,7 @@ def shaped_mesh(scene: Scene, owner: str, look: Look) -> Mesh:
     """An owner's mesh with its relief as geometry where it is looked at closely; as it is where it is not."""
     mesh = scene.mesh(owner)
     # Leaves are too thin to have a relief that stands out of them.
-    leaves = any(scene.is_cut_out(s.material) for s in scene.surfaces() if s.owner == owner)
+    leaves = any(scene.is_cut_out(s.material) for s in scene.surfaces_of(owner))
     if leaves or relief_of(scene, owner) < LEAST_RELIEF:
         return mesh
     parts = [mesh.positions, mesh.normals, mesh.uv, mesh.uv2, mesh.uv if mesh.base_uv is None else mesh.base_uv]

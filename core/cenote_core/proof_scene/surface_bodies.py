@@ -122,7 +122,7 @@ def bodies_on(shot: Shot, owner: str, number: int, plan: PatinaPlan, stands: Sta
         t = t * (_LOWEST + (1 - _LOWEST) * np.clip((shows - _SHOWS) / (1 - _SHOWS), 0, 1))
     if owner != GROUND:
         surfaces = {use.surface for use in plan.uses}
-        carries = [s.index for s in scene.surfaces() if s.owner == owner and s.ref in surfaces]
+        carries = [s.index for s in scene.surfaces_of(owner) if s.ref in surfaces]
         lies &= np.isin(bodies.slots, carries)
     bodies = replace(bodies, size=bodies.size * t).only(lies & (t > 0.05))
     return bodies.only(_nearest(bodies, eye, shot.detail.standing_most))

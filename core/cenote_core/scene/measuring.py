@@ -242,7 +242,7 @@ def edge(scene: Scene, owner: str, at: np.ndarray, surfaces: tuple[str, ...]) ->
     """(N,) float32 metres from the edge of an item's surfaces on this owner."""
     if owner == GROUND:
         return sheet_edge(at, scene.site.ground.width, scene.site.ground.depth)
-    slots = tuple(s.index for s in scene.surfaces() if s.owner == owner and s.ref in surfaces)
+    slots = tuple(s.index for s in scene.surfaces_of(owner) if s.ref in surfaces)
     corners = _rim(scene, owner, slots)
     if len(corners) == 0:
         return np.full(len(at), FAR, np.float32)

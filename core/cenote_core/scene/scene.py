@@ -6,7 +6,7 @@ measured on it stands in `measuring.py`, the ground's heights in `land.py`.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from typing import Any
@@ -61,6 +61,8 @@ class Scene:
         self._asking: list[tuple[str, str]] = []
         self.memo: dict[Any, Any] = {}
         self._owners_kept: list[str] | None = None
+        self._surfaces_kept: tuple[Surface, ...] | None = None
+        self._by_owner_kept: dict[str, list[Surface]] | None = None
         self._boxes_kept: tuple[list[str], np.ndarray, np.ndarray] | None = None
 
     # Meshes -------------------------------------------------------------------------------------------------
@@ -135,13 +137,27 @@ class Scene:
         size = self.piece(owner).size
         return moved if local.own_uv else replace(moved, uv=moved.uv * np.float32(size))
 
-    def surfaces(self) -> list[Surface]:
+    def surfaces(self) -> Sequence[Surface]:
         """Every surface of the site."""
+        if self._surfaces_kept is None:
+            self._surfaces_kept = tuple(self._listed_surfaces())
+        return self._surfaces_kept
+
+    def surfaces_of(self, owner: str) -> Sequence[Surface]:
+        """Those of the ground, its further ones among them, or of a piece."""
+        if self._by_owner_kept is None:
+            found: dict[str, list[Surface]] = {}
+            for surface in self.surfaces():
+                found.setdefault(surface.owner, []).append(surface)
+            self._by_owner_kept = found
+        return self._by_owner_kept.get(owner, ())
+
+    def _listed_surfaces(self) -> Iterator[Surface]:
         ground = self.site.ground
-        out = [Surface(f"{GROUND}/{GROUND_SLOT}", GROUND, GROUND_SLOT, 0, ground.material, "ground")]
+        yield Surface(f"{GROUND}/{GROUND_SLOT}", GROUND, GROUND_SLOT, 0, ground.material, "ground")
         for layer in ground.layers:
             ref = f"{GROUND}/{layer.key}"
-            out.append(Surface(ref, GROUND, layer.key, 0, layer.material, f"ground, {layer.key}", layer.key))
+            yield Surface(ref, GROUND, layer.key, 0, layer.material, f"ground, {layer.key}", layer.key)
         for key in self.owners()[1:]:
             piece = self.site.pieces[key]
             with by_value():
@@ -149,12 +165,7 @@ class Scene:
                 asset = self.kit.asset(piece.asset)
             for index, slot in enumerate(asset.lods[0].slot_names):
                 material = piece.materials.get(slot) or asset.materials.get(slot, "concrete")
-                out.append(Surface(f"{key}/{slot}", key, slot, index, material, f"{piece.name}, {slot}"))
-        return out
-
-    def surface(self, ref: str) -> Surface | None:
-        """The surface of that name if it still exists."""
-        return next((s for s in self.surfaces() if s.ref == ref), None)
+                yield Surface(f"{key}/{slot}", key, slot, index, material, f"{piece.name}, {slot}")
 
     def at_hand(self, material_id: str) -> str:
         """The material, or the stand-in for one that is no longer in the kit: all else of the site goes on."""

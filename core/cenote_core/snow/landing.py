@@ -51,7 +51,7 @@ def held(columns: Columns, smooth: np.ndarray) -> np.ndarray:
 
 def _smooth(scene: Scene, owner: str) -> list[bool]:
     """Which of an owner's surfaces are smooth, by slot."""
-    found = {s.index: s.material for s in scene.surfaces() if s.owner == owner and not s.layer}
+    found = {s.index: s.material for s in scene.surfaces_of(owner) if not s.layer}
     return [_is_smooth(scene, found[index]) for index in sorted(found)]
 
 

@@ -32,7 +32,7 @@ def _lit(scene: Scene, owner: str) -> list[Any]:
 
 def _tones(scene: Scene, owner: str) -> list[float]:
     """Mean reflectance of an owner's materials, by slot."""
-    found = {s.index: s.material for s in scene.surfaces() if s.owner == owner and not s.layer}
+    found = {s.index: s.material for s in scene.surfaces_of(owner) if not s.layer}
     with by_value():
         return [round(_tone(scene, found[index]), 3) for index in sorted(found)]
 
