@@ -19,7 +19,6 @@ from bench_proofs import demo_scene  # noqa: E402
 from cenote_core.base.noise import noise  # noqa: E402
 from cenote_core.decals.project import project  # noqa: E402
 from cenote_core.drifts.instancing import build_instances  # noqa: E402
-from cenote_core.drifts.sampling import full_density, spaced_points  # noqa: E402
 from cenote_core.graph.store import Cache  # noqa: E402
 from cenote_core.kit.builtin import BuiltinKit  # noqa: E402
 from cenote_core.measures.height import height  # noqa: E402
@@ -35,6 +34,7 @@ from cenote_core.patinas.cover import owner_covers  # noqa: E402
 from cenote_core.plan import AssetShare, DecalPlan, DriftPlan, Gate, GroundPlan, KeepOut, PiecePlan  # noqa: E402
 from cenote_core.plan.site import SitePlan  # noqa: E402
 from cenote_core.rules import apply_rule  # noqa: E402
+from cenote_core.sampling.points import full_density, spaced_points  # noqa: E402
 from cenote_core.scene import running  # noqa: E402
 from cenote_core.scene.scene import PREVIEW_LIMIT, VIEW_LIMIT, Scene  # noqa: E402
 from cenote_core.snags.drifts import twins  # noqa: E402

@@ -4,10 +4,10 @@ import unittest
 
 import numpy as np
 
-from cenote_core.drifts.conflicts import Accepted, resolve_conflicts, tasks_of, turns
-from cenote_core.drifts.darts import CHUNKS, SCATTER, DartBatch, SurfaceSampler, throw_darts
-from cenote_core.drifts.hash_grid import LANES, HashGrid, gather, nearest, nearest_of
-from cenote_core.drifts.sampling import spaced_points
+from cenote_core.sampling.conflicts import Accepted, resolve_conflicts, tasks_of, turns
+from cenote_core.sampling.darts import CHUNKS, SCATTER, DartBatch, SurfaceSampler, throw_darts
+from cenote_core.sampling.hash_grid import LANES, HashGrid, gather, nearest, nearest_of
+from cenote_core.sampling.points import spaced_points
 
 from .helpers import least_distance, sheet
 

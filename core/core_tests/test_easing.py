@@ -5,14 +5,14 @@ import unittest
 import numpy as np
 from scipy.spatial import cKDTree
 
-from cenote_core.drifts.darts import SurfaceSampler
-from cenote_core.drifts.gap_filling import RING, fill_gaps
-from cenote_core.drifts.hash_grid import HashGrid
-from cenote_core.drifts.neighbours import neighbours
-from cenote_core.drifts.progressive import asked, insertion_radii
-from cenote_core.drifts.relaxation import SEEN, relaxed
-from cenote_core.drifts.sampling import spaced_points
-from cenote_core.drifts.surface_walk import SurfacePoints, WalkSurface, walk
+from cenote_core.sampling.darts import SurfaceSampler
+from cenote_core.sampling.gap_filling import RING, fill_gaps
+from cenote_core.sampling.hash_grid import HashGrid
+from cenote_core.sampling.neighbours import neighbours
+from cenote_core.sampling.points import spaced_points
+from cenote_core.sampling.progressive import asked, insertion_radii
+from cenote_core.sampling.relaxation import SEEN, relaxed
+from cenote_core.sampling.surface_walk import SurfacePoints, WalkSurface, walk
 
 from .helpers import least_distance, sheet
 

@@ -20,8 +20,8 @@ from cenote_core.drifts.plots import (
     unpack_turns,
     unpacked,
 )
-from cenote_core.drifts.sampling import full_density
 from cenote_core.plan import EditPlan, PlacedPlan, PlacedThing
+from cenote_core.sampling.points import full_density
 
 from .helpers import drift, rotated, scattered, scene_of, small_site
 

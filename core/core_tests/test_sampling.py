@@ -6,8 +6,8 @@ import numba
 import numpy as np
 from scipy.spatial import cKDTree
 
-from cenote_core.drifts.sampling import full_density, ladder, spaced_points
 from cenote_core.errors import TooHeavyError
+from cenote_core.sampling.points import full_density, ladder, spaced_points
 
 from .helpers import least_distance, sheet
 

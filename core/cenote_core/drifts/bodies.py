@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any, cast
+from typing import Any
 
 import numpy as np
 
@@ -12,7 +12,7 @@ from ..graph.derived import Ref, derived
 from ..kit.catalogue import Asset
 from ..kit.kit import Kit
 from ..plan import DriftPlan
-from ..scene.provided import provided, provides
+from ..scene.provided import INSTANCES, STANDING_BODIES
 from ..scene.scene import Scene
 from .instances import Instances
 
@@ -85,7 +85,7 @@ def bodies_refs(scene: Scene, plan: DriftPlan) -> list[Ref[Any]]:
 
 def instances_of(scene: Scene, drift: str) -> Ref[Instances]:
     """What stands of a drift of the site, without making it."""
-    return cast("Ref[Instances]", provided("instances").ref(scene, drift, scene.site.drifts[drift]))
+    return INSTANCES.ref(scene, drift, scene.site.drifts[drift])
 
 
 def instances_and_bodies(scene: Scene, drifts: Sequence[str]) -> list[Any]:
@@ -93,7 +93,7 @@ def instances_and_bodies(scene: Scene, drifts: Sequence[str]) -> list[Any]:
     return [(instances_of(scene, drift), bodies_refs(scene, scene.site.drifts[drift])) for drift in drifts]
 
 
-@provides("standing bodies")
+@STANDING_BODIES.fills
 @derived(instances_and_bodies)
 def standing_bodies(scene: Scene, drifts: Sequence[str]) -> Placement:
     """Stems and crowns of everything that stands of some drifts."""

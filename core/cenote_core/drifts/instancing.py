@@ -22,7 +22,7 @@ from ..plan import GROUND, RESPONSE, DriftPlan, Rule
 from ..rules import apply_rule
 from ..scene import land
 from ..scene.measuring import RuleContext, edge, measure, rule_needs
-from ..scene.provided import provides
+from ..scene.provided import INSTANCES
 from ..scene.scene import Scene
 from .bodies import bodies_refs
 from .headroom import room_above
@@ -201,7 +201,7 @@ def _normals(scene: Scene, plan: DriftPlan) -> np.ndarray:
     return places_of(scene, plan).normals()
 
 
-@provides("instances")
+@INSTANCES.fills
 @derived(_hangs_on)
 def build_instances(scene: Scene, drift_id: str, plan: DriftPlan) -> Instances:
     """Everything that stands of a drift.

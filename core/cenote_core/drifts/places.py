@@ -14,9 +14,9 @@ from ..ground.terrain import axes, height_at
 from ..hashing import hash_combine, text_seed, uniform, unit
 from ..mesh.mesh import Points, points_on
 from ..plan import GROUND, DriftPlan
+from ..sampling.points import SpacedPoints, full_density, no_points, spaced_points
 from ..scene import land
 from ..scene.scene import Scene
-from .sampling import SpacedPoints, full_density, no_points, spaced_points
 from .variety import own_sizes
 
 _LOOSEST = 0.22

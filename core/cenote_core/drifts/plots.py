@@ -15,11 +15,11 @@ from ..base.packet import pack, unpack
 from ..graph.derived import derived
 from ..hashing import content_hash
 from ..plan import DriftPlan
+from ..sampling.points import full_density
 from ..scene.scene import Scene
 from .instances import Instances
 from .instancing import build_instances, build_some_instances, saved
 from .places import places_of
-from .sampling import full_density
 
 Eye = tuple[float, float, float]
 WHOLE = 24_000

@@ -6,6 +6,7 @@ import importlib
 import pkgutil
 
 from ..plan.kinds import KINDS as PLANS
+from ..scene.provided import check_filled
 from .kind import Kind, Part
 
 
@@ -33,5 +34,6 @@ def _parts() -> dict[str, Part]:
 
 
 KINDS = _found()
+check_filled()
 PARTS = _parts()
 """Parts of all kinds by the name they have in addresses."""

@@ -15,7 +15,7 @@ from ..mesh.texels import sample_map
 from ..plan import GROUND, PatinaPlan, PatinaUse
 from ..rules import apply_rule
 from ..scene.measuring import RuleContext, measure, rule_needs
-from ..scene.provided import provides
+from ..scene.provided import PATINA_COVER
 from ..scene.scene import VIEW_LIMIT, Scene, Surface
 from .contact import contact_plans
 from .drawn import AFAR, FilmPlan, drawn_plans, far_films, inside
@@ -99,7 +99,7 @@ def _cover_needs(scene: Scene, patina_id: str, plan: PatinaPlan, owner: str, res
     return [scene.table.ref(owner, resolution), *cover_needs(scene, owner, patina_id, plan)]
 
 
-@provides("patina cover")
+@PATINA_COVER.fills
 @derived(_cover_needs)
 def cover(scene: Scene, patina_id: str, plan: PatinaPlan, owner: str, resolution: int) -> np.ndarray:
     """(N,) float32 cover of one patina at the owner's texels; 0 on slots that do not carry it."""

@@ -15,7 +15,7 @@ from ..mesh.texels import TexelTable, sample_map
 from ..plan import GROUND
 from ..scene.land import heights
 from ..scene.measuring import SHELTER_LIMIT
-from ..scene.provided import provides
+from ..scene.provided import DAMP
 from ..scene.runoff_network import run, runoff_map
 from ..scene.scene import Scene
 from ..waters.bodies import waters
@@ -145,7 +145,7 @@ def _foot(scene: Scene, owner: str, table: TexelTable) -> np.ndarray:
     return np.asarray(np.clip(2.5 * risen(at, ground, rise, wave, size, _FOOT_SEED), 0, 1) * rained)
 
 
-@provides("damp")
+@DAMP.fills
 def damp_ref(scene: Scene, owner: str) -> Ref[np.ndarray] | None:
     """How wet places are in the weather that shows besides what falls on them, without making it; None while all is dry."""
     now = scene.site.weather

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from .provided import provided
+from .provided import PATINA_COVER
 from .scene import Scene
 
 
@@ -13,4 +13,4 @@ def cover_ref(scene: Scene, patina_id: str, owner: str, side: int) -> Any | None
     plan = scene.site.patinas.get(patina_id)
     if plan is None or not plan.visible or all(use.surface.split("/")[0] != owner for use in plan.uses):
         return None
-    return provided("patina cover").ref(scene, patina_id, plan, owner, side)
+    return PATINA_COVER.ref(scene, patina_id, plan, owner, side)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
-from typing import Any, cast
+from typing import Any
 
 import numpy as np
 from scipy.sparse import coo_matrix
@@ -23,7 +23,7 @@ from ..plan import Cut, GroundPlan, LightPlan, Rule, StationPlan, TouchPlan
 from . import land
 from . import runoff_network as running
 from .laid import cover_ref
-from .provided import provided
+from .provided import RUNNING_SHORES, STANDING_BODIES
 from .scene import Scene
 
 SHELTER_LIMIT = 512
@@ -144,7 +144,7 @@ class Answers:
     def shores_refs(self) -> list[Ref[Any]]:
         still = land.shores.ref(self.scene)
         runs = any(isinstance(form, Cut) for form in self.scene.site.ground.waters())
-        return [still, provided("running shores").ref(self.scene)] if runs else [still]
+        return [still, RUNNING_SHORES.ref(self.scene)] if runs else [still]
 
     def drifts(self, named: Sequence[str]) -> list[str]:
         found, own = self.scene.site.drifts, self.context.item
@@ -154,7 +154,7 @@ class Answers:
         return [key for key in there if TIERS.index(found[key].tier) < TIERS.index(self.context.tier)]
 
     def standing_ref(self, drifts: Sequence[str]) -> Ref[Any]:
-        return cast("Ref[Any]", provided("standing bodies").ref(self.scene, tuple(drifts)))
+        return STANDING_BODIES.ref(self.scene, tuple(drifts))
 
     def standing(self, drifts: Sequence[str]) -> Any:
         return self.standing_ref(drifts).value()

@@ -16,7 +16,7 @@ from ..graph.derived import by_value, derived
 from ..materials.seasons import leaf_left
 from ..mesh.rays import RayScene
 from ..plan import GROUND
-from ..scene.provided import provided
+from ..scene.provided import STANDING_BODIES
 from ..scene.scene import Scene
 
 SINKS = 1.1
@@ -72,7 +72,7 @@ def _trees(scene: Scene) -> tuple[str, ...]:
 def _reached(scene: Scene, owner: str, wind: Wind) -> list[Any]:
     near = [scene.mesh.ref(other) for other in scene.near(owner, REACH)]
     trees = _trees(scene) if owner == GROUND else ()
-    crowns = [(provided("standing bodies").ref(scene, (key,)), _holds(scene, key)) for key in trees]
+    crowns = [(STANDING_BODIES.ref(scene, (key,)), _holds(scene, key)) for key in trees]
     return [columns_of.ref(scene, owner), near, list(wind), crowns]
 
 
@@ -126,7 +126,7 @@ def _under_crowns(scene: Scene, at: np.ndarray) -> np.ndarray:
     """(N,) share of what falls that trees let through."""
     through = np.ones(len(at), np.float32)
     for key in _trees(scene):
-        trees = provided("standing bodies").ref(scene, (key,)).value()
+        trees = STANDING_BODIES.ref(scene, (key,)).value()
         holds = _holds(scene, key)
         for foot, crown in zip(trees.feet, trees.crowns, strict=True):
             away = np.hypot(at[:, 0] - foot[0], at[:, 2] - foot[2]) / max(float(crown), 1e-6)

@@ -15,7 +15,7 @@ from ..ground.forms import along_line
 from ..ground.terrain import axes, height_at
 from ..plan import GROUND, Cut, Water
 from ..scene import land
-from ..scene.provided import provides
+from ..scene.provided import RUNNING_SHORES
 from ..scene.scene import Scene
 
 _STEP = 0.25
@@ -152,7 +152,7 @@ def _running(scene: Scene, columns: Columns, bed: np.ndarray, form: Cut) -> tupl
     return np.where(wet, level, np.nan), flows
 
 
-@provides("running shores")
+@RUNNING_SHORES.fills
 @derived(lambda scene: [waters.ref(scene), land.heights.ref(scene)])
 def running_shores(scene: Scene) -> tuple[list[np.ndarray], list[tuple[np.ndarray, np.ndarray]]]:
     """Edges of running water, as `land.shores` has those of still water: lines, and where it is wet at which level.

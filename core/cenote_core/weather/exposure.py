@@ -11,7 +11,7 @@ from ..graph.derived import Ref, derived
 from ..measures.sky import sky_map_ref
 from ..mesh.texels import sample_map
 from ..scene.measuring import Answers, RuleContext
-from ..scene.provided import provided
+from ..scene.provided import DAMP
 from ..scene.scene import Scene
 
 _ASKER = RuleContext("weather")
@@ -69,4 +69,4 @@ def damp_at(scene: Scene, owner: str, uv2: np.ndarray) -> np.ndarray | None:
 
 def damp_refs(scene: Scene, owner: str) -> list[Ref[np.ndarray]]:
     """What `damp_at` hangs on."""
-    return [provided("damp")(scene, owner)] if wetted(scene) else []
+    return [DAMP.answering(scene, owner)] if wetted(scene) else []

@@ -14,7 +14,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..base.kernels import inlined, parallel_kernel, prange, uint64
-from .hash_grid import HashGrid, apart
+from .hash_grid import HashGrid, distance_sq
 from .neighbours import Neighbours, neighbours
 from .surface_walk import SurfacePoints
 
@@ -98,7 +98,7 @@ def _ask(
                 x, y, z, verdict = place[n, 0], place[n, 1], place[n, 2], _STAYS
                 for e in range(starts[n], starts[n] + counts[n]):
                     m = uint64(others[e])
-                    if state[m] == _GOES or not _elder(m, n, age, identity) or apart(place, m, x, y, z) >= limit:
+                    if state[m] == _GOES or not _elder(m, n, age, identity) or distance_sq(place, m, x, y, z) >= limit:
                         continue
                     if state[m] == _STAYS:
                         verdict = _GOES
@@ -126,6 +126,6 @@ def _nearest_elder(
         for e in range(starts[n], starts[n] + counts[n]):
             m = uint64(others[e])
             if staying[m] and _elder(m, n, age, identity):
-                found = min(found, apart(place, m, x, y, z))
+                found = min(found, distance_sq(place, m, x, y, z))
         out[n] = found
     return out

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..base.kernels import kernel, parallel_kernel, prange, uint64
-from .hash_grid import HashGrid, beside, cell, cell_of, flat, part_of_row
+from .hash_grid import HashGrid, cell, cell_of, flat, neighbour_cells, part_of_row
 
 _RUNS = 512
 """Points are listed in at most this many runs side by side, whatever the number of threads."""
@@ -105,9 +105,9 @@ def _gather(
     number: np.ndarray,
 ) -> int:  # fmt: skip
     """Copy the points of the cell of point `n` and of those beside it, and their numbers; how many, −1 if too many."""
-    first_x, last_x = beside(cell(positions[n, 0], inverse), bits[0])
-    first_y, last_y = beside(cell(positions[n, 1], inverse), bits[1])
-    first_z, last_z = beside(cell(positions[n, 2], inverse), bits[2])
+    first_x, last_x = neighbour_cells(cell(positions[n, 0], inverse), bits[0])
+    first_y, last_y = neighbour_cells(cell(positions[n, 1], inverse), bits[1])
+    first_z, last_z = neighbour_cells(cell(positions[n, 2], inverse), bits[2])
     count = 0
     for y in range(first_y, last_y + 1):
         for z in range(first_z, last_z + 1):

@@ -111,14 +111,14 @@ def _fill(
 
 
 @inlined()
-def apart(positions: np.ndarray, m: int, x: float, y: float, z: float) -> float:
+def distance_sq(positions: np.ndarray, m: int, x: float, y: float, z: float) -> float:
     """Squared distance of point `m` from a place, float32."""
     ex, ey, ez = positions[uint64(m), 0] - x, positions[uint64(m), 1] - y, positions[uint64(m), 2] - z
     return ex * ex + ey * ey + ez * ez
 
 
 @inlined()
-def eight(x: float, y: float, z: float, inverse: float, bits: tuple[int, int, int]) -> tuple[int, ...]:
+def corner_cells(x: float, y: float, z: float, inverse: float, bits: tuple[int, int, int]) -> tuple[int, ...]:
     """Parts along x, y and z of the own cell and of that on the nearer side: any of each together is one of eight.
 
     Where the torus is one cell wide both are the same, and every point is met twice, which does no harm.
@@ -137,12 +137,12 @@ def nearest(
     bits: tuple[int, int, int], limit: float, reach: float,
 ) -> float:  # fmt: skip
     """Squared distance of the nearest point, at most `reach` (squared); −1 as soon as one is nearer than `limit`."""
-    cx, ox, cy, oy, cz, oz = eight(x, y, z, inverse, bits)
+    cx, ox, cy, oy, cz, oz = corner_cells(x, y, z, inverse, bits)
     found = reach
     for step in range(8):
         at = (ox if step & 1 else cx) | (oy if step & 4 else cy) | (oz if step & 2 else cz)
         for m in range(starts[uint64(at)], starts[uint64(at) + uint64(1)]):
-            distance = apart(positions, m, x, y, z)
+            distance = distance_sq(positions, m, x, y, z)
             if distance < limit:
                 return np.float32(-1.0)  # type: ignore[return-value]
             found = min(found, distance)
@@ -161,7 +161,7 @@ def part_of_row(begin: int, end: int, bits: tuple[int, int, int], part: int) -> 
 
 
 @inlined()
-def beside(at: int, bits: int) -> tuple[int, int]:
+def neighbour_cells(at: int, bits: int) -> tuple[int, int]:
     """From which to which cell along an axis those beside cell `at` and itself lie: each once, however few there are."""
     return (at - 1, at + 1) if bits >= 2 else (0, (1 << bits) - 1)
 

@@ -11,7 +11,7 @@ import numpy as np
 from ..base.kernels import inlined, kernel, parallel_kernel, prange, uint64
 from ..hashing import splitmix64, unit
 from .darts import DartBatch, SurfaceSampler, name_of, weights
-from .hash_grid import HashGrid, apart, cell, cell_of, eight, flat
+from .hash_grid import HashGrid, cell, cell_of, corner_cells, distance_sq, flat
 
 _BLOCK = 3
 """Bits of a cell's number within its block: blocks are 8 cells, which are 16 reaches, to a side."""
@@ -188,13 +188,13 @@ def _nearest_chained(
 ) -> float:  # fmt: skip
     """Squared distance of the nearest in the chains, at most `reach`; −1 as soon as one is nearer than `limit`."""
     x, y, z = spot[n, 0], spot[n, 1], spot[n, 2]
-    cx, ox, cy, oy, cz, oz = eight(x, y, z, inverse, bits)
+    cx, ox, cy, oy, cz, oz = corner_cells(x, y, z, inverse, bits)
     found = reach
     for step in range(8):
         at = (ox if step & 1 else cx) | (oy if step & 4 else cy) | (oz if step & 2 else cz)
         m = np.int64(heads[uint64(at)])
         while m >= 0:
-            distance = apart(spot, m, x, y, z)
+            distance = distance_sq(spot, m, x, y, z)
             if distance < limit:
                 return np.float32(-1.0)  # type: ignore[return-value]
             found = min(found, distance)

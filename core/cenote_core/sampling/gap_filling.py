@@ -11,7 +11,7 @@ import numpy as np
 
 from ..base.kernels import kernel, parallel_kernel, prange, uint64
 from ..hashing import hash_combine, unit
-from .hash_grid import HashGrid, apart
+from .hash_grid import HashGrid, distance_sq
 from .neighbours import Neighbours, neighbours
 from .progressive import asked
 from .surface_walk import SurfacePoints, WalkSurface, walk
@@ -105,7 +105,7 @@ def _ways(
             for e in range(starts[n], starts[n] + counts[n]):
                 m = uint64(others[e])
                 if staying[m]:
-                    free = min(free, apart(position, m, px, py, pz))
+                    free = min(free, distance_sq(position, m, px, py, pz))
                     if free <= widest:
                         break
             if free > widest:
@@ -144,8 +144,8 @@ def _free(
     for k in range(len(place)):
         n = beside[k]
         x, y, z = place[k, 0], place[k, 1], place[k, 2]
-        out[k] = apart(position, n, x, y, z) >= limit
+        out[k] = distance_sq(position, n, x, y, z) >= limit
         for e in range(starts[n], starts[n] + counts[n]):
-            if staying[others[e]] and apart(position, others[e], x, y, z) < limit:
+            if staying[others[e]] and distance_sq(position, others[e], x, y, z) < limit:
                 out[k] = False
     return out
