@@ -1,11 +1,11 @@
 """Going on when the database was restarted: a connection that has died is let go, and what was asked is asked again."""
 
-import time
 from collections.abc import Callable
 from functools import wraps
 from typing import ParamSpec, TypeVar
 
 from django.db import InterfaceError, OperationalError, connection
+from tenacity import RetryCallState, Retrying, retry_if_exception, stop_after_delay, wait_fixed
 
 P = ParamSpec("P")
 T = TypeVar("T")
@@ -22,14 +22,21 @@ def steady(ask: Callable[P, T]) -> Callable[P, T]:
 
     @wraps(ask)
     def again(*args: P.args, **kwargs: P.kwargs) -> T:
-        until = time.monotonic() + PATIENCE
-        while True:
-            try:
-                return ask(*args, **kwargs)
-            except (OperationalError, InterfaceError):
-                if connection.in_atomic_block or time.monotonic() > until:
-                    raise
-                connection.close()
-                time.sleep(_PAUSE)
+        tries = Retrying(
+            retry=retry_if_exception(_may_pass),
+            stop=stop_after_delay(PATIENCE),
+            wait=wait_fixed(_PAUSE),
+            before_sleep=_let_go,
+            reraise=True,
+        )
+        return tries(ask, *args, **kwargs)
 
     return again
+
+
+def _may_pass(error: BaseException) -> bool:
+    return isinstance(error, OperationalError | InterfaceError) and not connection.in_atomic_block
+
+
+def _let_go(_: RetryCallState) -> None:
+    connection.close()
