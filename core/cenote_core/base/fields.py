@@ -26,6 +26,8 @@ def quantity(
     label: str = "",
     slider: tuple[float, float, float] | None = None,
     bearing: bool = False,
+    section: str = "",
+    gauge: tuple[str, float, str] | None = None,
 ) -> Any:
     """A number with a unit, a range and a sentence of help.
 
@@ -34,9 +36,18 @@ def quantity(
     label : what a sheet calls it, where it is not called by its field's name
     slider : the useful stretch for dragging, and how much finer its lower end is (1: even)
     bearing : is it a direction of the compass?
+    section : under what a sheet lists it, where it is listed by itself
+    gauge : as a column on a card: in a word, the value that fills it, and the field that is taken off (or none)
     """
     extra: dict[str, Any] = {"unit": unit}
-    more = {"step": step, "label": label or None, "slider": slider, "bearing": bearing or None}
+    more = {
+        "step": step,
+        "label": label or None,
+        "slider": slider,
+        "bearing": bearing or None,
+        "section": section or None,
+        "gauge": gauge,
+    }
     extra |= {name: value for name, value in more.items() if value is not None}
     return Field(default=default, ge=low, le=high, description=help, json_schema_extra=extra)
 
@@ -74,3 +85,13 @@ class Item(PlanModel):
 
 PRESENTED: set[str] = set(Item.model_fields)
 """Settings that say how an item is listed and shown: nothing that is computed hangs on them."""
+
+
+def in_sections(schema: dict[str, Any], model: type[BaseModel]) -> None:
+    """For a model whose sheet is listed by itself: its schema says which numbers stand under what, in their order."""
+    sections: dict[str, list[str]] = {}
+    for name, field in model.model_fields.items():
+        extra = field.json_schema_extra
+        if isinstance(extra, dict) and isinstance(title := extra.get("section"), str):
+            sections.setdefault(title, []).append(name)
+    schema["sections"] = [[title, names] for title, names in sections.items()]

@@ -313,6 +313,7 @@ def _weathered(
 ) -> tuple[Any, ...]:  # fmt: skip
     """Colour, roughness, slope and metalness as the weather leaves them; `smooth` is the normal of the shape."""
     up = smooth.y
+    rime: Any = world.fallen.rime
     colour, rough, slope, metal, height, answer = laid
     open_to = active & ((look["flags"] & OPEN) != 0)
     none = mi.UInt32(0)
@@ -322,12 +323,14 @@ def _weathered(
     # What is scattered has no map of its own: it stands in the open or under a roof.
     exposure = dr.select(open_to, dr.select(told, seam.x, exposure), dr.select(roofed, 0.0, mi.Float(1.0)))
     falls_on = active & ((look["flags"] & FALLEN) == 0)
-    wet = formulas.wet_share(world.wetness, world.dried, exposure, formulas.under_relief(height, look["depth"]))
+    wet = formulas.wet_share(
+        world.fallen.wetness, world.fallen.dried, exposure, formulas.under_relief(height, look["depth"])
+    )
     pooled = open_to & ((look["flags"] & POOLED) != 0)
     pool = cover(world, look["covers"], look["cover_side"], none, mi.UInt32(8), seam.x, seam.y, pooled & ~told)
     wet = dr.maximum(dr.select(falls_on, wet, 0.0), dr.select(pooled, dr.select(told, seam.y, pool), 0.0))
     under = formulas.under_relief(height, look["depth"])
-    dusty = dr.select(open_to, formulas.dust_share(world.dust, up, under), 0.0)
+    dusty = dr.select(open_to, formulas.dust_share(world.fallen.dust, up, under), 0.0)
     colour = formulas.mix(colour, mi.Color3f(*DUST_COLOUR), dusty)
     mud = cover(world, look["covers"], look["cover_side"], none, mi.UInt32(16), seam.x, seam.y, pooled & ~told)
     muddy = dr.select(pooled & ~told, formulas.mud_share(mud, under), 0.0)
@@ -335,16 +338,18 @@ def _weathered(
     dusty = dr.maximum(dusty, muddy)
     rough, metal = formulas.mix(rough, 1.0, dusty), metal * (1 - dusty)
     colour, rough = formulas.wet_colour(colour, wet, metal, answer.x), formulas.wet_roughness(rough, wet)
-    frosted = dr.select(falls_on, formulas.frost_share(world.frost, exposure, up, under), 0.0)
+    frosted = dr.select(falls_on, formulas.frost_share(world.fallen.frost, exposure, up, under), 0.0)
     thinly = falls_on & ~open_to & ~roofed
     rimed = dr.select(
-        thinly, formulas.rime_share(dr.norm(world.rime), dr.dot(smooth, dr.normalize(world.rime + 1e-9))), 0.0
+        thinly,
+        formulas.rime_share(dr.norm(rime), dr.dot(smooth, dr.normalize(rime + 1e-9))),
+        0.0,
     )
     tufts = dr.select(open_to, 1.0, formulas.crystals(position.x, position.y, position.z))
     frosted = dr.maximum(frosted, rimed) * (1 - answer.z) * tufts
     colour, rough = formulas.frost_colour(colour, frosted), formulas.frost_roughness(rough, frosted)
     metal = metal * (1 - frosted)
-    lies = formulas.snow_depth(world.snow, exposure, up)
+    lies = formulas.snow_depth(world.fallen.snow, exposure, up)
     share = formulas.snow_share(lies, look["depth"], under)
     on_leaf = formulas.snow_on_leaf(lies, position.x, position.y, position.z)
     share = dr.select((look["flags"] & THIN) != 0, on_leaf, share)

@@ -21,7 +21,7 @@ _DECODED = srgb_to_linear(np.arange(256, dtype=np.float32) / 255)
 
 @dataclass(frozen=True)
 class World:
-    """Everything rays meet and what it looks like; used on the engine's thread only."""
+    """Everything rays meet and what it looks like; used on the engine's thread only. `fallen` holds the kernel's numbers."""
 
     scene: Any
     positions: Any
@@ -33,12 +33,7 @@ class World:
     surfaces: Any
     layers: Any
     decoded: Any
-    wetness: Any
-    dried: Any
-    snow: Any
-    frost: Any
-    dust: Any
-    rime: Any
+    fallen: Fallen
     patterns: Any
     pattern_side: Any
     has_patterns: bool
@@ -101,17 +96,20 @@ def upload(
         surfaces=_words(_at_least(surfaces, 16)),
         layers=_words(_at_least(layers, 16)),
         decoded=mi.Float(_DECODED),
-        wetness=dr.opaque(mi.Float, fallen.wetness),
-        dried=dr.opaque(mi.Float, fallen.dried),
-        snow=dr.opaque(mi.Float, fallen.snow),
-        frost=dr.opaque(mi.Float, fallen.frost),
-        dust=dr.opaque(mi.Float, fallen.dust),
-        rime=opaque_vector(np.asarray(fallen.rime, float)),
+        fallen=_read_from_memory(fallen),
         patterns=mi.Float(_at_least(np.zeros(0, np.float32) if patterns is None else patterns.ravel(), 1)),
         pattern_side=dr.opaque(mi.UInt32, 1 if patterns is None else patterns.shape[-1]),
         has_patterns=patterns is not None,
         triangles=count,
     )
+
+
+def _read_from_memory(fallen: Fallen) -> Fallen:
+    """The same for a kernel, which needs no other one for another weather."""
+    numbers: dict[str, Any] = {
+        name: dr.opaque(mi.Float, value) for name, value in fallen._asdict().items() if name != "rime"
+    }
+    return Fallen(**numbers, rime=opaque_vector(np.asarray(fallen.rime, float)))
 
 
 def _at_least(array: np.ndarray, words: int) -> np.ndarray:

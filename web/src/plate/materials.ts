@@ -5,6 +5,7 @@ import * as shader from './surfaceShader';
 import { waterLightAdded, waterLightHead, waterLit } from './waterLight';
 import { withViews } from './views';
 import { withWind } from './windShader';
+import { fallenUniforms } from './fallen';
 import { patched, type Patch } from './patched';
 
 export interface Layer {
@@ -46,16 +47,6 @@ blank.needsUpdate = true;
 /** What lies open to no sky is never wet. */
 const dry = new THREE.DataTexture(new Uint8Array(1), 1, 1, THREE.RedFormat);
 dry.needsUpdate = true;
-
-/** The weather that all surfaces are in. */
-export const weather = {
-  wetness: { value: 0 },
-  dried: { value: 0 },
-  snow: { value: 0 },
-  frost: { value: 0 },
-  dust: { value: 0 },
-  rime: { value: new THREE.Vector3() },
-};
 
 /** How a material is lit: in full, or by its colour and relief alone where no graphics card helps. */
 export interface Lighting {
@@ -116,12 +107,7 @@ export function surfaceMaterial(
     uDotted: { value: 0 },
     uExposure: { value: dry },
     uDamp: { value: dry },
-    uWetness: weather.wetness,
-    uDried: weather.dried,
-    uSnow: weather.snow,
-    uFrost: weather.frost,
-    uDust: weather.dust,
-    uRime: weather.rime,
+    ...fallenUniforms,
     uAnswer: { value: new THREE.Vector3(...answer) },
     uLift: { value: 1 },
     uCovers: { value: blank },
@@ -282,12 +268,8 @@ function byOwnUv(picture: THREE.Texture): THREE.Texture {
 }
 
 /** What falls, as the program of a leaf or a decal reads it. */
-const fallenUniforms = (answer: Answer) => ({
-  uWetness: weather.wetness,
-  uDried: weather.dried,
-  uSnow: weather.snow,
-  uFrost: weather.frost,
-  uRime: weather.rime,
+const answeringUniforms = (answer: Answer) => ({
+  ...fallenUniforms,
   uAnswer: { value: new THREE.Vector3(...answer) },
 });
 
@@ -309,7 +291,7 @@ export function leafMaterial(
   material.onBeforeCompile = (program) => {
     withWind(program, tall);
     program.uniforms.uThrough = { value: share };
-    Object.assign(program.uniforms, fallenUniforms(answer));
+    Object.assign(program.uniforms, answeringUniforms(answer));
     program.fragmentShader = shader.leafHead + program.fragmentShader;
     // Normals of leaves lean out of the crown, so that it is lit as a body: they are not turned for back faces.
     program.fragmentShader = patched(
@@ -368,7 +350,7 @@ export function decalMaterial(
   const material = plain ? new THREE.MeshLambertMaterial(shared) : new THREE.MeshStandardMaterial(shared);
   material.customProgramCacheKey = () => 'decal';
   material.onBeforeCompile = (program) => {
-    Object.assign(program.uniforms, fallenUniforms(answer), {
+    Object.assign(program.uniforms, answeringUniforms(answer), {
       uRelief: { value: base.relief },
       uDepth: { value: base.depth },
     });

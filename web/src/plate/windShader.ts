@@ -1,6 +1,7 @@
 import * as THREE from 'three';
 import type { PlanOf } from '../api/client';
-import { constants, windFormulas } from './formulas.gen';
+import { dustingOf } from './fallen';
+import { windFormulas } from './formulas.gen';
 import { roofCode, roofUniforms } from './roofs';
 import { patched } from './patched';
 
@@ -18,8 +19,7 @@ export const windUniforms = {
 export function setWind(weather: PlanOf<'weather'>, time = weather.moment) {
   const from = THREE.MathUtils.degToRad(weather.wind_from);
   windUniforms.uWind.value.set(-Math.sin(from), Math.cos(from), weather.wind, weather.gusts);
-  const snow = Math.max(0, weather.snow - constants.DUSTING_MELTS * weather.melted) / 100;
-  windUniforms.uGust.value.set(weather.gust_size, time, snow);
+  windUniforms.uGust.value.set(weather.gust_size, time, dustingOf(weather));
 }
 
 export const windHead = /* glsl */ `

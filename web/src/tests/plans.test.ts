@@ -1,3 +1,4 @@
+import openapi from '../../openapi.json';
 import * as THREE from 'three';
 import { describe, expect, test } from 'vitest';
 import { sentence, type Kind } from '../api/client';
@@ -13,23 +14,12 @@ import { itemsOf, type Item } from '../state/site';
 const item = (plan: unknown, key = 'k'): Record<string, Item> => ({
   [key]: { key, revision: 1, plan: plan as Item['plan'] },
 });
-const kinds: Kind[] = [
-  'spell',
-  'beads',
-  'ground',
-  'piece',
-  'drift',
-  'grass',
-  'patina',
-  'decal',
-  'station',
-  'light',
-  'weather',
-  'touch',
-  'placed',
-  'line',
-  'edit',
-];
+/** All that the core knows: each plan's schema says which it is. */
+const kinds = Object.values(
+  openapi.components.schemas as Record<string, { properties?: { kind?: { const?: string } } }>,
+)
+  .flatMap(({ properties }) => properties?.kind?.const ?? [])
+  .filter((kind, at, all) => all.indexOf(kind) === at) as Kind[];
 
 describe('a fresh plan', () => {
   test.each(kinds)('%s has its kind, and shares nothing with the next', (kind) => {

@@ -4,16 +4,21 @@ from __future__ import annotations
 
 from typing import ClassVar, Literal
 
-from pydantic import Field
+from pydantic import ConfigDict, Field
 
 from ...base.compass import compass
-from ...base.fields import Item, Name, PlanModel, quantity
+from ...base.fields import Item, Name, PlanModel, in_sections, quantity
 from ...surfaces.formulas import DUSTING_MELTS, RIME_WIND
 from ...surfaces.weather_inputs import Fallen
 
 
 class WeatherState(PlanModel):
-    """What the weather is like, and when: all that answers to it takes it from here."""
+    """What the weather is like, and when: all that answers to it takes it from here.
+
+    A number more is a field here: sheets, cards and spells take it from its declaration.
+    """
+
+    model_config = ConfigDict(json_schema_extra=in_sections)
 
     wind_from: float = quantity(
         250.0, 0.0, 360.0, "°", "Where the wind comes from, clockwise from north.", 5, slider=(0, 360, 1)
@@ -33,45 +38,94 @@ class WeatherState(PlanModel):
         "",
         "How wet everything is that lies open to the sky: 0 dry, 1 soaked by long rain.",
         0.05,
-        slider=(0, 1, 1),
+        "wetness in the open",
+        (0, 1, 1),
+        section="Water",
+        gauge=("wet", 1, ""),
     )
     dried: float = quantity(
         0.0, 0.0, 1.0, "", "How far it has dried since: what lies open to sun and wind first, hollows and lee last.", 0.05,
-        "drying since then", (0, 1, 1),
-    )  # fmt: skip
-    rain: float = quantity(
-        0.0, 0.0, 100.0, "mm/h", "Rain that falls: 2 a drizzle, 8 steady rain, 40 a cloudburst.", 0.5, "rain falling",
-        (0, 40, 2),
+        "drying since then", (0, 1, 1), section="Water",
     )  # fmt: skip
     standing: float = quantity(
         0.0, 0.0, 200.0, "mm", "Water that has come down and not yet soaked away: it stands where it cannot run off.", 1,
-        "standing water", (0, 60, 1.5),
+        "standing water", (0, 60, 1.5), section="Water", gauge=("standing water", 60, ""),
+    )  # fmt: skip
+    rain: float = quantity(
+        0.0, 0.0, 100.0, "mm/h", "Rain that falls: 2 a drizzle, 8 steady rain, 40 a cloudburst.", 0.5, "rain falling",
+        (0, 40, 2), section="Water",
     )  # fmt: skip
     snow: float = quantity(
-        0.0, 0.0, 200.0, "cm", "Depth of snow on open level ground.", 1, "snow on open ground", (0, 40, 1.5)
+        0.0,
+        0.0,
+        200.0,
+        "cm",
+        "Depth of snow on open level ground.",
+        1,
+        "snow on open ground",
+        (0, 40, 1.5),
+        section="Snow and frost",
+        gauge=("snow", 40, "melted"),
     )
     melted: float = quantity(
         0.0, 0.0, 200.0, "cm", "Depth of snow the sun has melted in the open: steep and dark places are bare first.", 0.5,
-        "of it melted", (0, 40, 1.5),
+        "of it melted", (0, 40, 1.5), section="Snow and frost",
     )  # fmt: skip
     snowfall: float = quantity(
-        0.0, 0.0, 20.0, "cm/h", "Snow that falls: 0.5 a few flakes, 2 steady, 5 thick.", 0.5, "snow falling", (0, 8, 2)
+        0.0,
+        0.0,
+        20.0,
+        "cm/h",
+        "Snow that falls: 0.5 a few flakes, 2 steady, 5 thick.",
+        0.5,
+        "snow falling",
+        (0, 8, 2),
+        section="Snow and frost",
     )
     frost: float = quantity(
-        0.0, 0.0, 1.0, "", "Hoar frost on what lies open to a clear night's sky.", 0.05, slider=(0, 1, 1)
+        0.0,
+        0.0,
+        1.0,
+        "",
+        "Hoar frost on what lies open to a clear night's sky.",
+        0.05,
+        slider=(0, 1, 1),
+        section="Snow and frost",
+        gauge=("frost", 1, ""),
     )
     icicles: float = quantity(
         0.0, 0.0, 200.0, "cm", "Length of the longest icicle, at a lower edge that much water comes to; others are shorter.",
-        1, "longest icicle", (0, 60, 1.5),
+        1, "longest icicle", (0, 60, 1.5), section="Snow and frost",
     )  # fmt: skip
-    dust: float = quantity(0.0, 0.0, 1.0, "", "Dust of a long dry spell on all that is level.", 0.05, slider=(0, 1, 1))
-    fog: float = quantity(0.0, 0.0, 1.0, "", "Fog: at 1 things are lost at sixty metres.", 0.05, slider=(0, 1, 1))
+    fog: float = quantity(
+        0.0, 0.0, 1.0, "", "Fog: at 1 things are lost at sixty metres.", 0.05, slider=(0, 1, 1), section="In the air"
+    )
+    dust: float = quantity(
+        0.0,
+        0.0,
+        1.0,
+        "",
+        "Dust of a long dry spell on all that is level.",
+        0.05,
+        "dust that has settled",
+        (0, 1, 1),
+        section="In the air",
+        gauge=("dust", 1, ""),
+    )
     overcast: float = quantity(
-        0.0, 0.0, 1.0, "", "How far clouds have closed at least, whatever Air says.", 0.05, "clouds closed", (0, 1, 1)
+        0.0,
+        0.0,
+        1.0,
+        "",
+        "How far clouds have closed at least, whatever Air says.",
+        0.05,
+        "clouds closed",
+        (0, 1, 1),
+        section="In the air",
     )
     exposure: float = quantity(
         0.0, -4.0, 4.0, "stops", "Brightness of the picture while this shows, besides that of Air: snow and fog are bright.",
-        0.1, "exposure", (-2, 2, 1),
+        0.1, "exposure", (-2, 2, 1), section="In the air",
     )  # fmt: skip
     years: float = quantity(
         30.0, 0.0, 500.0, "years", "Years the place has stood: everything that grows or wears with time follows.", 1,

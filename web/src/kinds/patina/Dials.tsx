@@ -17,6 +17,7 @@ const settingOf = (dial: Dial): Setting => ({
   help: dial.says,
   fallback: dial.low,
   whole: false,
+  number: true,
   slider: { min: dial.low, max: dial.high, curve: 1 },
 });
 

@@ -1,16 +1,23 @@
 import type { State } from './spells';
+import { weatherNumbers } from './WeatherNumbers';
 
 const WIDE = 5,
   GAP = 2.5,
   TALL = 16;
-/** Deep snow, centimetres: its column is full. */
-const DEEP = 40;
-/** So much standing water, millimetres, fills its column. */
-const FLOOD = 60;
 
-/** A spell as columns on a rain-gauge card: wet, standing water, snow, frost, dust. */
+/** The numbers that have a column on the card. */
+const gauged = weatherNumbers
+  .flatMap(({ numbers }) => numbers)
+  .flatMap(({ name, gauge }) =>
+    gauge ? [{ name, word: gauge[0], full: gauge[1], less: gauge[2] as keyof State }] : [],
+  );
+
+/** What the columns of a card stand for, in their order. */
+export const columnWords = gauged.map(({ word }) => word).join(', ');
+
+/** A spell as columns on a rain-gauge card. */
 export function Gauge({ state }: { state: State }) {
-  const columns = [state.wetness, state.standing / FLOOD, (state.snow - state.melted) / DEEP, state.frost, state.dust];
+  const columns = gauged.map(({ name, full, less }) => (state[name] - (less ? state[less] : 0)) / full);
   return (
     <svg width={columns.length * (WIDE + GAP)} height={TALL + 2} aria-hidden style={{ flexShrink: 0 }}>
       {columns.map((share, k) => {

@@ -54,11 +54,11 @@ export function Offer({ open, add }: Offered) {
 /** The numbers of a weather that do something. */
 function Doing({ weather }: { weather: Weather }) {
   const doing = weatherNumbers
-    .flatMap(([, numbers]) => numbers)
-    .filter(([name]) => weather[name] > 0 && name !== 'exposure');
+    .flatMap(({ numbers }) => numbers)
+    .filter(({ name }) => weather[name] > 0 && name !== 'exposure');
   if (!doing.length)
     return <Typography sx={{ fontSize: 12.5 }}>Dry, clear and still: nothing falls or lies.</Typography>;
-  return doing.map(([name, label]) => {
+  return doing.map(({ name, label }) => {
     const { unit, step } = setting('WeatherPlan', name);
     return (
       <Box key={name} sx={{ display: 'flex', alignItems: 'baseline' }}>

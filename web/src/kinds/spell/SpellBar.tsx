@@ -3,7 +3,7 @@ import { useDropMenu } from '../../ui/dropMenu';
 import { useBenchParts } from '../../state/bench';
 import { useSite } from '../../state/site';
 import { ink } from '../../theme';
-import { Gauge } from './Gauge';
+import { columnWords, Gauge } from './Gauge';
 import { shown, spellsOf, weatherOf } from './spells';
 
 /** The spells of a site in a row of gauges, the one that shows with its name; a click shows another. */
@@ -16,7 +16,7 @@ export function SpellBar() {
   return (
     <Box role="radiogroup" aria-label="Spell" sx={{ display: 'flex', minWidth: 0, overflow: 'hidden', ml: 1.5 }}>
       {spells.map(({ key, plan }) => (
-        <Tooltip key={key} title={`${plan.name}: wet, standing water, snow, frost, dust. Click to show it`}>
+        <Tooltip key={key} title={`${plan.name}: ${columnWords}. Click to show it`}>
           <ButtonBase
             role="radio"
             aria-checked={key === now}

@@ -1,4 +1,5 @@
 import { fresh } from '../../api/defaults';
+import { setting, settingsOf } from '../../api/settings';
 import type { ItemPlan, PlanOf } from '../../api/client';
 import { itemsOf, type Item } from '../../state/site';
 
@@ -6,13 +7,14 @@ export type Spell = PlanOf<'spell'>;
 export type Weather = PlanOf<'weather'>;
 type Edits = { key: string; plan: ItemPlan | null }[];
 
-/** What a spell and the weather have in common. */
-const STATE = [
-  ...['wind_from', 'wind', 'gusts', 'gust_size', 'moment'],
-  ...['wetness', 'dried', 'rain', 'standing', 'snow', 'melted', 'snowfall', 'frost', 'icicles', 'dust'],
-  ...['fog', 'overcast', 'exposure', 'years', 'season'],
-] as const;
-export type State = Pick<Weather, (typeof STATE)[number]>;
+/** What each has for itself. */
+type Own = 'kind' | 'name' | 'note' | 'visible' | 'locked' | 'spell';
+export type State = Omit<Weather, Own>;
+
+/** What a spell and the weather have in common: the numbers both declare. */
+const STATE = settingsOf('WeatherPlan').filter(
+  (name) => settingsOf('SpellPlan').includes(name) && setting('WeatherPlan', name).number,
+) as (keyof State)[];
 
 export const stateOf = (plan: Weather | Spell): State =>
   Object.fromEntries(STATE.map((name) => [name, plan[name]])) as unknown as State;
@@ -50,7 +52,7 @@ export function between(from: State, to: State, share: number): State {
     const way = ((((b - a) % whole) + whole * 1.5) % whole) - whole / 2;
     return (((a + way * share) % whole) + whole) % whole;
   };
-  const straight = (name: (typeof STATE)[number]) => from[name] + (to[name] - from[name]) * share;
+  const straight = (name: keyof State) => from[name] + (to[name] - from[name]) * share;
   return {
     ...(Object.fromEntries(STATE.map((name) => [name, straight(name)])) as unknown as State),
     wind_from: round(from.wind_from, to.wind_from, 360),

@@ -2,10 +2,9 @@ import * as THREE from 'three';
 import { sentence, type Manifest, type PlanOf } from '../../api/client';
 import { fetchPart } from '../../api/parts';
 import { unpack, type Packet } from '../../api/packet';
-import { constants } from '../formulas.gen';
-import { rimeOf } from '../rime';
+import { layDown, somethingLies } from '../fallen';
 import { geometryOf, steepApart } from '../geometry';
-import { setExposure, setLayers, surfaceMaterial, weather, type SurfaceMaterial } from '../materials';
+import { setExposure, setLayers, surfaceMaterial, type SurfaceMaterial } from '../materials';
 import type { PlateContext } from '../PlateContext';
 import type { PlatePart, Plans, Seen } from '../PlatePart';
 import { MOST_LAYERS, USUAL_LAYERS } from '../surfaceShader';
@@ -167,8 +166,7 @@ export class OwnersPart implements PlatePart {
 
   /** How far all that stands lies open to the sky: asked for when the weather is first not dry. */
   private async fetchExposures() {
-    const { wetness, dried, snow, frost, dust } = weather;
-    if ([wetness, dried, snow, frost, dust].every(({ value }) => value <= 0)) return;
+    if (!somethingLies()) return;
     await Promise.all(
       [...this.owners.values()].map(async (owner) => {
         const address = owner.exposureWanted;
@@ -190,13 +188,8 @@ export class OwnersPart implements PlatePart {
   }
 
   /** All surfaces at once: nothing is worked out anew, they are only looked at otherwise. */
-  async takeFallen({ wetness, dried, snow, melted, frost, dust, wind, wind_from: from }: PlanOf<'weather'>) {
-    const now = { wetness, dried, snow: Math.max(0, snow - constants.DUSTING_MELTS * melted) / 100, frost, dust };
-    const names = Object.keys(now) as (keyof typeof now)[];
-    const rime = rimeOf(frost, wind, from);
-    if (names.every((name) => weather[name].value === now[name]) && weather.rime.value.equals(rime)) return;
-    weather.rime.value.copy(rime);
-    for (const name of names) weather[name].value = now[name];
+  async takeFallen(weather: PlanOf<'weather'>) {
+    if (!layDown(weather)) return;
     this.plate.frames.redraw();
     await this.fetchExposures();
     this.plate.frames.redraw();
