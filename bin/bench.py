@@ -35,7 +35,7 @@ from cenote_core.plan import AssetShare, DecalPlan, DriftPlan, Gate, GroundPlan,
 from cenote_core.plan.site import SitePlan  # noqa: E402
 from cenote_core.rules import apply_rule  # noqa: E402
 from cenote_core.sampling.points import full_density, spaced_points  # noqa: E402
-from cenote_core.scene import running  # noqa: E402
+from cenote_core.scene import runoff_network  # noqa: E402
 from cenote_core.scene.scene import PREVIEW_LIMIT, VIEW_LIMIT, Scene  # noqa: E402
 from cenote_core.snags.drifts import twins  # noqa: E402
 from demo import tarn_halt  # noqa: E402
@@ -324,9 +324,9 @@ def weathering() -> None:
         owner_covers(scene, owner, VIEW_LIMIT)
     report("all covers of the demo from nothing", time.perf_counter() - began, "45 s")
     fresh = Scene(scene.site, kit, Cache())
-    count = len(running.nodes(fresh).areas)
+    count = len(runoff_network.nodes(fresh).areas)
     began = time.perf_counter()
-    running.flow(fresh)
+    runoff_network.flow(fresh)
     report("  of it, where water runs", time.perf_counter() - began, "", f"{count:,} texels")
     moss, steps = scene.site.patinas["patina-grime"], iter(range(1, 1000))
     touched = sorted({use.surface.split("/")[0] for use in moss.uses})

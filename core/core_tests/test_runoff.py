@@ -9,7 +9,7 @@ from cenote_core.measures.flow import Flow, Nodes, line_load, passed, route
 from cenote_core.mesh.rays import RayScene
 from cenote_core.patinas.cover import owner_covers
 from cenote_core.plan import PatinaPlan, PatinaUse, PiecePlan, rule_of
-from cenote_core.scene import runoff_network as running
+from cenote_core.scene import runoff_network
 
 from .helpers import scene_of, small_site
 
@@ -105,12 +105,12 @@ class AcrossObjects(unittest.TestCase):
         top = float(scene_of(site).mesh("wall").bounds()[1][1])
         site.put("crate", PiecePlan(name="crate", asset="crate", position=(0.4, top + 0.01, -2.0), foot_width=0.0))
         cls.scene = scene_of(site)
-        cls.flow, cls.nodes = running.flow(cls.scene), running.nodes(cls.scene)
-        counts = [len(cls.scene.table(o, running._side(cls.scene, o)).index) for o in cls.scene.owners()]
+        cls.flow, cls.nodes = runoff_network.flow(cls.scene), runoff_network.nodes(cls.scene)
+        counts = [len(cls.scene.table(o, runoff_network._side(cls.scene, o)).index) for o in cls.scene.owners()]
         cls.owner = np.repeat(cls.scene.owners(), counts)
 
     def test_all_that_is_caught_ends_somewhere(self):
-        sources = running.caught(self.scene, 200.0, 4.0)
+        sources = runoff_network.caught(self.scene, 200.0, 4.0)
         self.assertGreater(sources.sum(), 0.5)
         held = passed(self.flow, sources)
         ends = self.flow.share.sum(axis=1) == 0
@@ -119,7 +119,7 @@ class AcrossObjects(unittest.TestCase):
         self.assertGreater(on_ground, 0.85, "nearly all of it reaches the ground")
 
     def test_what_lands_on_the_crate_runs_on_over_the_wall(self):
-        washed = np.where(self.owner == "crate", running.caught(self.scene, 200.0, 4.0), 0.0)
+        washed = np.where(self.owner == "crate", runoff_network.caught(self.scene, 200.0, 4.0), 0.0)
         held = passed(self.flow, washed)
         wall = self.owner == "wall"
         self.assertGreater(held[wall].max(), 0.0)
@@ -127,10 +127,10 @@ class AcrossObjects(unittest.TestCase):
         self.assertGreater((held[sides] > 0).mean(), 0.005, "over the coping's edge and down its face")
 
     def test_the_map_of_an_owner(self):
-        found = running.runoff_map(self.scene, "wall", 200.0, 4.0, (), (), 0.0)
+        found = runoff_network.runoff_map(self.scene, "wall", 200.0, 4.0, (), (), 0.0)
         self.assertTrue(np.isfinite(found).all() and (found >= 0).all())
         self.assertGreater(found.max(), 0.3)
-        over = running.runoff_map(self.scene, "wall", 200.0, 4.0, ("crate",), (), 0.0)
+        over = runoff_network.runoff_map(self.scene, "wall", 200.0, 4.0, ("crate",), (), 0.0)
         self.assertTrue((over <= found + 1e-4).all())
 
     def test_a_stain_begins_where_the_patina_lies_that_is_washed_off(self):
@@ -142,10 +142,10 @@ class AcrossObjects(unittest.TestCase):
         site.put("rust", rust)
         site.put("streak", streak)
         scene = scene_of(site)
-        some = running.runoff_map(scene, "wall", 200.0, 4.0, (), ("rust",), 0.0)
+        some = runoff_network.runoff_map(scene, "wall", 200.0, 4.0, (), ("rust",), 0.0)
         self.assertGreater(some.max(), 0.05)
-        self.assertTrue((some <= running.runoff_map(scene, "wall", 200.0, 4.0, (), (), 0.0) + 1e-4).all())
-        none = running.runoff_map(scene, "crate", 200.0, 4.0, (), ("rust",), 0.0)
+        self.assertTrue((some <= runoff_network.runoff_map(scene, "wall", 200.0, 4.0, (), (), 0.0) + 1e-4).all())
+        none = runoff_network.runoff_map(scene, "crate", 200.0, 4.0, (), ("rust",), 0.0)
         self.assertEqual(float(none.max()), 0.0, "nothing runs up to the crate")
         self.assertGreater(float(owner_covers(scene, "wall", 128)[1].max()), 0.05)
 
