@@ -15,7 +15,7 @@ from django.test import LiveServerTestCase, tag
 from PIL import Image
 from playwright.sync_api import Page, sync_playwright
 
-from work import job_runner as running
+from work import job_runner
 from work.kinds import KINDS
 
 from .helpers import client_of, person
@@ -38,7 +38,7 @@ SETTLED = """() => {
 
 def run_in_thread(job) -> None:
     """Stands in for the queue: a job starts as soon as it is written down, in a thread of its own."""
-    thread = threading.Thread(target=running.run, args=(str(job.pk), KINDS), daemon=True)
+    thread = threading.Thread(target=job_runner.run, args=(str(job.pk), KINDS), daemon=True)
     transaction.on_commit(thread.start)
 
 

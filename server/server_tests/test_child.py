@@ -11,8 +11,7 @@ from django.utils import timezone
 from procrastinate.contrib.django.models import ProcrastinateJob
 
 from work import child as children
-from work import db_retry as steady
-from work import job_runner as running
+from work import db_retry, job_runner
 from work.child import Child
 from work.models import Job
 from work.tasks import ask
@@ -77,7 +76,7 @@ class Watched(TransactionTestCase):
         self.child.start()
         with override_settings(JOB_BYTES=900 * 1024**2):
             job = self.do("eat")
-        self.assertEqual((job.state, job.message), (Job.FAILED, running.NO_MEMORY))
+        self.assertEqual((job.state, job.message), (Job.FAILED, job_runner.NO_MEMORY))
 
     def test_a_worker_that_is_told_to_stop_puts_its_job_back(self):
         told = threading.Event()
@@ -99,10 +98,10 @@ class Lost(TransactionTestCase):
         gone, queued = self.job(), self.job()
         ask(queued)
         asked = []
-        running.recover_lost(asked.append)
+        job_runner.recover_lost(asked.append)
         self.assertEqual(asked, [gone])
         ask(gone)
-        running.recover_lost(asked.append)
+        job_runner.recover_lost(asked.append)
         self.assertEqual(asked, [gone])
 
     def test_an_entry_whose_worker_is_dead_stands_for_nothing(self):
@@ -112,7 +111,7 @@ class Lost(TransactionTestCase):
             cursor.execute("update procrastinate_jobs set status = 'doing' where args ->> 'job_id' = %s", [str(job.pk)])
         self.assertEqual(ProcrastinateJob.objects.get(args__job_id=str(job.pk)).status, "doing")
         asked = []
-        running.recover_lost(asked.append)
+        job_runner.recover_lost(asked.append)
         self.assertEqual(asked, [job])
 
 
@@ -126,11 +125,11 @@ class Steady(TransactionTestCase):
             cursor.execute("select pg_terminate_backend(%s)", [pid])
         killer.close()
         job = Job.objects.none()
-        self.assertEqual(steady.steady(lambda: job.count() + Job.objects.count())(), 0)
+        self.assertEqual(db_retry.steady(lambda: job.count() + Job.objects.count())(), 0)
 
     def test_patience_has_an_end(self):
         def gone():
             raise OperationalError
 
-        with mock.patch.object(steady, "PATIENCE", 0.2), self.assertRaises(OperationalError):
-            steady.steady(gone)()
+        with mock.patch.object(db_retry, "PATIENCE", 0.2), self.assertRaises(OperationalError):
+            db_retry.steady(gone)()

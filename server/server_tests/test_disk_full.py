@@ -21,7 +21,7 @@ from PIL import Image
 
 from cenote.middleware import DISK_FULL
 from kit.models import ImportedAsset, ImportedPicture
-from work import job_runner as running
+from work import job_runner
 from work.models import Job
 
 from .helpers import change, client_of, grass, person, site_of
@@ -68,7 +68,7 @@ class Told(TransactionTestCase):
     def test_a_proof(self):
         job = Job.objects.create(site=self.site, user=person(), kind="proof", title="t")
         with self.assertLogs("cenote.work", "ERROR"):
-            running.run(str(job.pk), {"proof": full})
+            job_runner.run(str(job.pk), {"proof": full})
         job.refresh_from_db()
         self.assertEqual((job.state, job.message), (Job.FAILED, DISK_FULL))
 

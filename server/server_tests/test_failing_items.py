@@ -11,7 +11,7 @@ from cenote_core.measures.crown import CrownRule
 from cenote_core.plan import DecalPlan, Gate, GrassPlan, PiecePlan, WeatherPlan
 from sites import computing
 from sites.models import Item
-from work import job_runner as running
+from work import job_runner
 from work.keeping import folder
 from work.kinds import KINDS as JOBS
 from work.models import Job
@@ -102,7 +102,7 @@ class FailingItems(TestCase):
             for address, asked in (("proofs", wanted), ("handovers", {})):
                 status, asked_for = post(self.client, f"/api/work/sites/{self.site.pk}/{address}", asked)
                 self.assertEqual(status, 200, asked_for)
-                running.run(asked_for["id"], JOBS)
+                job_runner.run(asked_for["id"], JOBS)
                 job = Job.objects.get(pk=asked_for["id"])
                 self.assertEqual(job.state, Job.DONE, job.message)
                 told = job.result["left_out"]

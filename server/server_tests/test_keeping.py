@@ -21,8 +21,7 @@ from cenote_core.errors import CenoteError
 from kit.models import ImportedAsset
 from sites.imports import keeping as kit_keeping
 from sites.models import Member, Site
-from work import api, keeping
-from work import job_runner as running
+from work import api, job_runner, keeping
 from work.keeping import folder, place
 from work.models import Job
 from work.tasks import ask
@@ -80,7 +79,7 @@ class Room(InItsOwnFolder, TransactionTestCase):
             (folder(job.pk) / "a").write_bytes(b"x" * 5 * _KILOBYTE)
             return {"files": {"a": 5}}
 
-        running.run(str(new.pk), {"test": work})
+        job_runner.run(str(new.pk), {"test": work})
         self.assertEqual(self.there(old, new), [False, True])
 
     def test_one_that_failed_or_was_cancelled_leaves_nothing(self):
@@ -89,7 +88,7 @@ class Room(InItsOwnFolder, TransactionTestCase):
             raise CenoteError("Choose another station.")
 
         job = Job.objects.create(site=self.site, user=self.user, kind="test", title="t")
-        running.run(str(job.pk), {"test": fail})
+        job_runner.run(str(job.pk), {"test": fail})
         self.assertFalse(place(job.pk).exists())
 
     def test_what_is_kept_may_fill_it_and_then_it_is_said(self):
@@ -203,7 +202,7 @@ class Turns(TransactionTestCase):
             (dead,) = cursor.fetchone()
             cursor.execute(f"update {table} set status = 'doing', worker_id = %s", [dead])  # noqa: S608
         Job.objects.filter(pk=job.pk).update(created=timezone.now() - timedelta(minutes=5))
-        running.recover_lost(ask)
+        job_runner.recover_lost(ask)
         states = list(ProcrastinateJob.objects.values_list("status", flat=True))
         self.assertEqual(states, ["todo"])
 

@@ -18,7 +18,7 @@ from kit.models import ImportedAsset
 from sites.computing import scene_as_it_was
 from sites.management.commands.load_demo import load
 from sites.models import Item, Site
-from work import job_runner as running
+from work import job_runner
 from work.keeping import folder
 from work.kinds import KINDS, MOST_FILMS
 from work.models import Job
@@ -34,7 +34,7 @@ class Running(TransactionTestCase):
         return Job.objects.create(site=self.site, kind="test", title="t", **more)
 
     def done(self, job, work):
-        running.run(str(job.pk), {"test": work})
+        job_runner.run(str(job.pk), {"test": work})
         job.refresh_from_db()
         return job
 
@@ -86,7 +86,7 @@ class Running(TransactionTestCase):
         )
         alive = self.job(state=Job.RUNNING, beat=timezone.now(), attempts=1)
         asked = []
-        running.recover_lost(asked.append)
+        job_runner.recover_lost(asked.append)
         for job in (first, second, alive):
             job.refresh_from_db()
         self.assertEqual([first.state, second.state, alive.state], ["waiting", "failed", "running"])
@@ -99,7 +99,7 @@ class Running(TransactionTestCase):
         def slow(job, report):
             # Silent for too long: another worker takes the job up and ends it.
             Job.objects.filter(pk=job.pk).update(state=Job.WAITING)
-            running.run(str(job.pk), {"test": lambda job, report: {"by": "the second"}})
+            job_runner.run(str(job.pk), {"test": lambda job, report: {"by": "the second"}})
             report("late", 1.0)
             raise AssertionError("it must not go on")
 
@@ -112,7 +112,7 @@ class Running(TransactionTestCase):
 
         def slow(job, report):
             Job.objects.filter(pk=job.pk).update(state=Job.WAITING)
-            running.run(str(job.pk), {"test": lambda job, report: {"by": "the second"}})
+            job_runner.run(str(job.pk), {"test": lambda job, report: {"by": "the second"}})
             return {"by": "the first"}
 
         self.assertEqual(self.done(job, slow).result, {"by": "the second"})
@@ -181,7 +181,7 @@ class Proofs(TransactionTestCase):
             seen.append(sorted(scene_as_it_was(job.site, job.plan).site.pieces))
             return {"files": {}}
 
-        running.run(str(job.pk), {"proof": work})
+        job_runner.run(str(job.pk), {"proof": work})
         self.assertEqual(seen, [["wall"]])
         self.assertEqual(sorted(scene_as_it_was(self.site, None).site.pieces), [])
         job.refresh_from_db()
@@ -201,7 +201,7 @@ class Proofs(TransactionTestCase):
                 report("light", 1.0)
             return {"files": {}}
 
-        running.run(str(good.pk), {"proof": work})
+        job_runner.run(str(good.pk), {"proof": work})
         self.assertEqual(stages, ["paused for a rough proof"] * 3)
         good.refresh_from_db()
         self.assertEqual(good.state, Job.DONE)
@@ -209,7 +209,7 @@ class Proofs(TransactionTestCase):
     @override_settings(MOST_PAUSE_SECONDS=0)
     def test_it_does_not_wait_for_ever(self):
         good, _ = self.asked("good"), self.asked("rough")
-        running.run(str(good.pk), {"proof": lambda job, report: report("light", 1.0) or {"files": {}}})
+        job_runner.run(str(good.pk), {"proof": lambda job, report: report("light", 1.0) or {"files": {}}})
         good.refresh_from_db()
         self.assertEqual(good.state, Job.DONE)
 
@@ -228,7 +228,7 @@ class Proofs(TransactionTestCase):
             seen.append(report.enough())
             return KINDS["proof"](job, report)
 
-        running.run(str(job.pk), {"proof": work})
+        job_runner.run(str(job.pk), {"proof": work})
         job.refresh_from_db()
         self.assertEqual(job.state, Job.DONE, job.message)
         self.assertEqual((seen[0]["left"], seen[0]["pictures"], seen[0]["can_go_on"]), (30.0, 1, False))
@@ -238,7 +238,7 @@ class Proofs(TransactionTestCase):
         self.assertTrue(self.client.get(f"/api/work/sites/{self.site.pk}/jobs").json()[0]["can_go_on"])
         status, body = post(self.client, f"/api/work/{job.pk}/go-on", {})
         self.assertEqual((status, body["state"]), (200, "waiting"))
-        running.run(str(job.pk), KINDS)
+        job_runner.run(str(job.pk), KINDS)
         job.refresh_from_db()
         self.assertEqual(job.state, Job.DONE, job.message)
         self.assertLess(job.result["noise"], first["noise"])
@@ -253,9 +253,9 @@ class Proofs(TransactionTestCase):
         kept = job.result
 
         def stopped(job, report):
-            raise running.Stopped("")
+            raise job_runner.Stopped("")
 
-        running.run(str(job.pk), {"proof": stopped})
+        job_runner.run(str(job.pk), {"proof": stopped})
         job.refresh_from_db()
         self.assertEqual((job.state, job.result), (Job.DONE, kept))
         (folder(job.pk) / "film.npz").unlink()
@@ -269,7 +269,7 @@ class Proofs(TransactionTestCase):
             Job.objects.filter(pk=job.pk).update(state=Job.DONE)
             (folder(job.pk) / "film.npz").write_bytes(b"samples")
         Job.objects.filter(pk=jobs[-1].pk).update(state=Job.WAITING, enough=True)
-        running.run(str(jobs[-1].pk), KINDS)
+        job_runner.run(str(jobs[-1].pk), KINDS)
         left = [(folder(job.pk) / "film.npz").exists() for job in jobs]
         self.assertEqual(left, [False, False] + [True] * MOST_FILMS)
 

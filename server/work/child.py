@@ -18,7 +18,7 @@ from pathlib import Path
 from django.conf import settings
 from django.db import connection
 
-from . import job_runner as running
+from . import job_runner
 from .db_retry import steady
 from .models import Job
 
@@ -109,11 +109,11 @@ class Child:
         now = time.monotonic()
         if self.pid is None:
             log.warning("The process of job %s ended in the middle of it", job.pk)
-            return lambda: running.take_up_again(job, ask)
+            return lambda: job_runner.take_up_again(job, ask)
         if stopping():
-            return lambda: running.put_back(job, ask)
+            return lambda: job_runner.put_back(job, ask)
         if self._bytes() > settings.JOB_BYTES:
-            return lambda: running.finish(job, Job.FAILED, running.NO_MEMORY)
+            return lambda: job_runner.finish(job, Job.FAILED, job_runner.NO_MEMORY)
         if job.state == Job.WAITING:
             # The process is starting yet.
             watch.began = now
@@ -121,14 +121,14 @@ class Child:
         if job.paused:
             watch.paused += _LOOKS_EVERY
         if now - watch.began - watch.paused > settings.JOB_SECONDS + GRACE:
-            return lambda: running.finish(job, Job.FAILED, running.too_long())
+            return lambda: job_runner.finish(job, Job.FAILED, job_runner.too_long())
         if job.cancel or job.state != Job.RUNNING:
             watch.told_to_stop = watch.told_to_stop or now
             if now - watch.told_to_stop > GRACE:
-                return lambda: running.finish(job, Job.CANCELLED, "")
-        if now - watch.beaten > running.BEAT_SECONDS:
+                return lambda: job_runner.finish(job, Job.CANCELLED, "")
+        if now - watch.beaten > job_runner.BEAT_SECONDS:
             watch.beaten = now
-            running.beat(job)
+            job_runner.beat(job)
         return None
 
     def _bytes(self) -> int:

@@ -27,7 +27,7 @@ from ..proof_scene.pools import add_pools
 from ..proof_scene.snow import add_snow
 from ..proof_scene.tables import Shot, Tables
 from ..scene.scene import PREVIEW_LIMIT, Scene
-from . import weather_parts as fallen
+from . import weather_parts
 from .kind import Draft, Kind
 from .light import sky_parts
 from .owners import covers_parts
@@ -163,9 +163,9 @@ KINDS_HERE = (
     Kind(
         plan=WeatherPlan,
         place=70,
-        sections={"materials": dict[str, MaterialOut], **fallen.SECTIONS},
-        listed=lambda scene, address: {"materials": materials_info(scene), **fallen.listed(scene, address)},
-        parts=fallen.PARTS,
+        sections={"materials": dict[str, MaterialOut], **weather_parts.SECTIONS},
+        listed=lambda scene, address: {"materials": materials_info(scene), **weather_parts.listed(scene, address)},
+        parts=weather_parts.PARTS,
         preview=_preview,
         emit=_emit,
         why=weather_verdicts,

@@ -20,8 +20,7 @@ from ..mesh.mesh import Mesh, Points
 from ..mesh.nearest import NearestTree, segment_tree, triangle_tree
 from ..mesh.refine import welded
 from ..plan import Cut, GroundPlan, LightPlan, Rule, StationPlan, TouchPlan
-from . import land
-from . import runoff_network as running
+from . import land, runoff_network
 from .laid import cover_ref
 from .provided import RUNNING_SHORES, STANDING_BODIES
 from .scene import Scene
@@ -102,10 +101,10 @@ class Answers:
         return fine if there else replace(_traced.ref(self, trace, reach, side // HASTE, settings), keep="memory")
 
     def runoff_ref(self, wind_from: float, wind: float, off: Washed, dry: float) -> Ref[Any]:
-        return running.run.ref(self.scene, wind_from, wind, tuple(off[0]), tuple(off[1]), dry)
+        return runoff_network.run.ref(self.scene, wind_from, wind, tuple(off[0]), tuple(off[1]), dry)
 
     def runoff(self, wind_from: float, wind: float, off: Washed, dry: float) -> np.ndarray:
-        return running.runoff_map(self.scene, self.owner, wind_from, wind, tuple(off[0]), tuple(off[1]), dry)
+        return runoff_network.runoff_map(self.scene, self.owner, wind_from, wind, tuple(off[0]), tuple(off[1]), dry)
 
     def laid_refs(self, patinas: Sequence[str]) -> list[Ref[Any]]:
         resolution = self.scene.resolution(self.owner)
