@@ -123,6 +123,8 @@ class Settings(unittest.TestCase):
                             "cm/h",
                             "per m²",
                             "mm/s",
+                            "lm",
+                            "K",
                             "l/s",
                             "ml",
                             "stops",
