@@ -221,7 +221,7 @@ class Reader(SimpleTestCase):
 
     def test_what_else_is_written_to_its_output_is_no_line_of_ours(self):
         code = (
-            "import os; from cenote_core.formats import apart; own = apart._own_output(); "
+            "import os; from cenote_core.formats import isolated_reader as reader; own = reader._own_output(); "
             "os.write(1, b'of a library'); print('ours', file=own, flush=True)"
         )
         made = subprocess.run(
