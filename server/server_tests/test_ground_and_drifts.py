@@ -257,7 +257,7 @@ class Explained(BrowserTest):
         self.page.get_by_label("push each other apart").check()
         self.saved()
         self.assertTrue(Item.objects.get(site=site, key="g").plan["arrangement"]["even"])
-        expect(count).not_to_have_text(re.compile(rf"^{before} stand$"))
+        expect(count).not_to_have_text(re.compile(rf"^{before} stand$"), timeout=60_000)
         self.settled()
         self.assertGreater(standing(), 1.1 * before)
         self.page.get_by_role("button", name="Undo").click()

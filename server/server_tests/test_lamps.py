@@ -52,4 +52,6 @@ class LampsAtTheBench(BrowserTest):
         self.assertFalse(Item.objects.filter(site=site, kind="lamp", deleted=False).exists())
         expect(self.page.get_by_role("button", name="Delete this lamp")).to_have_count(0)
         self.settled()
-        self.assertLess(np.abs(self.plate() - unlit).mean(), 1.0)
+        # Where nothing is laid over the plate to say what was undone.
+        on_the_wall = np.s_[int(unlit.shape[0] * 0.36) : int(unlit.shape[0] * 0.6)]
+        self.assertLess(np.abs(self.plate() - unlit)[on_the_wall].mean(), 0.5)
