@@ -32,7 +32,7 @@ export function LampSheet({ itemKey }: { itemKey: string }) {
       <Section title="Light">
         {number('lumens', 'light')}
         {number('temperature', 'colour temperature')}
-        {number('radius', 'half the width of what shines')}
+        {number('radius', 'radius of what shines')}
       </Section>
       <Section title="As bright as">
         <Box sx={{ display: 'flex', flexWrap: 'wrap', gap: 0.75 }}>

@@ -29,7 +29,7 @@ export default kindView<'lamp'>({
   parts: [LampsPart],
   fresh: (items) => fresh('lamp', { name: freeName(items, 'lamp') }),
   order: (a, b) => a.name.localeCompare(b.name),
-  amount: (plan) => `${plan.lumens} lm`,
+  amount: ({ lumens }) => (lumens < 10_000 ? `${lumens} lm` : `${Math.round(lumens / 1000)} klm`),
   mark: Mark,
   handles,
   draft: (plate, key, plan) => {
