@@ -1,4 +1,4 @@
 """What clear bodies are made of."""
 
-ICE, WATER, GLASS = 1.31, 1.333, 1.52
+ICE, WATER = 1.31, 1.333
 """Indices of refraction."""

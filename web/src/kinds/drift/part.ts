@@ -45,10 +45,6 @@ export class DriftsPart implements PlatePart {
     return this.assets.views;
   }
 
-  get assetList(): ReadonlyMap<string, Asset> {
-    return this.assets.list;
-  }
-
   setAssets(list: Asset[]) {
     this.assets.take(list);
   }
